@@ -1,0 +1,42 @@
+#pragma once
+// The packets of the video in one local file.
+
+#include <memory>
+#include <string>
+
+#include "core/media/av_handles.h"
+#include "core/result.h"
+#include "core/time/rational.h"
+
+namespace molten {
+
+/// Opens nothing but the file it is given: no protocol, no playlist, no file that this one refers to.
+class Demuxer {
+ public:
+  static Result<Demuxer> open(const std::string& path);
+  ~Demuxer();
+  Demuxer(Demuxer&&) noexcept;
+  Demuxer& operator=(Demuxer&&) = delete;
+
+  const AVStream& stream() const { return *format_->streams[streamIndex_]; }
+  const AVFormatContext& format() const { return *format_; }
+  const std::string& path() const { return path_; }
+  std::int64_t fileSize() const { return fileSize_; }
+  /// A decoder for the stream, with `threads` threads.
+  Result<AvHandle<AVCodecContext>> decoder(int threads) const;
+
+  /// The next video packet. False at the end of what can be read.
+  bool read(AVPacket& packet);
+  /// Goes to the packet with this time stamp or before it. False if the file cannot do that.
+  bool seek(std::int64_t timestamp);
+
+ private:
+  Demuxer() = default;
+  AVFormatContext* format_ = nullptr;
+  AVIOContext* io_ = nullptr;
+  int streamIndex_ = 0;
+  std::string path_;
+  std::int64_t fileSize_ = 0;
+};
+
+}  // namespace molten

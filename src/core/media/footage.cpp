@@ -1,0 +1,59 @@
+#include "core/media/footage.h"
+
+#include <filesystem>
+
+namespace molten {
+std::string Footage::name() const { return fileName(path_); }
+
+Status Footage::take(const FirstFrame& first, const FootageProgress& progress) {
+  target_ = first.target;
+  shape_ = target_.upright();
+  auto picture = FrameImporter(target_).import(*first.frame);
+  if (!picture) return picture.error();
+  if (progress.firstPicture) progress.firstPicture(*picture);
+  return {};
+}
+
+Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, const FootageOptions& options,
+                                                     const FootageProgress& progress, std::stop_token stop) {
+  auto footage = std::shared_ptr<Footage>(new Footage);
+  footage->path_ = path;
+  std::error_code error;
+  if (isStillsPattern(path) || std::filesystem::is_directory(path, error)) {
+    auto list = listStills(path);
+    if (!list) return list.error();
+    if (list->missing > 0)
+      footage->warnings_.push_back(std::to_string(list->missing) +
+                                   " numbers are missing among the stills; the still before each gap is held through it.");
+    footage->clock_ = FrameClock::constant(options.stillsRate, static_cast<std::int64_t>(list->paths.size()));
+    footage->codec_ = std::filesystem::path(list->paths[0]).extension().string().substr(1);
+    footage->stills_ = std::make_shared<const StillsList>(std::move(*list));
+    // The first still that can be read gives the shape.
+    Result<FirstFrame> first = Error{};
+    for (std::size_t i = 0; i < footage->stills_->paths.size() && !first; ++i) {
+      if (stop.stop_requested()) return cancelledError();
+      first = decodeFirstFrame(footage->stills_->paths[i], stop);
+    }
+    if (!first) return Error{"None of the stills at " + path + " can be read: they are damaged."};
+    if (auto taken = footage->take(*first, progress); !taken) return taken.error();
+    if (progress.indexed) progress.indexed(1);
+    return std::shared_ptr<const Footage>(footage);
+  }
+  auto first = decodeFirstFrame(path, stop);
+  if (!first) return first.error();
+  if (auto taken = footage->take(*first, progress); !taken) return taken.error();
+  auto index = indexFrames(path, progress.indexed, stop);
+  if (!index) return index.error();
+  footage->clock_ = index->clock;
+  footage->warnings_ = index->warnings;
+  footage->index_ = std::make_shared<const FrameIndex>(std::move(*index));
+  if (auto demuxer = Demuxer::open(path)) footage->codec_ = avcodec_get_name(demuxer->stream().codecpar->codec_id);
+  return std::shared_ptr<const Footage>(footage);
+}
+
+Result<std::unique_ptr<FrameReader>> Footage::newReader(int decoderThreads) const {
+  if (stills_) return std::unique_ptr<FrameReader>(new StillsReader(stills_, target_));
+  return VideoReader::open(path_, index_, target_, decoderThreads);
+}
+
+}  // namespace molten

@@ -1,0 +1,58 @@
+#pragma once
+// A piece of footage: what it is, and readers for it.
+
+#include <functional>
+#include <memory>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "core/media/frame_index.h"
+#include "core/media/frame_reader.h"
+#include "core/media/stills_reader.h"
+
+namespace molten {
+
+struct FootageOptions {
+  Rational stillsRate = 24;  ///< pictures a second of numbered stills
+  int decoderThreads = 2;
+};
+
+/// What is told while footage is opened, from the thread that opens it.
+struct FootageProgress {
+  std::function<void(const Picture&)> firstPicture;  ///< long before the index of a long file is complete
+  std::function<void(double)> indexed;               ///< 0…1
+};
+
+class Footage {
+ public:
+  /// A video file, a pattern of numbered stills, or a folder of them. Works for as long as the index takes.
+  static Result<std::shared_ptr<const Footage>> open(const std::string& path, const FootageOptions& options,
+                                                     const FootageProgress& progress, std::stop_token stop);
+
+  const std::string& path() const { return path_; }
+  std::string name() const;
+  const PictureShape& shape() const { return shape_; }
+  const FrameClock& clock() const { return clock_; }
+  bool isStills() const { return stills_ != nullptr; }
+  /// `h264`, `png`: the codec's short name.
+  const std::string& codec() const { return codec_; }
+  /// Sentences about what was found amiss and how it is dealt with.
+  const std::vector<std::string>& warnings() const { return warnings_; }
+  /// A reader of one's own, for one thread.
+  Result<std::unique_ptr<FrameReader>> newReader(int decoderThreads) const;
+
+ private:
+  Footage() = default;
+  Status take(const FirstFrame& first, const FootageProgress& progress);
+
+  std::string path_, codec_;
+  ImportTarget target_;
+  PictureShape shape_;
+  FrameClock clock_ = FrameClock::constant(25, 1);
+  std::shared_ptr<const FrameIndex> index_;
+  std::shared_ptr<const StillsList> stills_;
+  std::vector<std::string> warnings_;
+};
+
+}  // namespace molten

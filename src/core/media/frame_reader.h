@@ -1,0 +1,23 @@
+#pragma once
+// Frames of footage by their number, one thread at a time.
+
+#include <functional>
+#include <stop_token>
+
+#include "core/picture/picture.h"
+#include "core/result.h"
+
+namespace molten {
+
+/// Called with every frame that was decoded on the way, the wanted one included.
+using FrameSink = std::function<void(std::int32_t frame, const Picture&)>;
+
+class FrameReader {
+ public:
+  virtual ~FrameReader() = default;
+  /// Frame n (0 <= n < the footage's frame count), exactly, in any order. A frame that is damaged beyond decoding
+  /// is replaced by the one before it (by the one after it at the start).
+  virtual Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) = 0;
+};
+
+}  // namespace molten

@@ -1,0 +1,137 @@
+#include <algorithm>
+#include <cctype>
+#include <filesystem>
+
+#include "core/media/av_handles.h"
+#include "core/media/picture_writer.h"
+#include "core/media/stills_reader.h"
+
+extern "C" {
+#include <libavutil/pixdesc.h>
+}
+
+namespace molten {
+namespace {
+
+using Formats = std::vector<AVPixelFormat>;
+
+/// FFV1 holds nearly every layout as it is; 8-bit RGB it keeps packed.
+AVPixelFormat ffv1Format(const PictureFormat& format) {
+  if (format.model == ColourModel::Gray && format.alpha) return AV_PIX_FMT_BGRA;
+  if (format.model == ColourModel::Rgb && format.bits == 8) return format.alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0;
+  const AVCodec* encoder = avcodec_find_encoder(AV_CODEC_ID_FFV1);
+  const auto own = avFormat(format);
+  for (const AVPixelFormat* f = encoder->pix_fmts; own && *f != AV_PIX_FMT_NONE; ++f)
+    if (*f == *own) return *own;
+  if (format.model == ColourModel::Yuv) return format.alpha ? AV_PIX_FMT_YUVA444P16 : AV_PIX_FMT_YUV444P16;
+  return format.alpha ? AV_PIX_FMT_GBRAP16 : AV_PIX_FMT_GBRP16;
+}
+
+AVPixelFormat stillFormat(const PictureFormat& format, bool deep, bool bigEndian) {
+  if (format.model == ColourModel::Gray && !format.alpha)
+    return !deep ? AV_PIX_FMT_GRAY8 : bigEndian ? AV_PIX_FMT_GRAY16BE : AV_PIX_FMT_GRAY16LE;
+  if (!deep) return format.alpha ? AV_PIX_FMT_RGBA : AV_PIX_FMT_RGB24;
+  if (format.alpha) return bigEndian ? AV_PIX_FMT_RGBA64BE : AV_PIX_FMT_RGBA64LE;
+  return bigEndian ? AV_PIX_FMT_RGB48BE : AV_PIX_FMT_RGB48LE;
+}
+
+std::string extensionOf(const std::string& path) {
+  std::string extension = std::filesystem::path(path).extension().string();
+  for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return extension;
+}
+
+}  // namespace
+
+const std::vector<CodecDescription>& codecs() {
+  static const std::vector<CodecDescription> all = {
+      {"h264", "H.264", {".mp4", ".mov", ".mkv"}, false, 18, 0, 51, "constant quality: 0 is best, 18 looks like the source, 51 is worst"},
+      {"prores", "ProRes", {".mov", ".mkv"}, false, 3, 0, 5, "profile: 0 proxy, 1 LT, 2 standard, 3 HQ, 4 4444, 5 4444 XQ"},
+      {"ffv1", "FFV1, lossless", {".mkv"}, false, -1, 0, 0, ""},
+      {"vp9", "VP9", {".webm", ".mkv"}, false, 24, 0, 63, "constant quality: 0 is best, 63 is worst"},
+      {"png", "PNG stills, 8-bit", {".png"}, true, -1, 0, 0, ""},
+      {"png16", "PNG stills, 16-bit", {".png"}, true, -1, 0, 0, ""},
+      {"tiff", "TIFF stills, 8-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
+      {"tiff16", "TIFF stills, 16-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
+  };
+  return all;
+}
+
+std::string stillPath(const std::string& pattern, std::int64_t n) {
+  const auto percent = pattern.rfind('%');
+  const auto end = pattern.find('d', percent);
+  const std::string digits = pattern.substr(percent + 1, end - percent - 1);
+  std::string number = std::to_string(n);
+  const std::size_t width = digits.empty() ? 0 : std::min(20ul, std::stoul("0" + digits));
+  if (number.size() < width) number.insert(0, width - number.size(), '0');
+  return pattern.substr(0, percent) + number + pattern.substr(end + 1);
+}
+
+Result<OutputPlan> planOutput(const OutputSpec& spec) {
+  const std::string extension = extensionOf(spec.path), name = fileName(spec.path);
+  const PictureFormat& from = spec.shape.format;
+  OutputPlan plan;
+  std::string endings;
+  bool known = false;
+  for (const auto& codec : codecs()) {
+    const bool fits = std::find(codec.extensions.begin(), codec.extensions.end(), extension) != codec.extensions.end();
+    known = known || fits;
+    if (!spec.codec.empty() ? codec.id == spec.codec && fits : fits && codec.extensions[0] == extension) {
+      plan.codec = &codec;
+      break;
+    }
+    if (!spec.codec.empty() && codec.id == spec.codec)
+      for (const auto& e : codec.extensions) endings += (endings.empty() ? "" : ", ") + e;
+  }
+  if (!plan.codec && !spec.codec.empty() && !endings.empty())
+    return Error{"The codec " + spec.codec + " goes into " + endings + ", not into " + name + "; change the name's ending."};
+  // `.mov` alone means ProRes, `.tiff` and `.mkv` their usual codec.
+  if (!plan.codec && spec.codec.empty())
+    for (const auto& codec : codecs())
+      if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff")) plan.codec = &codec;
+  if (!plan.codec)
+    return Error{known ? "There is no codec named " + spec.codec + "."
+                       : name + " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png or -%05d.tif."};
+  const auto deepTwin = [&](const char* id) { return &*std::find_if(codecs().begin(), codecs().end(), [&](auto& c) { return c.id == id; }); };
+  if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "png") plan.codec = deepTwin("png16");
+  if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "tiff") plan.codec = deepTwin("tiff16");
+
+  const std::string& id = plan.codec->id;
+  if (plan.codec->stills && !isStillsPattern(spec.path))
+    return Error{name + " would be many stills under one name; put a number into it, like name-%05d" + extension + "."};
+  plan.quality = spec.quality >= 0 ? spec.quality : plan.codec->qualityDefault;
+  if (plan.codec->qualityDefault >= 0 && (plan.quality < plan.codec->qualityLeast || plan.quality > plan.codec->qualityMost))
+    return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label + "'s: " + plan.codec->qualityHelp + "."};
+  plan.size = spec.shape.size;
+  plan.fullRange = spec.shape.fullRange();
+  if (id == "h264") plan.format = AV_PIX_FMT_YUV420P;
+  if (id == "vp9") plan.format = from.alpha ? AV_PIX_FMT_YUVA420P : AV_PIX_FMT_YUV420P;
+  if (id == "prores") {
+    const bool most = from.alpha || plan.quality >= 4;
+    if (from.alpha && plan.quality < 4) plan.quality = 4;
+    plan.format = from.alpha ? AV_PIX_FMT_YUVA444P10LE : most ? AV_PIX_FMT_YUV444P10LE : AV_PIX_FMT_YUV422P10LE;
+  }
+  if (id == "ffv1") plan.format = ffv1Format(from);
+  if (id == "png" || id == "png16") plan.format = stillFormat(from, id == "png16", true);
+  if (id == "tiff" || id == "tiff16") plan.format = stillFormat(from, id == "tiff16", false);
+  const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(plan.format);
+  const bool rgbFile = (d.flags & AV_PIX_FMT_FLAG_RGB) != 0;
+  if (rgbFile || plan.codec->stills) plan.fullRange = true;
+  if (id == "prores" || (from.model == ColourModel::Rgb && !rgbFile)) plan.fullRange = false;
+  if (id == "ffv1" && from.model == ColourModel::Gray) plan.fullRange = spec.shape.colour.range != AVCOL_RANGE_MPEG;
+  if (id == "h264" || id == "vp9") {
+    plan.size = {std::max(2, plan.size.width & ~1), std::max(2, plan.size.height & ~1)};
+    if (!(plan.size == spec.shape.size))
+      plan.notes.push_back(plan.codec->label + " needs an even size: the last " +
+                           (plan.size.width != spec.shape.size.width
+                                ? std::string(plan.size.height != spec.shape.size.height ? "column and row are" : "column is")
+                                : std::string("row is")) +
+                           " left out.");
+  }
+  if (from.alpha && !(d.flags & AV_PIX_FMT_FLAG_ALPHA))
+    plan.notes.push_back(plan.codec->label + " holds no transparency: what is clear becomes black.");
+  plan.formatText = formatText(exactFormat(plan.format));
+  return plan;
+}
+
+}  // namespace molten

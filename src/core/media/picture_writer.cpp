@@ -1,0 +1,301 @@
+#include "core/media/picture_writer.h"
+
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+
+#include "core/media/av_handles.h"
+#include "core/picture/convert.h"
+#include "core/safe_file.h"
+
+extern "C" {
+#include <libavutil/imgutils.h>
+#include <libavutil/opt.h>
+#include <libavutil/pixdesc.h>
+}
+
+namespace molten {
+namespace {
+
+/// Where libav writes: a safe file, remembering the reason of a failure.
+struct Sink {
+  SafeFile file;
+  int error = 0;  ///< errno of the first failed write
+};
+
+int writeSink(void* opaque, std::uint8_t* bytes, int count) {
+  auto& sink = *static_cast<Sink*>(opaque);
+  for (int done = 0; done < count;) {
+    const auto put = ::write(sink.file.descriptor(), bytes + done, static_cast<std::size_t>(count - done));
+    if (put < 0 && errno == EINTR) continue;
+    if (put < 0) {
+      if (!sink.error) sink.error = errno;
+      return AVERROR(errno);
+    }
+    done += static_cast<int>(put);
+  }
+  return count;
+}
+
+std::int64_t seekSink(void* opaque, std::int64_t offset, int whence) {
+  if (whence & AVSEEK_SIZE) return AVERROR(ENOSYS);
+  const auto at = ::lseek(static_cast<Sink*>(opaque)->file.descriptor(), offset, whence & ~AVSEEK_FORCE);
+  return at < 0 ? AVERROR(errno) : at;
+}
+
+/// Pictures as an encoder takes them.
+class FrameExporter {
+ public:
+  FrameExporter(const OutputSpec& spec, const OutputPlan& plan) : spec_(spec), plan_(plan) {}
+
+  Result<AvHandle<AVFrame>> frame(const Picture& picture) {
+    auto frame = newFrame();
+    frame->format = plan_.format;
+    frame->width = plan_.size.width;
+    frame->height = plan_.size.height;
+    const bool rgb = av_pix_fmt_desc_get(plan_.format)->flags & AV_PIX_FMT_FLAG_RGB;
+    const ColourTags& colour = picture.shape().colour;
+    frame->color_range = rgb || plan_.fullRange ? AVCOL_RANGE_JPEG
+                         : colour.range == AVCOL_RANGE_UNSPECIFIED ? AVCOL_RANGE_UNSPECIFIED : AVCOL_RANGE_MPEG;
+    frame->colorspace = rgb ? AVCOL_SPC_RGB : outputMatrix(picture.shape());
+    frame->color_primaries = colour.primaries;
+    frame->color_trc = colour.transfer;
+    frame->chroma_location = colour.chromaSite;
+    const Rational aspect = picture.shape().pixelAspect;
+    frame->sample_aspect_ratio = {static_cast<int>(aspect.num()), static_cast<int>(aspect.den())};
+    const auto own = avFormat(picture.format());
+    const bool sameRange = rgb || plan_.fullRange == picture.shape().fullRange() || picture.format().model == ColourModel::Gray;
+    if (own == plan_.format && sameRange) {
+      // Nothing to convert: the encoder reads our samples where they are.
+      auto* held = new Picture(picture);
+      frame->buf[0] = av_buffer_create(picture.plane(0).data, 1, [](void* p, std::uint8_t*) { delete static_cast<Picture*>(p); },
+                                       held, AV_BUFFER_FLAG_READONLY);
+      for (int p = 0; p < picture.format().planes(); ++p) {
+        frame->data[p] = picture.plane(p).data;
+        frame->linesize[p] = static_cast<int>(picture.plane(p).stride);
+      }
+      return frame;
+    }
+    if (av_frame_get_buffer(frame.get(), 64) < 0) return Error{"There is not enough memory to render pictures of this size."};
+    // An even size is reached by leaving out the last column or row, never by scaling.
+    PictureShape cropped = picture.shape();
+    cropped.size = plan_.size;
+    const Status done = converter_.exportTo(picture.retagged(cropped), frame->data, frame->linesize, plan_.format, plan_.size,
+                                            frame->color_range == AVCOL_RANGE_JPEG, Scaling::Bicubic);
+    if (!done) return done.error();
+    return frame;
+  }
+
+  static AVColorSpace outputMatrix(const PictureShape& shape) {
+    // RGB becomes YUV by the matrix that players take for it when none is named; then it is named.
+    if (shape.format.model == ColourModel::Rgb) return shape.size.height >= 720 ? AVCOL_SPC_BT709 : AVCOL_SPC_SMPTE170M;
+    return shape.colour.matrix;
+  }
+
+ private:
+  OutputSpec spec_;
+  OutputPlan plan_;
+  Converter converter_;
+};
+
+const AVCodec* encoderFor(const std::string& id) {
+  if (id == "h264") return avcodec_find_encoder_by_name("libx264");
+  if (id == "prores") return avcodec_find_encoder_by_name("prores_ks");
+  if (id == "ffv1") return avcodec_find_encoder(AV_CODEC_ID_FFV1);
+  if (id == "vp9") return avcodec_find_encoder_by_name("libvpx-vp9");
+  if (id.starts_with("png")) return avcodec_find_encoder(AV_CODEC_ID_PNG);
+  return avcodec_find_encoder(AV_CODEC_ID_TIFF);
+}
+
+void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
+  const auto option = [&](const char* name, const std::string& value) { av_opt_set(encoder.priv_data, name, value.c_str(), 0); };
+  const std::string& id = plan.codec->id;
+  if (id == "h264") {
+    option("preset", "medium");
+    option("crf", std::to_string(plan.quality));
+  } else if (id == "prores") {
+    static constexpr const char* profiles[] = {"proxy", "lt", "standard", "hq", "4444", "4444xq"};
+    option("profile", profiles[plan.quality]);
+  } else if (id == "ffv1") {
+    encoder.level = 3;
+    encoder.gop_size = 1;
+    option("slicecrc", "1");
+    encoder.slices = 4;
+  } else if (id == "vp9") {
+    option("crf", std::to_string(plan.quality));
+    encoder.bit_rate = 0;
+    option("deadline", "good");
+    option("cpu-used", "4");
+    option("row-mt", "1");
+  } else if (id.starts_with("png")) {
+    encoder.compression_level = 4;
+  } else {
+    option("compression_algo", "deflate");
+  }
+}
+
+Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const OutputPlan& plan, const AVFrame& first, bool globalHeader) {
+  const AVCodec* codec = encoderFor(plan.codec->id);
+  if (!codec) return Error{plan.codec->label + " cannot be written here: its encoder is not installed."};
+  AvHandle<AVCodecContext> encoder(avcodec_alloc_context3(codec));
+  encoder->width = first.width;
+  encoder->height = first.height;
+  encoder->pix_fmt = plan.format;
+  encoder->time_base = {static_cast<int>(spec.rate.den()), static_cast<int>(spec.rate.num())};
+  encoder->framerate = {static_cast<int>(spec.rate.num()), static_cast<int>(spec.rate.den())};
+  encoder->sample_aspect_ratio = first.sample_aspect_ratio;
+  encoder->color_range = first.color_range;
+  encoder->colorspace = first.colorspace;
+  encoder->color_primaries = first.color_primaries;
+  encoder->color_trc = first.color_trc;
+  encoder->chroma_sample_location = first.chroma_location;
+  encoder->thread_count = spec.threads;
+  if (globalHeader) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
+  setOptions(*encoder, plan);
+  if (const int opened = avcodec_open2(encoder.get(), codec, nullptr); opened < 0)
+    return Error{plan.codec->label + " cannot hold " + std::to_string(plan.size.width) + " × " + std::to_string(plan.size.height) +
+                 " pictures of this kind (" + avErrorText(opened) + "); choose another codec or size."};
+  return encoder;
+}
+
+class VideoWriter : public PictureWriter {
+ public:
+  VideoWriter(const OutputSpec& spec, const OutputPlan& plan, SafeFile file)
+      : spec_(spec), plan_(plan), exporter_(spec, plan), sink_{std::move(file)} {}
+
+  ~VideoWriter() override {
+    if (io_) {
+      av_freep(&io_->buffer);
+      avio_context_free(&io_);
+    }
+    if (format_) {
+      format_->pb = nullptr;
+      avformat_free_context(format_);
+    }
+  }
+
+  Status write(const Picture& picture) override {
+    auto frame = exporter_.frame(picture);
+    if (!frame) return frame.error();
+    if (!encoder_)
+      if (auto begun = begin(**frame); !begun) return begun;
+    (*frame)->pts = next_++;
+    return encode(frame->get());
+  }
+
+  Status finish() override {
+    if (!encoder_) return Error{"There is no picture between in and out; nothing was written."};
+    if (auto flushed = encode(nullptr); !flushed) return flushed;
+    if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.error) return failed();
+    avio_flush(format_->pb);
+    return sink_.error ? failed() : sink_.file.commit();
+  }
+
+ private:
+  Status failed() { return sink_.file.failure(sink_.error ? sink_.error : EIO); }
+
+  Status begin(const AVFrame& first) {
+    const std::string extension = std::filesystem::path(spec_.path).extension().string();
+    const AVOutputFormat* kind = av_guess_format(nullptr, ("x" + extension).c_str(), nullptr);
+    if (avformat_alloc_output_context2(&format_, kind, nullptr, nullptr) < 0)
+      return Error{"Files ending in " + extension + " cannot be written here."};
+    constexpr int bufferBytes = 1 << 18;
+    io_ = avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(bufferBytes)), bufferBytes, 1, &sink_, nullptr, writeSink, seekSink);
+    format_->pb = io_;
+    format_->flags |= AVFMT_FLAG_CUSTOM_IO | AVFMT_FLAG_BITEXACT;
+    auto encoder = openEncoder(spec_, plan_, first, (format_->oformat->flags & AVFMT_GLOBALHEADER) != 0);
+    if (!encoder) return encoder.error();
+    encoder_ = std::move(*encoder);
+    stream_ = avformat_new_stream(format_, nullptr);
+    avcodec_parameters_from_context(stream_->codecpar, encoder_.get());
+    stream_->time_base = encoder_->time_base;
+    stream_->avg_frame_rate = stream_->r_frame_rate = encoder_->framerate;
+    stream_->sample_aspect_ratio = encoder_->sample_aspect_ratio;
+    if (plan_.format == AV_PIX_FMT_YUVA420P && plan_.codec->id == "vp9") av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
+    AVDictionary* options = nullptr;
+    if (extension == ".mp4" || extension == ".mov") av_dict_set(&options, "movflags", "+write_colr", 0);
+    const int written = avformat_write_header(format_, &options);
+    av_dict_free(&options);
+    if (written < 0) return sink_.error ? failed() : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" + avErrorText(written) + ")."};
+    return {};
+  }
+
+  Status encode(const AVFrame* frame) {
+    if (const int sent = avcodec_send_frame(encoder_.get(), frame); sent < 0)
+      return Error{"The picture could not be encoded (" + avErrorText(sent) + ")."};
+    while (avcodec_receive_packet(encoder_.get(), packet_.get()) >= 0) {
+      packet_->stream_index = stream_->index;
+      packet_->duration = 1;
+      av_packet_rescale_ts(packet_.get(), encoder_->time_base, stream_->time_base);
+      if (av_interleaved_write_frame(format_, packet_.get()) < 0 || sink_.error) return failed();
+    }
+    return {};
+  }
+
+  OutputSpec spec_;
+  OutputPlan plan_;
+  FrameExporter exporter_;
+  Sink sink_;
+  AVFormatContext* format_ = nullptr;
+  AVIOContext* io_ = nullptr;
+  AVStream* stream_ = nullptr;
+  AvHandle<AVCodecContext> encoder_;
+  AvHandle<AVPacket> packet_ = newPacket();
+  std::int64_t next_ = 0;
+};
+
+/// Stills under temporary names, given their names together at the end.
+class StillsWriter : public PictureWriter {
+ public:
+  StillsWriter(const OutputSpec& spec, const OutputPlan& plan) : spec_(spec), plan_(plan), exporter_(spec, plan) {}
+
+  Status write(const Picture& picture) override {
+    auto file = SafeFile::create(stillPath(spec_.path, spec_.first + static_cast<std::int64_t>(files_.size())));
+    if (!file) return file.error();
+    auto frame = exporter_.frame(picture);
+    if (!frame) return frame.error();
+    // Encoders of stills are asked for one picture only, each time anew.
+    auto encoder = openEncoder(spec_, plan_, **frame, false);
+    if (!encoder) return encoder.error();
+    auto packet = newPacket();
+    if (avcodec_send_frame(encoder->get(), frame->get()) < 0 || avcodec_send_frame(encoder->get(), nullptr) < 0 ||
+        avcodec_receive_packet(encoder->get(), packet.get()) < 0)
+      return Error{"The picture could not be encoded as " + plan_.codec->label + "."};
+    if (auto put = file->write({packet->data, static_cast<std::size_t>(packet->size)}); !put) return put;
+    if (auto closed = file->close(); !closed) return closed;
+    files_.push_back(std::move(*file));
+    return {};
+  }
+
+  Status finish() override {
+    if (files_.empty()) return Error{"There is no picture between in and out; nothing was written."};
+    for (auto& file : files_)
+      if (auto done = file.commit(); !done) return done;
+    return {};
+  }
+
+ private:
+  OutputSpec spec_;
+  OutputPlan plan_;
+  FrameExporter exporter_;
+  std::vector<SafeFile> files_;
+};
+
+}  // namespace
+
+Result<std::unique_ptr<PictureWriter>> PictureWriter::open(const OutputSpec& spec) {
+  auto plan = planOutput(spec);
+  if (!plan) return plan.error();
+  if (plan->codec->stills) {
+    // A place that cannot be written to is found out before the work, not after it.
+    if (auto probe = SafeFile::create(stillPath(spec.path, spec.first)); !probe) return probe.error();
+    return std::unique_ptr<PictureWriter>(new StillsWriter(spec, *plan));
+  }
+  auto file = SafeFile::create(spec.path);
+  if (!file) return file.error();
+  return std::unique_ptr<PictureWriter>(new VideoWriter(spec, *plan, std::move(*file)));
+}
+
+}  // namespace molten

@@ -1,0 +1,64 @@
+#pragma once
+// Finished footage: video files and numbered stills.
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/picture/picture.h"
+#include "core/result.h"
+#include "core/time/rational.h"
+
+namespace molten {
+
+/// One way of writing pictures. Ids are those of `--codec`.
+struct CodecDescription {
+  std::string id;                       ///< `h264`
+  std::string label;                    ///< `H.264`
+  std::vector<std::string> extensions;  ///< `.mp4`; the first is the usual one
+  bool stills;                          ///< a file a picture
+  int qualityDefault;                   ///< −1: quality does not apply
+  int qualityLeast, qualityMost;
+  std::string qualityHelp;
+};
+
+const std::vector<CodecDescription>& codecs();
+
+struct OutputSpec {
+  std::string path;        ///< for stills with a number pattern: name-%05d.png
+  std::string codec;       ///< an id, or empty: what the path's ending asks for
+  int quality = -1;        ///< −1: the codec's default
+  PictureShape shape;      ///< of the pictures that will be written
+  Rational rate = 25;      ///< pictures a second
+  std::int64_t first = 0;  ///< number of the first still
+  int threads = 2;         ///< of the encoder
+};
+
+/// What a spec comes to: for the render dialog, the notes after a render, and the writers.
+struct OutputPlan {
+  const CodecDescription* codec = nullptr;
+  AVPixelFormat format = AV_PIX_FMT_NONE;
+  Size size;
+  bool fullRange = false;
+  int quality = -1;
+  std::string formatText;          ///< `4:2:0 8-bit`
+  std::vector<std::string> notes;  ///< sentences: what the kind of file cannot hold
+};
+Result<OutputPlan> planOutput(const OutputSpec& spec);
+
+/// Writes pictures in order. Until finish() succeeds nothing stands under the final name; a writer that is
+/// destroyed before leaves nothing behind.
+class PictureWriter {
+ public:
+  virtual ~PictureWriter() = default;
+  virtual Status write(const Picture& picture) = 0;
+  virtual Status finish() = 0;
+
+  static Result<std::unique_ptr<PictureWriter>> open(const OutputSpec& spec);
+};
+
+/// The path of still n: the pattern's %d filled in.
+std::string stillPath(const std::string& pattern, std::int64_t n);
+
+}  // namespace molten

@@ -1,0 +1,98 @@
+#include "core/media/stills_reader.h"
+
+#include <algorithm>
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <regex>
+
+namespace molten {
+namespace fs = std::filesystem;
+namespace {
+
+bool isPicture(const fs::path& path) {
+  static const std::regex kinds(R"(.*\.(png|tiff?|jpe?g|bmp|dpx|exr|webp|ppm|pgm|tga)$)", std::regex::icase);
+  return std::regex_match(path.filename().string(), kinds);
+}
+
+/// The last run of digits in a name.
+std::optional<std::int64_t> numberIn(const std::string& name) {
+  const auto end = name.find_last_of("0123456789");
+  if (end == std::string::npos) return std::nullopt;
+  auto begin = end;
+  while (begin > 0 && name[begin - 1] >= '0' && name[begin - 1] <= '9') --begin;
+  if (end - begin > 15) return std::nullopt;
+  return std::stoll(name.substr(begin, end - begin + 1));
+}
+
+Result<StillsList> filled(const std::map<std::int64_t, std::string>& numbered, const std::string& what) {
+  if (numbered.empty()) return Error{"There are no numbered stills at " + what + "."};
+  StillsList list;
+  const std::int64_t span = numbered.rbegin()->first - numbered.begin()->first + 1;
+  // A stray number far away is a mistake, not a gap to hold a picture through.
+  if (span > 10'000'000 || span > 100 * static_cast<std::int64_t>(numbered.size()) + 1000)
+    return Error{"The numbers of the stills at " + what + " lie too far apart to be one clip."};
+  std::int64_t next = numbered.begin()->first;
+  for (const auto& [number, path] : numbered) {
+    for (; next < number; ++next, ++list.missing) list.paths.push_back(list.paths.back());
+    list.paths.push_back(path);
+    ++next;
+  }
+  return list;
+}
+
+}  // namespace
+
+bool isStillsPattern(const std::string& path) {
+  static const std::regex pattern(R"(%0?\d*d)");
+  return std::regex_search(fs::path(path).filename().string(), pattern);
+}
+
+Result<StillsList> listStills(const std::string& where) {
+  std::error_code error;
+  const bool folder = fs::is_directory(where, error);
+  const fs::path in = folder ? fs::path(where) : fs::path(where).parent_path();
+  std::string before, after;
+  if (!folder) {
+    const std::string name = fs::path(where).filename().string();
+    const auto percent = name.find('%');
+    before = name.substr(0, percent);
+    after = name.substr(name.find('d', percent) + 1);
+  }
+  fs::directory_iterator files(in.empty() ? fs::path(".") : in, error);
+  if (error) return Error{"The folder " + in.string() + " cannot be read: " + error.message() + "."};
+  std::map<std::int64_t, std::string> numbered;
+  for (const auto& file : files) {
+    const std::string name = file.path().filename().string();
+    if (!file.is_regular_file(error)) continue;
+    std::optional<std::int64_t> number;
+    if (folder) {
+      if (isPicture(file.path())) number = numberIn(file.path().stem().string());
+    } else if (name.size() > before.size() + after.size() && name.starts_with(before) && name.ends_with(after)) {
+      const std::string digits = name.substr(before.size(), name.size() - before.size() - after.size());
+      if (digits.find_first_not_of("0123456789") == std::string::npos) number = numberIn(digits);
+    }
+    if (number && !numbered.emplace(*number, file.path().string()).second)
+      return Error{"Two stills in " + where + " carry the number " + std::to_string(*number) +
+                   "; name one sequence, like name-%05d.png."};
+  }
+  return filled(numbered, where);
+}
+
+Result<Picture> StillsReader::read(std::int32_t n, const FrameSink& sink, std::stop_token stop) {
+  if (stop.stop_requested()) return cancelledError();
+  const auto& paths = stills_->paths;
+  // A damaged still is replaced by the one before it, or else by the first good one after it.
+  const auto count = static_cast<std::int32_t>(paths.size());
+  for (std::int32_t step = 0; step < count; ++step) {
+    const std::int32_t at = step <= n ? n - step : step;
+    auto still = decodeFirstFrame(paths[static_cast<std::size_t>(at)], stop);
+    if (!still) continue;
+    auto picture = importer_.import(*still->frame);
+    if (picture && sink) sink(n, *picture);
+    return picture;
+  }
+  return Error{fileName(paths[static_cast<std::size_t>(n)]) + " cannot be read any more."};
+}
+
+}  // namespace molten

@@ -1,0 +1,37 @@
+#pragma once
+// Numbered stills as footage: `name-%05d.png`, or a folder of pictures.
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/media/frame_reader.h"
+#include "core/media/video_reader.h"
+
+namespace molten {
+
+/// One path a frame, from the lowest number to the highest; where a number is missing, the still before it stands in.
+struct StillsList {
+  std::vector<std::string> paths;
+  int missing = 0;  ///< numbers without a file
+};
+
+/// True for `…%05d…` and the like.
+bool isStillsPattern(const std::string& path);
+
+/// The stills that a pattern or a folder names; in a folder, the pictures in the order of the numbers in their names.
+Result<StillsList> listStills(const std::string& patternOrFolder);
+
+class StillsReader : public FrameReader {
+ public:
+  /// `target`: found from the first still; the others take its shape.
+  StillsReader(std::shared_ptr<const StillsList> stills, const ImportTarget& target)
+      : stills_(std::move(stills)), importer_(target) {}
+  Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
+
+ private:
+  std::shared_ptr<const StillsList> stills_;
+  FrameImporter importer_;
+};
+
+}  // namespace molten

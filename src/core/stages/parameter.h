@@ -1,0 +1,76 @@
+#pragma once
+// What a stage can be told: its parameters, described as data. Dials, project file, command line, undo texts and the
+// reference page are made from these descriptions and from nothing else.
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
+
+#include "core/field/linear_field.h"
+#include "core/result.h"
+#include "core/time/rational.h"
+
+namespace molten {
+
+enum class Unit { None, Seconds };
+
+struct ChoiceDescription {
+  std::string id;     ///< `hold`
+  std::string label;  ///< `Hold`
+  std::string help;   ///< one line: what the user gets
+};
+
+struct NumberDescription {
+  Unit unit = Unit::None;
+  double least = 0, most = 1, initial = 0;
+  double step = 0.1;    ///< of the wheel and the arrow keys
+  double usual = 1;     ///< a slider spans least…usual; more can be typed
+  int decimals = 3;     ///< shown
+};
+
+struct PlaceDescription {
+  Place initial;
+};
+
+struct ToggleDescription {
+  bool initial = false;
+};
+
+struct ChoicesDescription {
+  std::vector<ChoiceDescription> choices;
+  std::size_t initial = 0;
+};
+
+struct ParameterDescription {
+  std::string id;     ///< the label in lower case with hyphens: `past-the-ends`
+  std::string label;  ///< `Past the ends`
+  std::string card;   ///< title of the card that it stands on
+  std::string help;   ///< one line
+  bool animatable = false;
+  std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription> kind;
+};
+
+/// A value of one parameter: a number in the description's unit, a place, on or off, or the index of a choice.
+using ParameterValue = std::variant<double, Place, bool, std::size_t>;
+
+ParameterValue initialValue(const ParameterDescription& parameter);
+/// The value brought into the parameter's range. Requires the parameter's own kind of value.
+ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
+
+/// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds; frames by `rate`), `0.5x1` (a place), `on`,
+/// a choice's id or label. Fails with a sentence that says what is wanted.
+Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
+
+/// The shortest text that parseValue reads back to the same value.
+std::string valueText(const ParameterDescription& parameter, const ParameterValue& value);
+/// For a person: `1.000 s`, `Hold`, `0.500 × 1.000`.
+std::string valueLabel(const ParameterDescription& parameter, const ParameterValue& value);
+
+/// `1.000 s`, with a true minus sign.
+std::string secondsText(double seconds, int decimals = 3);
+/// A moment beside another, as handles say it: `now`, `−1.000 s`, `+0.250 s`.
+std::string momentText(double seconds);
+
+}  // namespace molten

@@ -1,0 +1,101 @@
+#include "core/time/frame_clock.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+namespace molten {
+namespace {
+
+constexpr double sameFrame = 1e-6;
+
+std::uint32_t weightOf(double fraction) {
+  return static_cast<std::uint32_t>(std::floor(fraction * wholeWeight + 0.5));
+}
+
+}  // namespace
+
+FrameClock FrameClock::constant(Rational rate, std::int64_t count) {
+  FrameClock clock;
+  clock.rate_ = rate;
+  clock.count_ = clock.length_ = count;
+  clock.end_ = static_cast<double>(count);
+  return clock;
+}
+
+FrameClock FrameClock::stamped(Rational nominal, std::vector<double> stamps, double end) {
+  FrameClock clock;
+  clock.rate_ = nominal;
+  clock.count_ = static_cast<std::int64_t>(stamps.size());
+  clock.end_ = end;
+  clock.length_ = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil(end - sameFrame)));
+  clock.stamps_ = std::move(stamps);
+  return clock;
+}
+
+FramePick FrameClock::pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
+  if (varying()) return pickStamped(static_cast<double>(whole) + rest, past, inBetween);
+  // The position within 1e-6 of a frame is that frame; only then are halves and fractions told apart.
+  const double nearest = std::floor(rest + 0.5);
+  if (std::abs(rest - nearest) <= sameFrame) rest = nearest;
+  if (inBetween == InBetween::Nearest) {
+    const auto frame = foldFrame(whole + static_cast<std::int64_t>(std::floor(rest + 0.5)), count_, past);
+    return {frame, frame, 0};
+  }
+  const double below = std::floor(rest);
+  const std::int64_t i = whole + static_cast<std::int64_t>(below);
+  const std::uint32_t weight = weightOf(rest - below);
+  if (weight == 0) return {foldFrame(i, count_, past), foldFrame(i, count_, past), 0};
+  if (weight == wholeWeight) return {foldFrame(i + 1, count_, past), foldFrame(i + 1, count_, past), 0};
+  return {foldFrame(i, count_, past), foldFrame(i + 1, count_, past), weight};
+}
+
+FramePick FrameClock::pickStamped(double t, PastTheEnds past, InBetween inBetween) const {
+  const double last = stamps_.back();
+  const bool outside = t < -sameFrame || t >= end_ - sameFrame;
+  switch (past) {
+    case PastTheEnds::Hold:
+      t = std::clamp(t, 0.0, last);
+      break;
+    case PastTheEnds::Bounce:
+      if (last > 0 && (t < 0 || t > end_ - sameFrame)) {
+        t = std::fmod(t, 2 * last);
+        if (t < 0) t += 2 * last;
+        if (t > last) t = 2 * last - t;
+      }
+      break;
+    case PastTheEnds::Wrap:
+      if (outside) {
+        t = std::fmod(t, end_);
+        if (t < -sameFrame) t += end_;
+      }
+      break;
+    case PastTheEnds::Clear:
+      if (outside) return {noFrame, noFrame, 0};
+      break;
+  }
+  const auto after = std::upper_bound(stamps_.begin(), stamps_.end(), t + sameFrame);
+  const auto j = std::max<std::ptrdiff_t>(0, after - stamps_.begin() - 1);
+  const auto first = static_cast<std::int32_t>(j);
+  const double from = stamps_[static_cast<std::size_t>(j)];
+  if (inBetween == InBetween::Nearest || t - from <= sameFrame) return {first, first, 0};
+  const bool atEnd = j + 1 == count_;
+  const double to = atEnd ? end_ : *after;
+  const std::int32_t second = foldFrame(j + 1, count_, past);
+  const std::uint32_t weight = weightOf(std::clamp((t - from) / (to - from), 0.0, 1.0));
+  if (weight == 0 || second == first) return {first, first, 0};
+  if (weight == wholeWeight) return {second, second, 0};
+  return {first, second, weight};
+}
+
+std::string timecode(std::int64_t frame, Rational rate) {
+  const std::int64_t perSecond = std::max<std::int64_t>(1, (rate + Rational(1, 2)).floor());
+  const std::int64_t seconds = frame / perSecond;
+  char text[48];
+  std::snprintf(text, sizeof text, "%02lld:%02lld:%02lld:%02lld", static_cast<long long>(seconds / 3600),
+                static_cast<long long>(seconds / 60 % 60), static_cast<long long>(seconds % 60),
+                static_cast<long long>(frame % perSecond));
+  return text;
+}
+
+}  // namespace molten

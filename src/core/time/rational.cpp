@@ -1,0 +1,110 @@
+#include "core/time/rational.h"
+
+#include <charconv>
+#include <cmath>
+#include <cstdio>
+#include <limits>
+#include <numeric>
+
+namespace molten {
+namespace {
+
+__extension__ using Wide = __int128;
+
+Rational reduced(Wide num, Wide den) {
+  if (den < 0) num = -num, den = -den;
+  Wide a = num < 0 ? -num : num, b = den;
+  while (b != 0) {
+    const Wide rest = a % b;
+    a = b;
+    b = rest;
+  }
+  if (a > 1) num /= a, den /= a;
+  constexpr Wide most = std::numeric_limits<std::int64_t>::max();
+  while (num > most || num < -most || den > most) num /= 2, den /= 2;
+  return {static_cast<std::int64_t>(num), den == 0 ? 1 : static_cast<std::int64_t>(den)};
+}
+
+std::optional<std::int64_t> parseInteger(std::string_view text) {
+  std::int64_t value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size()) return std::nullopt;
+  return value;
+}
+
+/// Decimal digits with at most one point, exactly.
+std::optional<Rational> parseDecimal(std::string_view text) {
+  const auto point = text.find('.');
+  if (point == std::string_view::npos) {
+    const auto whole = parseInteger(text);
+    return whole ? std::optional<Rational>(*whole) : std::nullopt;
+  }
+  const auto decimals = text.substr(point + 1);
+  if (decimals.empty() || decimals.size() > 9 || point > 9) return std::nullopt;
+  const auto digits = parseInteger(std::string(text.substr(0, point)) + std::string(decimals));
+  if (!digits) return std::nullopt;
+  std::int64_t scale = 1;
+  for (std::size_t i = 0; i < decimals.size(); ++i) scale *= 10;
+  return Rational(*digits, scale);
+}
+
+}  // namespace
+
+Rational::Rational(std::int64_t num, std::int64_t den) {
+  const std::int64_t common = std::gcd(num, den) * (den < 0 ? -1 : 1);
+  num_ = num / common;
+  den_ = den / common;
+}
+
+std::int64_t Rational::floor() const {
+  const std::int64_t quotient = num_ / den_;
+  return num_ % den_ < 0 ? quotient - 1 : quotient;
+}
+
+Rational Rational::part() const { return *this - Rational(floor()); }
+
+Rational operator+(Rational a, Rational b) {
+  return reduced(Wide(a.num_) * b.den_ + Wide(b.num_) * a.den_, Wide(a.den_) * b.den_);
+}
+Rational operator-(Rational a, Rational b) { return a + Rational(-b.num_, b.den_); }
+Rational operator*(Rational a, Rational b) { return reduced(Wide(a.num_) * b.num_, Wide(a.den_) * b.den_); }
+Rational operator/(Rational a, Rational b) { return reduced(Wide(a.num_) * b.den_, Wide(a.den_) * b.num_); }
+
+std::strong_ordering operator<=>(Rational a, Rational b) {
+  return Wide(a.num_) * b.den_ <=> Wide(b.num_) * a.den_;
+}
+
+std::optional<Rational> parseRate(std::string_view text) {
+  std::optional<Rational> rate;
+  if (const auto slash = text.find('/'); slash != std::string_view::npos) {
+    const auto num = parseInteger(text.substr(0, slash)), den = parseInteger(text.substr(slash + 1));
+    if (num && den && *den > 0) rate = Rational(*num, *den);
+  } else {
+    rate = parseDecimal(text);
+    if (text == "23.976" || text == "23.98") rate = Rational(24000, 1001);
+    if (text == "29.97") rate = Rational(30000, 1001);
+    if (text == "59.94") rate = Rational(60000, 1001);
+    if (text == "119.88") rate = Rational(120000, 1001);
+  }
+  if (!rate || *rate <= Rational(0) || *rate > Rational(1000)) return std::nullopt;
+  return rate;
+}
+
+std::string rateText(Rational rate) {
+  char text[32];
+  std::snprintf(text, sizeof text, "%.3f", rate.toDouble());
+  std::string out = text;
+  while (out.back() == '0') out.pop_back();
+  if (out.back() == '.') out.pop_back();
+  return out;
+}
+
+Rational usualRate(Rational measured) {
+  static const Rational usual[] = {{24000, 1001}, 24, 25, {30000, 1001}, 30, 48, 50, {60000, 1001},
+                                   60,            12, 15, 100,           120, {120000, 1001}, 240};
+  for (const Rational rate : usual)
+    if (std::abs(measured.toDouble() / rate.toDouble() - 1) < 1e-4) return rate;
+  return measured;
+}
+
+}  // namespace molten
