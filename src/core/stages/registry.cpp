@@ -1,3 +1,6 @@
+#include <algorithm>
+#include <cmath>
+
 #include "core/stages/stage.h"
 #include "core/stages/time_field.h"
 
@@ -18,9 +21,24 @@ const StageKind* findStageKind(std::string_view id) {
 }
 
 Stage newStage(const StageKind& kind) {
-  Stage stage{&kind, true, {}};
+  Stage stage;
+  stage.kind = &kind;
   for (const auto& parameter : kind.description().parameters) stage.values.push_back(initialValue(parameter));
   return stage;
+}
+
+FrameReach frameReach(const Chain& chain, const VideoDescription& footage) {
+  FrameReach total;
+  for (const Stage& stage : chain) {
+    if (!stage.on) continue;
+    const auto map = stage.kind->timeMap(stage.values, footage);
+    const Reach reach = map->reach();
+    // Nearest goes over an end from half a frame on, Blend from any part of one.
+    const double slack = map->inBetween() == InBetween::Nearest ? 0.5 : 1 - 1e-6;
+    total.before += static_cast<std::int64_t>(std::max(0.0, -std::floor(reach.least + (slack == 0.5 ? 0.5 : 1e-6))));
+    total.after += static_cast<std::int64_t>(std::max(0.0, std::floor(reach.most + slack)));
+  }
+  return total;
 }
 
 std::size_t parameterIndex(const StageDescription& description, std::string_view id) {

@@ -2,6 +2,7 @@
 // What a stage is: a description, and a map from the pictures that leave it to the pictures that enter.
 
 #include <memory>
+#include <nlohmann/json.hpp>
 #include <span>
 #include <string>
 #include <vector>
@@ -41,7 +42,7 @@ struct StageNote {
   std::string text;
 };
 
-/// Least and most displacement of a stage's pixels.
+/// Least and most displacement of a stage's pixels, in incoming frames.
 struct Reach {
   double least = 0, most = 0;
 };
@@ -78,6 +79,7 @@ struct Stage {
   const StageKind* kind = nullptr;
   bool on = true;
   StageValues values;
+  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< of its file, kept on saving
 
   friend bool operator==(const Stage&, const Stage&) = default;
 };
@@ -87,6 +89,13 @@ using Chain = std::vector<Stage>;
 Stage newStage(const StageKind& kind);
 /// The index of a parameter by its id; the number of parameters if there is none.
 std::size_t parameterIndex(const StageDescription& description, std::string_view id);
+
+/// How many frames before and after its own moment a picture reads, at most.
+struct FrameReach {
+  std::int64_t before = 0, after = 0;
+};
+/// Of the stages that are on, together. Exact for one stage; for several the sum, which they may not use up.
+FrameReach frameReach(const Chain& chain, const VideoDescription& footage);
 
 /// All kinds, in the order in which they are offered.
 std::span<const StageKind* const> stageKinds();

@@ -1,0 +1,137 @@
+#include "cli/arguments.h"
+
+#include <unistd.h>
+
+#include <CLI/CLI.hpp>
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <thread>
+
+#include "core/engine/render_job.h"
+
+namespace molten {
+namespace {
+
+std::optional<std::int64_t> wholeNumber(std::string_view text) {
+  std::int64_t value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  return error == std::errc() && end == text.data() + text.size() && value >= 0 ? std::optional(value) : std::nullopt;
+}
+
+std::optional<Span> parseFrames(std::string_view text) {
+  const auto dash = text.find('-');
+  const auto first = wholeNumber(text.substr(0, dash));
+  const auto last = dash == std::string_view::npos ? first : wholeNumber(text.substr(dash + 1));
+  return first && last && *first <= *last ? std::optional(Span{*first, *last}) : std::nullopt;
+}
+
+std::optional<Size> parseSize(std::string_view text) {
+  const auto cross = text.find('x');
+  if (cross == std::string_view::npos) return std::nullopt;
+  const auto width = wholeNumber(text.substr(0, cross)), height = wholeNumber(text.substr(cross + 1));
+  if (!width || !height || *width < 1 || *height < 1 || *width > 32768 || *height > 16384) return std::nullopt;
+  return Size{static_cast<int>(*width), static_cast<int>(*height)};
+}
+
+}  // namespace
+
+std::optional<std::size_t> parseBytes(const std::string& text) {
+  char* end = nullptr;
+  const double number = std::strtod(text.c_str(), &end);
+  std::string unit(end);
+  double scale = 1;
+  if (!unit.empty()) {
+    const auto power = std::string_view("KMGT").find(static_cast<char>(std::toupper(static_cast<unsigned char>(unit[0]))));
+    const std::string rest = unit.substr(1);
+    if (power == std::string_view::npos || (rest != "" && rest != "B" && rest != "iB")) return std::nullopt;
+    scale = std::pow(rest == "B" ? 1000.0 : 1024.0, static_cast<double>(power + 1));
+  }
+  const double bytes = number * scale;
+  if (end == text.c_str() || !(bytes >= 1024 * 1024) || bytes > 1e15) return std::nullopt;
+  return static_cast<std::size_t>(bytes);
+}
+
+ParsedCall parseCall(int argc, char** argv) {
+  Arguments a;
+  CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
+  std::string frames, size, rate, stillsRate, memory, progress = "auto";
+  int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  std::vector<std::string> listed;
+  app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
+  app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; see --stages")->expected(1)->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")->expected(1)->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("-o,--output", a.output, "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif");
+  app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
+  app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
+  app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
+  app.add_option("--stills-rate", stillsRate, "the picture rate of an input of numbered stills (24)");
+  std::string codecIds;
+  for (const auto& codec : codecs()) codecIds += (codecIds.empty() ? "" : " ") + codec.id;
+  app.add_option("--codec", a.codec, "how to write it: " + codecIds);
+  app.add_option("--quality", a.quality, "the codec's own measure: h264 0-51 (18), vp9 0-63 (24), prores profile 0-5 (3)")->check(CLI::Range(0, 63));
+  app.add_option("--memory", memory, "budget for decoded frames: 512MB, 2GiB (a quarter of the memory, at most 4 GiB)");
+  app.add_option("--threads", threads, "threads to work with")->check(CLI::Range(1, 256));
+  app.add_option("--progress", progress, "bar, json (a line each) or none")->check(CLI::IsMember({"auto", "bar", "json", "none"}));
+  app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
+  auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")->expected(0, 1);
+  app.add_flag("--json", a.json, "with --stages: as JSON");
+  app.footer("Example: molten-render clip.mp4 --stage time-field:back=0.5s -o twisted.mp4");
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& error) {
+    const int code = app.exit(error);
+    return {std::nullopt, code == 0 ? 0 : 2};
+  }
+  const auto off = [](const std::string& sentence) {
+    std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+    return ParsedCall{std::nullopt, 2};
+  };
+  a.listStages = list->count() > 0;
+  if (!listed.empty()) a.stageToList = listed[0];
+  if (!frames.empty() && !(a.frames = parseFrames(frames))) return off("--frames takes first-last, like 0-99, not \"" + frames + "\".");
+  if (!size.empty() && !(a.size = parseSize(size))) return off("--size takes WIDTHxHEIGHT, like 1280x720, not \"" + size + "\".");
+  if (!rate.empty() && !(a.rate = parseRate(rate))) return off("--rate takes pictures a second, like 25 or 30000/1001, not \"" + rate + "\".");
+  if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate))) return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
+  a.memoryBytes = usualBudget();
+  if (!memory.empty()) {
+    const auto bytes = parseBytes(memory);
+    if (!bytes) return off("--memory takes a size of at least 1MB, like 512MB or 2GiB, not \"" + memory + "\".");
+    a.memoryBytes = *bytes;
+  }
+  a.threads = threads;
+  a.progress = progress == "json" ? ProgressKind::Json
+               : progress == "bar" || (progress == "auto" && isatty(STDERR_FILENO)) ? ProgressKind::Bar
+                                                                                     : ProgressKind::None;
+  if (!a.listStages) {
+    if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");
+    if (a.output.empty() && !a.describe) return off("Name the result with -o; its ending decides the kind.");
+  }
+  return {std::move(a), 0};
+}
+
+Status assign(Project& project, const std::string& text, Rational rate) {
+  const auto equals = text.find('='), dot = text.find('.');
+  if (equals == std::string::npos || dot == std::string::npos || dot > equals)
+    return Error{"--set takes STAGE.param=value, not \"" + text + "\"."};
+  std::string id = text.substr(0, dot);
+  std::int64_t wanted = 0;
+  if (const auto hash = id.find('#'); hash != std::string::npos) {
+    const auto number = wholeNumber(std::string_view(id).substr(hash + 1));
+    if (!number) return Error{"\"" + id + "\" has no number after #."};
+    wanted = *number;
+    id.resize(hash);
+  }
+  for (Stage& stage : project.chain) {
+    const StageDescription& described = stage.kind->description();
+    if (described.id != id || wanted-- > 0) continue;
+    auto parsed = parseStage(id + ":" + text.substr(dot + 1), rate);
+    if (!parsed) return parsed.error();
+    const std::size_t i = parameterIndex(described, text.substr(dot + 1, equals - dot - 1));
+    stage.values[i] = parsed->values[i];
+    return {};
+  }
+  return Error{"The project has no stage \"" + text.substr(0, dot) + "\" to set."};
+}
+
+}  // namespace molten

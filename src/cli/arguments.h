@@ -1,0 +1,48 @@
+#pragma once
+// The words of a molten-render call.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/project/project.h"
+#include "core/result.h"
+
+namespace molten {
+
+enum class ProgressKind { Bar, Json, None };
+
+struct Arguments {
+  std::string input;
+  std::vector<std::string> stages;       ///< as written: their units need the footage's rate
+  std::vector<std::string> assignments;  ///< STAGE.param=value
+  std::string output;
+  std::optional<Span> frames;
+  std::optional<Size> size;
+  std::optional<Rational> rate;
+  std::optional<Rational> stillsRate;
+  std::string codec;
+  int quality = -1;
+  std::size_t memoryBytes;
+  int threads;
+  ProgressKind progress;
+  bool describe = false;
+  bool listStages = false;
+  std::string stageToList;
+  bool json = false;
+};
+
+/// The arguments, or the exit code of a call that ends here (help, or words that are off: then it has been said).
+struct ParsedCall {
+  std::optional<Arguments> arguments;
+  int exitCode = 0;
+};
+ParsedCall parseCall(int argc, char** argv);
+
+/// `512MB`, `2G`, `1.5GiB`: bytes (powers of 1000 and 1024 as written; a bare letter means 1024).
+std::optional<std::size_t> parseBytes(const std::string& text);
+
+/// Applies `STAGE.param=value`, STAGE an id (with a number from 0 if there are several: time-field#1).
+Status assign(Project& project, const std::string& assignment, Rational rate);
+
+}  // namespace molten

@@ -1,0 +1,105 @@
+// molten-render: chains and projects from the command line.
+
+#include <csignal>
+#include <cstdio>
+#include <filesystem>
+#include <thread>
+
+#include "cli/arguments.h"
+#include "cli/reports.h"
+#include "core/project/project_file.h"
+
+extern "C" {
+#include <libavutil/log.h>
+}
+
+namespace {
+
+using namespace molten;
+
+enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
+
+int say(int code, const Error& error) {
+  std::fprintf(stderr, "molten-render: %s\n", error.message.c_str());
+  return code;
+}
+
+volatile std::sig_atomic_t interrupted = 0;
+
+int listStages(const Arguments& a) {
+  std::span<const StageKind* const> kinds = stageKinds();
+  const StageKind* one = nullptr;
+  if (!a.stageToList.empty()) {
+    auto stage = parseStage(a.stageToList, 25);
+    if (!stage) return say(WordsOff, stage.error());
+    one = stage->kind;
+    kinds = {&one, 1};
+  }
+  std::fputs((a.json ? stagesJson(kinds) : stagesText(kinds)).c_str(), stdout);
+  return Done;
+}
+
+int run(const Arguments& a) {
+  if (a.listStages) return listStages(a);
+  Project project;
+  const bool isProject = std::filesystem::path(a.input).extension() == ".molten";
+  if (isProject) {
+    auto loaded = loadProject(a.input);
+    if (!loaded) return say(Failed, loaded.error());
+    project = std::move(*loaded);
+    if (project.footagePath.empty()) return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
+  } else {
+    project.footagePath = a.input;
+  }
+  if (a.stillsRate) project.stillsRate = *a.stillsRate;
+  // Words are checked before the footage is read: at a rate that any unit accepts.
+  for (const auto& text : a.stages)
+    if (auto stage = parseStage(text, 25); !stage) return say(WordsOff, stage.error());
+
+  FootageOptions options;
+  options.stillsRate = project.stillsRate;
+  options.decoderThreads = a.threads;
+  std::stop_source stop;
+  auto footage = Footage::open(project.footagePath, options, {}, stop.get_token());
+  if (!footage) return say(Failed, footage.error());
+  const Rational rate = (*footage)->clock().rate();
+  for (const auto& text : a.stages) {
+    auto stage = parseStage(text, rate);
+    if (!stage) return say(WordsOff, stage.error());
+    project.chain.push_back(std::move(*stage));
+  }
+  for (const auto& text : a.assignments)
+    if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
+  if (a.describe) {
+    std::fputs(describeJson(**footage, project).c_str(), stdout);
+    return Done;
+  }
+  for (const auto& warning : (*footage)->warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());
+
+  project.output.path = a.output;
+  // The result's name decides; a codec and quality remembered by the project belonged to another name.
+  project.output.codec = a.codec;
+  project.output.quality = a.quality;
+  if (a.size) project.output.size = a.size;
+  if (a.rate) project.output.rate = a.rate;
+  RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads};
+
+  // Ctrl+C ends the render as Cancel does: nothing half-written stays.
+  std::signal(SIGINT, [](int) { interrupted = 1; });
+  std::signal(SIGTERM, [](int) { interrupted = 1; });
+  auto rendered = render(settings, [&](const RenderProgress& progress) {
+    printProgress(a.progress, progress);
+    if (interrupted) stop.request_stop();
+  }, stop.get_token());
+  if (!rendered) return say(Failed, rendered.error().cancelled ? Error{"Stopped; nothing was written."} : rendered.error());
+  for (const auto& note : rendered->plan.notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
+  return Done;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  av_log_set_level(AV_LOG_QUIET);
+  const ParsedCall call = parseCall(argc, argv);
+  return call.arguments ? run(*call.arguments) : call.exitCode;
+}

@@ -1,0 +1,122 @@
+#include "cli/reports.h"
+
+#include <cstdio>
+
+namespace molten {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string rangeText(const ParameterDescription& p) {
+  if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
+    char text[96];
+    std::snprintf(text, sizeof text, "%g to %g%s", number->least, number->most, number->unit == Unit::Seconds ? " s" : "");
+    return text;
+  }
+  if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
+  if (std::holds_alternative<ToggleDescription>(p.kind)) return "on, off";
+  std::string all;
+  for (const auto& choice : std::get<ChoicesDescription>(p.kind).choices) all += (all.empty() ? "" : ", ") + choice.id;
+  return all;
+}
+
+std::string kindName(const ParameterDescription& p) {
+  static constexpr const char* names[] = {"number", "position", "toggle", "choice"};
+  return names[p.kind.index()];
+}
+
+Json stageJson(const StageKind& kind) {
+  const StageDescription& described = kind.description();
+  Json json{{"id", described.id}, {"label", described.label}, {"help", described.help}, {"parameters", Json::array()}};
+  for (const auto& p : described.parameters) {
+    Json parameter{{"id", p.id}, {"label", p.label}, {"kind", kindName(p)}, {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
+    if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
+      parameter["unit"] = number->unit == Unit::Seconds ? "seconds" : "";
+      parameter["least"] = number->least;
+      parameter["most"] = number->most;
+    }
+    if (const auto* choices = std::get_if<ChoicesDescription>(&p.kind))
+      for (const auto& choice : choices->choices) parameter["choices"].push_back({{"id", choice.id}, {"label", choice.label}, {"help", choice.help}});
+    json["parameters"].push_back(std::move(parameter));
+  }
+  return json;
+}
+
+}  // namespace
+
+std::string stagesText(std::span<const StageKind* const> kinds) {
+  std::string text;
+  for (const StageKind* kind : kinds) {
+    const StageDescription& described = kind->description();
+    text += described.id + "  " + described.help + "\n";
+    for (const auto& p : described.parameters) {
+      char line[256];
+      std::snprintf(line, sizeof line, "  %-14s %-42s default %s\n", p.id.c_str(), rangeText(p).c_str(), valueText(p, initialValue(p)).c_str());
+      text += line;
+      text += std::string(17, ' ') + p.help + "\n";
+    }
+  }
+  return text;
+}
+
+std::string stagesJson(std::span<const StageKind* const> kinds) {
+  Json json = Json::array();
+  for (const StageKind* kind : kinds) json.push_back(stageJson(*kind));
+  return json.dump(2) + "\n";
+}
+
+std::string describeJson(const Footage& footage, const Project& project) {
+  const PictureShape& shape = footage.shape();
+  const FrameClock& clock = footage.clock();
+  const VideoDescription video{shape.size, shape.pixelAspect, clock.rate(), clock.length()};
+  const auto rate = [](Rational r) { return std::to_string(r.num()) + "/" + std::to_string(r.den()); };
+  const Span span = spanOf(project, clock.length());
+  const FrameReach reach = frameReach(project.chain, video);
+  const OutsideReads outside = outsideReads(reach, span, clock.length());
+  const double frameSeconds = 1 / clock.rate().toDouble();
+  Json json{{"footage",
+             {{"path", footage.path()},
+              {"codec", footage.codec()},
+              {"size", {shape.size.width, shape.size.height}},
+              {"pixel-aspect", rate(shape.pixelAspect)},
+              {"format", formatText(shape.format)},
+              {"range", shape.fullRange() ? "full" : "limited"},
+              {"rate", rate(clock.rate())},
+              {"rate-varies", clock.varying()},
+              {"frames", clock.frameCount()},
+              {"seconds", static_cast<double>(clock.length()) * frameSeconds},
+              {"notes", footage.warnings()}}},
+            {"chain", Json::array()},
+            {"result",
+             {{"in", span.first},
+              {"out", span.last},
+              {"frames", span.count()},
+              {"seconds", static_cast<double>(span.count()) * frameSeconds}}},
+            {"reads",
+             {{"seconds-back", static_cast<double>(reach.before) * frameSeconds},
+              {"seconds-ahead", static_cast<double>(reach.after) * frameSeconds},
+              {"first-frame", std::max<std::int64_t>(0, span.first - reach.before)},
+              {"last-frame", std::min(clock.length() - 1, span.last + reach.after)},
+              {"frames-that-read-before-the-clip", outside.before},
+              {"frames-that-read-past-the-clip", outside.after}}}};
+  for (const Stage& stage : project.chain)
+    json["chain"].push_back({{"stage", stageText(stage)}, {"on", stage.on}, {"summary", stage.kind->summary(stage.values)}});
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+void printProgress(ProgressKind kind, const RenderProgress& p) {
+  const double part = static_cast<double>(p.done) / static_cast<double>(p.total);
+  if (kind == ProgressKind::Json) {
+    std::printf("{\"done\":%lld,\"total\":%lld,\"seconds-left\":%.2f}\n", static_cast<long long>(p.done), static_cast<long long>(p.total), p.secondsLeft);
+    std::fflush(stdout);
+  }
+  if (kind == ProgressKind::Bar) {
+    constexpr int width = 32;
+    const int full = static_cast<int>(part * width);
+    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %.0f s left ", std::string(static_cast<std::size_t>(full), '#').c_str(),
+                 std::string(static_cast<std::size_t>(width - full), ' ').c_str(), static_cast<long long>(p.done), static_cast<long long>(p.total), p.secondsLeft);
+    if (p.done == p.total) std::fputc('\n', stderr);
+  }
+}
+
+}  // namespace molten

@@ -1,0 +1,19 @@
+#pragma once
+// What molten-render prints: descriptions and progress.
+
+#include <string>
+
+#include "cli/arguments.h"
+#include "core/engine/render_job.h"
+#include "core/media/footage.h"
+
+namespace molten {
+
+std::string stagesText(std::span<const StageKind* const> kinds);
+std::string stagesJson(std::span<const StageKind* const> kinds);
+/// What footage or a project is, how long, and which moments it reads.
+std::string describeJson(const Footage& footage, const Project& project);
+
+void printProgress(ProgressKind kind, const RenderProgress& progress);
+
+}  // namespace molten

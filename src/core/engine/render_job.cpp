@@ -1,0 +1,159 @@
+#include "core/engine/render_job.h"
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <condition_variable>
+#include <deque>
+#include <filesystem>
+#include <mutex>
+#include <thread>
+
+#include "core/engine/evaluator.h"
+
+namespace molten {
+namespace {
+
+/// Pictures on their way from the assembling thread to the encoding one.
+class Belt {
+ public:
+  /// Waits for room. False if the encoder has failed.
+  bool put(Picture picture) {
+    std::unique_lock lock(mutex_);
+    changed_.wait(lock, [&] { return pictures_.size() < room || failed_; });
+    if (failed_) return false;
+    pictures_.push_back(std::move(picture));
+    changed_.notify_all();
+    return true;
+  }
+  void close() {
+    const std::scoped_lock lock(mutex_);
+    closed_ = true;
+    changed_.notify_all();
+  }
+  void fail() {
+    const std::scoped_lock lock(mutex_);
+    failed_ = true;
+    changed_.notify_all();
+  }
+  /// Waits for a picture. None after close().
+  std::optional<Picture> take() {
+    std::unique_lock lock(mutex_);
+    changed_.wait(lock, [&] { return !pictures_.empty() || closed_; });
+    if (pictures_.empty()) return std::nullopt;
+    Picture picture = std::move(pictures_.front());
+    pictures_.pop_front();
+    changed_.notify_all();
+    return picture;
+  }
+
+ private:
+  static constexpr std::size_t room = 3;
+  std::mutex mutex_;
+  std::condition_variable changed_;
+  std::deque<Picture> pictures_;
+  bool closed_ = false, failed_ = false;
+};
+
+/// The picture's shape at another size: the same picture on the screen, pixels square where that is all but so.
+PictureShape resized(PictureShape shape, Size size) {
+  const Rational aspect = shape.pixelAspect * Rational(shape.size.width, shape.size.height) * Rational(size.height, size.width);
+  shape.size = size;
+  shape.pixelAspect = std::abs(aspect.toDouble() - 1) < 0.01 ? Rational(1) : aspect;
+  return shape;
+}
+
+bool sameFile(const std::string& a, const std::string& b) {
+  std::error_code error;
+  return std::filesystem::equivalent(a, b, error) && !error;
+}
+
+}  // namespace
+
+std::size_t usualBudget() {
+  const auto memory = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
+  return std::min<std::size_t>(memory / 4, std::size_t(4) << 30);
+}
+
+Result<RenderOutline> outlineRender(const RenderSettings& settings) {
+  const Footage& footage = *settings.footage;
+  const OutputSettings& output = settings.project.output;
+  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
+  const Span source = spanOf(settings.project, plan.length());
+  RenderOutline outline;
+  outline.spec.rate = output.rate.value_or(plan.rate());
+  // Pictures at k/rate as long as they begin before the end of the last one.
+  const Rational pictures = Rational(source.count()) * outline.spec.rate / plan.rate();
+  const std::int64_t total = std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
+  outline.pictures = settings.pictures.value_or(Span{0, total - 1});
+  if (outline.pictures.first < 0 || outline.pictures.last < outline.pictures.first || outline.pictures.first >= total)
+    return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " + std::to_string(outline.pictures.first) + "-" +
+                 std::to_string(outline.pictures.last) + " is not among them."};
+  outline.pictures.last = std::min(outline.pictures.last, total - 1);
+  outline.spec.path = output.path;
+  outline.spec.codec = output.codec;
+  outline.spec.quality = output.quality;
+  outline.spec.shape = output.size ? resized(plan.shape(), *output.size) : plan.shape();
+  outline.spec.first = outline.pictures.first;
+  outline.spec.threads = settings.threads;
+  if (sameFile(output.path, footage.path()))
+    return Error{fileName(output.path) + " is the footage itself; choose another name for the result."};
+  auto planned = planOutput(outline.spec);
+  if (!planned) return planned.error();
+  outline.plan = std::move(*planned);
+  return outline;
+}
+
+Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  auto outline = outlineRender(settings);
+  if (!outline) return outline;
+  auto writer = PictureWriter::open(outline->spec);
+  if (!writer) return writer.error();
+
+  auto feed = std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads);
+  Evaluator evaluator(feed, settings.threads);
+  const ChainPlan plan = evaluator.plan(settings.project.chain, 1);
+  const Rational begin = Rational(spanOf(settings.project, plan.length()).first) / plan.rate();
+  const auto momentOf = [&](std::int64_t k) { return OutputMoment::at(begin + Rational(k) / outline->spec.rate, plan.rate()); };
+
+  Belt belt;
+  Status encoded;
+  std::jthread encoder([&] {
+    while (auto picture = belt.take()) {
+      if (encoded = (*writer)->write(*picture); !encoded) return belt.fail();
+    }
+  });
+
+  const auto started = std::chrono::steady_clock::now();
+  Converter sizer;
+  Status assembled;
+  for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
+    if (k < outline->pictures.last) feed->expect(plan.framesFor(momentOf(k + 1)), 1);
+    auto picture = evaluator.picture(plan, momentOf(k), stop);
+    if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
+    if (!picture) {
+      assembled = picture.error();
+      break;
+    }
+    if (stop.stop_requested()) {
+      assembled = cancelledError();
+      break;
+    }
+    if (!belt.put(std::move(*picture))) break;
+    if (progress) {
+      const std::int64_t done = k - outline->pictures.first + 1;
+      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
+      progress({done, outline->pictures.count(), seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
+    }
+  }
+  belt.close();
+  encoder.join();
+  if (!assembled) return assembled.error();
+  if (!encoded) return encoded.error();
+  if (stop.stop_requested()) return cancelledError();
+  if (auto finished = (*writer)->finish(); !finished) return finished.error();
+  return outline;
+}
+
+}  // namespace molten

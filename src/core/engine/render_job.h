@@ -1,0 +1,45 @@
+#pragma once
+// A chain over footage, written to a file.
+
+#include <functional>
+#include <memory>
+#include <stop_token>
+#include <string>
+#include <vector>
+
+#include "core/media/picture_writer.h"
+#include "core/project/project.h"
+
+namespace molten {
+
+class Footage;
+
+struct RenderSettings {
+  std::shared_ptr<const Footage> footage;
+  Project project;                   ///< chain, in and out, output
+  std::optional<Span> pictures;      ///< of the result at its own rate; none: all of in to out
+  std::size_t memoryBytes = std::size_t(1) << 30;
+  int threads = 2;
+};
+
+struct RenderProgress {
+  std::int64_t done = 0, total = 0;  ///< pictures
+  double secondsLeft = 0;            ///< by the rate so far
+};
+
+/// What a render will write, without rendering: also finds out early what cannot be done.
+struct RenderOutline {
+  OutputSpec spec;
+  OutputPlan plan;
+  Span pictures;  ///< numbers of the pictures written, counted from in, at the result's rate
+};
+Result<RenderOutline> outlineRender(const RenderSettings& settings);
+
+/// Decoding, assembling and encoding go on at the same time. On failure or when stopped nothing is left behind.
+/// Returns what was written.
+Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress, std::stop_token stop);
+
+/// A quarter of the machine's memory, at most 4 GB: the budget where none is named. In bytes.
+std::size_t usualBudget();
+
+}  // namespace molten

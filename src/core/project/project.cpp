@@ -1,0 +1,135 @@
+#include "core/project/project.h"
+
+#include <algorithm>
+
+namespace molten {
+
+Span spanOf(const Project& project, std::int64_t length) {
+  Span span;
+  span.first = std::clamp<std::int64_t>(project.in.value_or(0), 0, length - 1);
+  span.last = std::clamp<std::int64_t>(project.out.value_or(length - 1), span.first, length - 1);
+  return span;
+}
+
+Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value) {
+  Edit edit{{}, before, {}};
+  Stage& changed = edit.after.chain[stage];
+  const ParameterDescription& described = changed.kind->description().parameters[parameter];
+  changed.values[parameter] = withinRange(described, value);
+  edit.name = described.label + " " + valueLabel(described, changed.values[parameter]);
+  const bool gradual = std::holds_alternative<NumberDescription>(described.kind) || std::holds_alternative<PlaceDescription>(described.kind);
+  if (gradual) edit.mergeKey = std::to_string(stage) + ":" + described.id;
+  return edit;
+}
+
+Edit addStage(const Project& before, const StageKind& kind) {
+  Edit edit{"Add " + kind.description().label, before, {}};
+  edit.after.chain.push_back(newStage(kind));
+  return edit;
+}
+
+Edit removeStage(const Project& before, std::size_t stage) {
+  Edit edit{"Remove " + before.chain[stage].kind->description().label, before, {}};
+  edit.after.chain.erase(edit.after.chain.begin() + static_cast<std::ptrdiff_t>(stage));
+  return edit;
+}
+
+Edit duplicateStage(const Project& before, std::size_t stage) {
+  Edit edit{"Duplicate " + before.chain[stage].kind->description().label, before, {}};
+  edit.after.chain.insert(edit.after.chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1, before.chain[stage]);
+  return edit;
+}
+
+Edit moveStage(const Project& before, std::size_t stage, std::size_t to) {
+  Edit edit{"Move " + before.chain[stage].kind->description().label, before, {}};
+  Chain& chain = edit.after.chain;
+  const auto from = chain.begin() + static_cast<std::ptrdiff_t>(stage), target = chain.begin() + static_cast<std::ptrdiff_t>(to);
+  if (from < target) std::rotate(from, from + 1, target + 1);
+  else std::rotate(target, from, from + 1);
+  return edit;
+}
+
+Edit switchStage(const Project& before, std::size_t stage, bool on) {
+  Edit edit{before.chain[stage].kind->description().label + (on ? " on" : " off"), before, {}};
+  edit.after.chain[stage].on = on;
+  return edit;
+}
+
+Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out, const std::string& name) {
+  Edit edit{name, before, {}};
+  edit.after.in = in;
+  edit.after.out = out;
+  return edit;
+}
+
+Edit replaceFootage(const Project& before, const std::string& path, const std::string& name) {
+  // The chain stays. In and out belonged to the clip that is gone.
+  Edit edit{before.footagePath.empty() ? "Open " + name : "Replace footage with " + name, before, {}};
+  edit.after.footagePath = path;
+  edit.after.in.reset();
+  edit.after.out.reset();
+  return edit;
+}
+
+OutsideReads outsideReads(const FrameReach& reach, const Span& span, std::int64_t length) {
+  OutsideReads reads;
+  reads.before = std::clamp<std::int64_t>(reach.before - span.first, 0, span.count());
+  reads.after = std::clamp<std::int64_t>(span.last - (length - 1 - reach.after), 0, span.count());
+  return reads;
+}
+
+std::optional<Edit> trimToFootage(const Project& before, const FrameReach& reach, std::int64_t length) {
+  const Span span = spanOf(before, length);
+  const std::int64_t in = std::max(span.first, reach.before);
+  const std::int64_t out = std::min(span.last, length - 1 - reach.after);
+  if (in > out) return std::nullopt;
+  return setSpan(before, in, out, "Trim to the footage");
+}
+
+Result<Stage> parseStage(std::string_view text, Rational rate) {
+  const auto colon = text.find(':');
+  const std::string id(text.substr(0, colon));
+  const StageKind* kind = findStageKind(id);
+  if (!kind) {
+    std::string known;
+    for (const StageKind* k : stageKinds()) known += (known.empty() ? "" : ", ") + k->description().id;
+    return Error{"There is no stage \"" + id + "\"; there is: " + known + "."};
+  }
+  Stage stage = newStage(*kind);
+  const auto& parameters = kind->description().parameters;
+  std::string_view rest = colon == std::string_view::npos ? std::string_view{} : text.substr(colon + 1);
+  while (!rest.empty()) {
+    const auto comma = std::min(rest.find(','), rest.size());
+    const std::string_view pair = rest.substr(0, comma);
+    rest.remove_prefix(std::min(comma + 1, rest.size()));
+    const auto equals = pair.find('=');
+    const std::string_view name = pair.substr(0, equals);
+    const std::size_t i = parameterIndex(kind->description(), name);
+    if (i == parameters.size()) {
+      std::string known;
+      for (const auto& p : parameters) known += (known.empty() ? "" : ", ") + p.id;
+      return Error{kind->description().label + " has no parameter \"" + std::string(name) + "\"; it has: " + known + "."};
+    }
+    // A toggle named alone is switched on.
+    const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);
+    auto value = parseValue(parameters[i], written, rate);
+    if (!value) return value.error();
+    stage.values[i] = *value;
+  }
+  return stage;
+}
+
+std::string stageText(const Stage& stage) {
+  const StageDescription& described = stage.kind->description();
+  std::string text = described.id;
+  char before = ':';
+  for (std::size_t i = 0; i < described.parameters.size(); ++i) {
+    const auto& parameter = described.parameters[i];
+    if (stage.values[i] == initialValue(parameter)) continue;
+    text += before + parameter.id + "=" + valueText(parameter, stage.values[i]);
+    before = ',';
+  }
+  return text;
+}
+
+}  // namespace molten

@@ -1,0 +1,77 @@
+#pragma once
+// What is saved: footage, chain, in and out, output. A value: copies are cheap enough to be the steps of undo.
+
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+
+#include "core/stages/stage.h"
+
+namespace molten {
+
+/// How the result was last rendered, or is to be.
+struct OutputSettings {
+  std::string path;
+  std::string codec;           ///< an id of codecs(), or empty: by the path's ending
+  int quality = -1;            ///< −1: the codec's default
+  std::optional<Size> size;    ///< none: the footage's
+  std::optional<Rational> rate;///< none: the footage's
+
+  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
+
+  friend bool operator==(const OutputSettings&, const OutputSettings&) = default;
+};
+
+struct Project {
+  std::string footagePath;           ///< empty: none chosen yet
+  Rational stillsRate = 24;          ///< pictures a second, if the footage is numbered stills
+  Chain chain;
+  std::optional<std::int64_t> in;    ///< first picture that is played and rendered
+  std::optional<std::int64_t> out;   ///< last one
+  OutputSettings output;
+  nlohmann::ordered_json unknownFootage = nlohmann::ordered_json::object();
+  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< members of the file that this version does not know
+
+  friend bool operator==(const Project&, const Project&) = default;
+};
+
+/// First and last picture of what is played and rendered, in a result of `length` pictures.
+struct Span {
+  std::int64_t first = 0, last = 0;
+  std::int64_t count() const { return last - first + 1; }
+};
+Span spanOf(const Project& project, std::int64_t length);
+
+/// A change to a project with its name, as undo menus show it: `Back 1.250 s`.
+struct Edit {
+  std::string name;
+  Project after;
+  /// Edits that follow each other with the same key are one step, as when a handle is dragged. Empty: always its own.
+  std::string mergeKey;
+};
+
+Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value);
+Edit addStage(const Project& before, const StageKind& kind);
+Edit removeStage(const Project& before, std::size_t stage);
+Edit duplicateStage(const Project& before, std::size_t stage);
+/// The stage comes to stand at index `to`.
+Edit moveStage(const Project& before, std::size_t stage, std::size_t to);
+Edit switchStage(const Project& before, std::size_t stage, bool on);
+Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out, const std::string& name);
+Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
+/// In and out so that no picture reads outside the footage; Nothing if no picture is left.
+std::optional<Edit> trimToFootage(const Project& before, const FrameReach& reach, std::int64_t length);
+
+/// How a chain reads outside its footage.
+struct OutsideReads {
+  std::int64_t before = 0;  ///< pictures at the beginning of the result that read before the first frame
+  std::int64_t after = 0;   ///< pictures at its end that read past the last one
+};
+OutsideReads outsideReads(const FrameReach& reach, const Span& span, std::int64_t length);
+
+/// `time-field:back=0.5s,start=0.5x0` to a stage.
+Result<Stage> parseStage(std::string_view text, Rational rate);
+/// Back to the text: only what differs from the defaults.
+std::string stageText(const Stage& stage);
+
+}  // namespace molten

@@ -1,0 +1,270 @@
+#include "core/project/project_file.h"
+
+#include <cmath>
+#include <filesystem>
+
+#include "core/safe_file.h"
+
+namespace molten {
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+namespace {
+
+constexpr std::size_t mostBytes = 64u << 20;
+
+std::string relativeTo(const std::string& path, const std::string& folder) {
+  if (path.empty() || folder.empty()) return path;
+  const fs::path relative = fs::path(path).lexically_relative(folder);
+  return relative.empty() ? path : relative.string();
+}
+
+std::string absoluteFrom(const std::string& path, const std::string& folder) {
+  if (path.empty() || folder.empty() || fs::path(path).is_absolute()) return path;
+  return (fs::path(folder) / path).lexically_normal().string();
+}
+
+std::string rateJson(Rational rate) { return std::to_string(rate.num()) + "/" + std::to_string(rate.den()); }
+
+Json valueJson(const ParameterDescription& parameter, const ParameterValue& value) {
+  if (const auto* number = std::get_if<double>(&value)) return *number;
+  if (const auto* place = std::get_if<Place>(&value)) return Json::array({place->x, place->y});
+  if (const auto* toggle = std::get_if<bool>(&value)) return *toggle;
+  return valueText(parameter, value);
+}
+
+Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, const Json& json) {
+  const Error wrong{"the value of \"" + parameter.id + "\" is not one that it can have"};
+  const ParameterValue initial = initialValue(parameter);
+  if (std::holds_alternative<double>(initial) && json.is_number()) {
+    const double number = json.get<double>();
+    const auto& range = std::get<NumberDescription>(parameter.kind);
+    if (!std::isfinite(number) || number < range.least || number > range.most) return wrong;
+    return ParameterValue(number);
+  }
+  if (std::holds_alternative<Place>(initial) && json.is_array() && json.size() == 2 && json[0].is_number() && json[1].is_number()) {
+    const ParameterValue place = Place{json[0].get<double>(), json[1].get<double>()};
+    if (withinRange(parameter, place) != place) return wrong;
+    return place;
+  }
+  if (std::holds_alternative<bool>(initial) && json.is_boolean()) return ParameterValue(json.get<bool>());
+  if (std::holds_alternative<std::size_t>(initial) && json.is_string()) {
+    auto parsed = parseValue(parameter, json.get<std::string>(), 25);
+    return parsed ? parsed : wrong;
+  }
+  return wrong;
+}
+
+Json stageJson(const Stage& stage) {
+  const StageDescription& described = stage.kind->description();
+  Json json{{"stage", described.id}, {"on", stage.on}};
+  for (std::size_t i = 0; i < described.parameters.size(); ++i)
+    json[described.parameters[i].id] = valueJson(described.parameters[i], stage.values[i]);
+  for (const auto& [key, value] : stage.unknown.items()) json[key] = value;
+  return json;
+}
+
+Result<Stage> stageFromJson(const Json& json) {
+  if (!json.is_object() || !json.contains("stage") || !json["stage"].is_string()) return Error{"a stage has no name"};
+  const std::string id = json["stage"].get<std::string>();
+  const StageKind* kind = findStageKind(id);
+  if (!kind) return Error{"it uses the stage \"" + id + "\", which this version does not have"};
+  Stage stage = newStage(*kind);
+  const auto& parameters = kind->description().parameters;
+  for (const auto& [key, value] : json.items()) {
+    if (key == "stage") continue;
+    if (key == "on") {
+      if (!value.is_boolean()) return Error{"\"on\" of a stage is neither true nor false"};
+      stage.on = value.get<bool>();
+      continue;
+    }
+    const std::size_t i = parameterIndex(kind->description(), key);
+    if (i == parameters.size()) {
+      stage.unknown[key] = value;
+      continue;
+    }
+    auto parsed = valueFromJson(parameters[i], value);
+    if (!parsed) return parsed.error();
+    stage.values[i] = *parsed;
+  }
+  return stage;
+}
+
+/// Members of `json` that are not among `known`.
+Json unknownMembers(const Json& json, std::initializer_list<std::string_view> known) {
+  Json rest = Json::object();
+  for (const auto& [key, value] : json.items())
+    if (std::find(known.begin(), known.end(), key) == known.end()) rest[key] = value;
+  return rest;
+}
+
+void putMembers(Json& json, const Json& members) {
+  for (const auto& [key, value] : members.items()) json[key] = value;
+}
+
+struct BadProject {
+  std::string what;
+};
+
+std::optional<std::int64_t> frameIn(const Json& json, const char* key) {
+  if (!json.contains(key) || json[key].is_null()) return std::nullopt;
+  if (!json[key].is_number_integer() || json[key].get<std::int64_t>() < 0) throw BadProject{std::string("\"") + key + "\" is no frame number"};
+  return json[key].get<std::int64_t>();
+}
+
+std::string textIn(const Json& json, const char* key) {
+  if (!json.contains(key)) return {};
+  if (!json[key].is_string()) throw BadProject{std::string("\"") + key + "\" is no text"};
+  return json[key].get<std::string>();
+}
+
+std::optional<Rational> rateIn(const Json& json, const char* key) {
+  const std::string text = textIn(json, key);
+  if (text.empty()) return std::nullopt;
+  const auto rate = parseRate(text);
+  if (!rate) throw BadProject{std::string("\"") + key + "\" is no picture rate"};
+  return rate;
+}
+
+OutputSettings outputFromJson(const Json& json, const std::string& folder) {
+  OutputSettings output;
+  if (!json.is_object()) throw BadProject{"\"output\" is not an object"};
+  output.path = absoluteFrom(textIn(json, "path"), folder);
+  output.codec = textIn(json, "codec");
+  if (json.contains("quality") && json["quality"].is_number_integer()) output.quality = json["quality"].get<int>();
+  output.rate = rateIn(json, "rate");
+  if (json.contains("size")) {
+    const Json& size = json["size"];
+    if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() || !size[1].is_number_integer() || size[0] < 1 ||
+        size[1] < 1 || size[0] > 32768 || size[1] > 32768)
+      throw BadProject{"\"size\" is not a width and a height"};
+    output.size = Size{size[0].get<int>(), size[1].get<int>()};
+  }
+  output.unknown = unknownMembers(json, {"path", "codec", "quality", "rate", "size"});
+  return output;
+}
+
+Project projectFromJson(const Json& json, const std::string& folder) {
+  Project project;
+  project.unknown = unknownMembers(json, {"format", "footage", "chain", "in", "out", "output"});
+  if (json.contains("footage")) {
+    const Json& footage = json["footage"];
+    if (!footage.is_object()) throw BadProject{"\"footage\" is not an object"};
+    project.footagePath = absoluteFrom(textIn(footage, "path"), folder);
+    project.stillsRate = rateIn(footage, "stills-rate").value_or(project.stillsRate);
+    project.unknownFootage = unknownMembers(footage, {"path", "stills-rate"});
+  }
+  if (json.contains("chain")) {
+    if (!json["chain"].is_array()) throw BadProject{"\"chain\" is not a list"};
+    for (const Json& item : json["chain"]) {
+      auto stage = stageFromJson(item);
+      if (!stage) throw BadProject{stage.error().message};
+      project.chain.push_back(std::move(*stage));
+    }
+  }
+  project.in = frameIn(json, "in");
+  project.out = frameIn(json, "out");
+  if (json.contains("output")) project.output = outputFromJson(json["output"], folder);
+  return project;
+}
+
+}  // namespace
+
+std::string projectText(const Project& project, const std::string& folder) {
+  Json json{{"format", projectFormat}};
+  Json footage{{"path", relativeTo(project.footagePath, folder)}, {"stills-rate", rateJson(project.stillsRate)}};
+  putMembers(footage, project.unknownFootage);
+  json["footage"] = std::move(footage);
+  json["chain"] = Json::array();
+  for (const Stage& stage : project.chain) json["chain"].push_back(stageJson(stage));
+  json["in"] = project.in ? Json(*project.in) : Json(nullptr);
+  json["out"] = project.out ? Json(*project.out) : Json(nullptr);
+  const OutputSettings& output = project.output;
+  Json out{{"path", relativeTo(output.path, folder)}, {"codec", output.codec}, {"quality", output.quality}};
+  if (output.rate) out["rate"] = rateJson(*output.rate);
+  if (output.size) out["size"] = {output.size->width, output.size->height};
+  putMembers(out, output.unknown);
+  json["output"] = std::move(out);
+  putMembers(json, project.unknown);
+  // A name that is not UTF-8 is written as well as it can be, rather than losing the project over it.
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<Project> parseProject(const std::string& text, const std::string& folder) {
+  const Json json = Json::parse(text, nullptr, false);
+  if (json.is_discarded() || !json.is_object() || !json.contains("format") || !json["format"].is_number_integer())
+    return Error{"it is not a Molten Clock project, or it is damaged"};
+  const int format = json["format"].get<int>();
+  if (format < 1) return Error{"it is not a Molten Clock project, or it is damaged"};
+  if (format > projectFormat) return Error{"it was saved by a later version of Molten Clock; open it with that one"};
+  try {
+    return projectFromJson(json, folder);
+  } catch (const BadProject& bad) {
+    return Error{bad.what};
+  }
+}
+
+Status saveProject(const Project& project, const std::string& path) {
+  auto file = SafeFile::create(path);
+  if (!file) return file.error();
+  const std::string text = projectText(project, fs::absolute(path).parent_path().string());
+  if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
+  return file->commit();
+}
+
+Result<Project> loadProject(const std::string& path) {
+  auto text = readWhole(path, mostBytes);
+  if (!text) return text.error();
+  auto project = parseProject(*text, fs::absolute(path).parent_path().string());
+  if (!project) return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
+  return project;
+}
+
+std::string projectSchema() {
+  const auto rate = Json{{"type", "string"}, {"pattern", "^[0-9]+/[0-9]+$"}};
+  const auto frame = Json{{"type", {"integer", "null"}}, {"minimum", 0}};
+  Json stages = Json::array();
+  for (const StageKind* kind : stageKinds()) {
+    const StageDescription& described = kind->description();
+    Json properties{{"stage", {{"const", described.id}}}, {"on", {{"type", "boolean"}}}};
+    for (const auto& parameter : described.parameters) {
+      Json property;
+      if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
+        property = {{"type", "number"}, {"minimum", number->least}, {"maximum", number->most}};
+        if (number->unit == Unit::Seconds) property["description"] = parameter.help + " In seconds.";
+      } else if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
+        property = {{"type", "array"}, {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}}, {"minItems", 2}, {"maxItems", 2}};
+      } else if (std::holds_alternative<ToggleDescription>(parameter.kind)) {
+        property = {{"type", "boolean"}};
+      } else {
+        property = {{"enum", Json::array()}};
+        for (const auto& choice : std::get<ChoicesDescription>(parameter.kind).choices) property["enum"].push_back(choice.id);
+      }
+      if (!property.contains("description")) property["description"] = parameter.help;
+      properties[parameter.id] = std::move(property);
+    }
+    stages.push_back({{"title", described.label}, {"type", "object"}, {"properties", std::move(properties)}, {"required", {"stage"}}});
+  }
+  const Json schema{
+      {"$schema", "https://json-schema.org/draft/2020-12/schema"},
+      {"title", "Molten Clock project"},
+      {"type", "object"},
+      {"required", {"format"}},
+      {"properties",
+       {{"format", {{"const", projectFormat}}},
+        {"footage", {{"type", "object"}, {"properties", {{"path", {{"type", "string"}}}, {"stills-rate", rate}}}}},
+        {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
+        {"in", frame},
+        {"out", frame},
+        {"output",
+         {{"type", "object"},
+          {"properties",
+           {{"path", {{"type", "string"}}},
+            {"codec", {{"type", "string"}}},
+            {"quality", {{"type", "integer"}}},
+            {"rate", rate},
+            {"size", {{"type", "array"}, {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}}, {"minItems", 2}, {"maxItems", 2}}}}}}}}}};
+  return schema.dump(2) + "\n";
+}
+
+}  // namespace molten

@@ -1,0 +1,25 @@
+#pragma once
+// Projects as `.molten` files: JSON, described field by field in docs/project-format.md.
+
+#include <string>
+
+#include "core/project/project.h"
+#include "core/result.h"
+
+namespace molten {
+
+/// The number that this version writes. Lower ones are brought up to it when read; higher ones are refused.
+inline constexpr int projectFormat = 1;
+
+/// The text of a project file that stands in `folder`: paths below it are written relative to it.
+std::string projectText(const Project& project, const std::string& folder);
+/// Fails with a sentence if the text is no project, or one of a later version.
+Result<Project> parseProject(const std::string& text, const std::string& folder);
+
+Status saveProject(const Project& project, const std::string& path);
+Result<Project> loadProject(const std::string& path);
+
+/// The JSON Schema of project files, made from the stages' descriptions; docs/project.schema.json holds it.
+std::string projectSchema();
+
+}  // namespace molten
