@@ -1,5 +1,6 @@
 #include "cli/reports.h"
 
+#include <chrono>
 #include <cstdio>
 
 namespace molten {
@@ -105,6 +106,11 @@ std::string describeJson(const Footage& footage, const Project& project) {
 }
 
 void printProgress(ProgressKind kind, const RenderProgress& p) {
+  // Ten times a second is enough for anyone who reads along.
+  using Clock = std::chrono::steady_clock;
+  static Clock::time_point last;
+  if (p.done < p.total && Clock::now() - last < std::chrono::milliseconds(100)) return;
+  last = Clock::now();
   const double part = static_cast<double>(p.done) / static_cast<double>(p.total);
   if (kind == ProgressKind::Json) {
     std::printf("{\"done\":%lld,\"total\":%lld,\"seconds-left\":%.2f}\n", static_cast<long long>(p.done), static_cast<long long>(p.total), p.secondsLeft);

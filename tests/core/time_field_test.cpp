@@ -1,0 +1,255 @@
+// The Time Field against a slow reading of its definition, pixel by pixel.
+#include <atomic>
+#include <cmath>
+#include <random>
+
+#include "core/engine/evaluator.h"
+#include "core/project/project.h"
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+using test::TempFolder;
+
+/// The frame or frames that a site reads, by engine.md's words alone. Constant rate.
+struct Reference {
+  const Stage& stage;
+  VideoDescription video;
+
+  double value(std::size_t parameter) const { return std::get<double>(stage.values[parameter]); }
+
+  double displacement(double x, double y) const {
+    const Place start = std::get<Place>(stage.values[0]), end = std::get<Place>(stage.values[1]);
+    const double a = video.pixelAspect.toDouble(), w = video.size.width, h = video.size.height;
+    const double sx = start.x * w, sy = start.y * h, dx = end.x * w - sx, dy = end.y * h - sy;
+    double f = 0;
+    const double length = a * a * dx * dx + dy * dy;
+    if (length > 0) f = ((x - sx) * (a * a * dx) + (y - sy) * dy) / length;
+    float single = static_cast<float>(std::min(1.0, std::max(0.0, f)));
+    if (std::get<bool>(stage.values[2])) single = 1.0f - single;
+    const double back = value(3), ahead = value(4);
+    return (-back + static_cast<double>(single) * (back + ahead)) * video.rate.toDouble();
+  }
+
+  PastTheEnds past() const { return static_cast<PastTheEnds>(std::get<std::size_t>(stage.values[5])); }
+  bool blend() const { return std::get<std::size_t>(stage.values[6]) == 1; }
+
+  unsigned sample(const std::vector<Picture>& frames, int n, int plane, int x, int y, double siteX, double siteY) const {
+    double position = n + displacement(siteX, siteY);
+    if (std::abs(position - std::round(position)) < 1e-6) position = std::round(position);
+    const auto at = [&](std::int64_t i) -> unsigned {
+      const auto frame = foldFrame(i, static_cast<std::int64_t>(frames.size()), past());
+      return frame == noFrame ? blackSample(frames[0].shape(), plane) : test::sampleAt(frames[static_cast<std::size_t>(frame)], plane, x, y);
+    };
+    if (!blend()) return at(static_cast<std::int64_t>(std::floor(position + 0.5)));
+    const double below = std::floor(position);
+    const auto weight = static_cast<std::uint64_t>(std::floor((position - below) * 65536 + 0.5));
+    const auto i = static_cast<std::int64_t>(below);
+    return static_cast<unsigned>((at(i) * (65536 - weight) + at(i + 1) * weight + 32768) / 65536);
+  }
+};
+
+Stage randomStage(std::mt19937& random, PastTheEnds past, bool blend) {
+  Stage stage = newStage(*findStageKind("time-field"));
+  const auto within = [&](double low, double high) { return std::uniform_real_distribution<>(low, high)(random); };
+  stage.values[0] = Place{within(-0.2, 1.2), within(-0.2, 1.2)};
+  stage.values[1] = Place{within(-0.2, 1.2), within(-0.2, 1.2)};
+  stage.values[2] = random() % 2 == 0;
+  stage.values[3] = random() % 3 == 0 ? 0.0 : within(0, 0.6);
+  stage.values[4] = random() % 3 == 0 ? 0.0 : within(0, 0.6);
+  stage.values[5] = static_cast<std::size_t>(past);
+  stage.values[6] = std::size_t{blend};
+  return stage;
+}
+
+std::unique_ptr<Evaluator> evaluatorFor(const std::shared_ptr<const Footage>& footage, int threads = 2, std::size_t budget = std::size_t(1) << 28) {
+  return std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage, budget, 1), threads);
+}
+
+struct Case {
+  const char* name;
+  Size size;
+  const char* format;
+  const char* arguments;
+  int frames;
+};
+
+class TimeFieldOn : public ::testing::TestWithParam<Case> {};
+
+TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
+  const Case& c = GetParam();
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", c.frames, c.size, c.format, c.arguments);
+  const auto footage = test::openFootage(folder / "a.mkv");
+  const auto frames = test::readAll(*footage);
+  const auto evaluator = evaluatorFor(footage);
+  std::mt19937 random(5);
+  for (int round = 0; round < 32; ++round) {
+    const auto past = static_cast<PastTheEnds>(round % 4);
+    const bool blend = round / 4 % 2 == 1;
+    // With Clear and Blend, colour is not darkened where alpha already says how much is there.
+    if (blend && past == PastTheEnds::Clear) continue;
+    const Chain chain{randomStage(random, past, blend)};
+    const Reference reference{chain[0], {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()}};
+    const ChainPlan plan = evaluator->plan(chain, 1);
+    for (const int n : {0, c.frames / 2, c.frames - 1}) {
+      const auto picture = evaluator->picture(plan, {n, 0}, {});
+      ASSERT_TRUE(picture);
+      for (int p = 0; p < footage->shape().format.planes(); ++p) {
+        const bool chroma = footage->shape().format.isChromaPlane(p);
+        const int across = chroma ? 1 << footage->shape().format.shiftX : 1, down = chroma ? 1 << footage->shape().format.shiftY : 1;
+        for (int y = 0; y < picture->planeHeight(p); ++y)
+          for (int x = 0; x < picture->planeWidth(p); ++x) {
+            // Chroma without a tag stands on the left column and between the rows.
+            const double siteX = x * across + 0.5, siteY = y * down + down / 2.0;
+            ASSERT_EQ(test::sampleAt(*picture, p, x, y), reference.sample(frames, n, p, x, y, siteX, siteY))
+                << stageText(chain[0]) << " frame " << n << " plane " << p << " at " << x << ", " << y;
+          }
+      }
+    }
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(Footage, TimeFieldOn,
+                         ::testing::Values(Case{"Plain", {48, 36}, "yuv420p", "", 20}, Case{"OddSize", {47, 33}, "yuv420p", "", 15},
+                                           Case{"OneFrame", {32, 24}, "yuv420p", "", 1}, Case{"TwoFrames", {32, 24}, "yuv420p", "", 2},
+                                           Case{"TenBit", {40, 30}, "yuv422p10le", "", 12}, Case{"SixteenBit", {31, 30}, "gray16le", "", 12},
+                                           Case{"WidePixels", {36, 40}, "yuv444p", "-c:v ffv1 -vf setsar=2/1", 12},
+                                           Case{"WithAlpha", {40, 30}, "yuva420p", "", 12}, Case{"Rgb", {40, 30}, "gbrp10le", "", 9}),
+                         [](const auto& kind) { return std::string(kind.param.name); });
+
+TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 40, {40, 30}, "yuv420p", "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  ASSERT_TRUE(footage->clock().varying());
+  const auto frames = test::readAll(*footage);
+  const auto& stamps = footage->clock().stamps();
+  const auto evaluator = evaluatorFor(footage);
+  std::mt19937 random(6);
+  for (int round = 0; round < 12; ++round) {
+    const Chain chain{randomStage(random, PastTheEnds::Hold, false)};
+    const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), footage->clock().length()}};
+    const ChainPlan plan = evaluator->plan(chain, 1);
+    for (const int n : {0, 7, 20, static_cast<int>(footage->clock().length()) - 1}) {
+      const auto picture = evaluator->picture(plan, {n, 0}, {});
+      ASSERT_TRUE(picture);
+      for (int y = 0; y < 30; ++y)
+        for (int x = 0; x < 40; ++x) {
+          const double t = n + reference.displacement(x + 0.5, y + 0.5);
+          std::size_t last = 0;
+          for (std::size_t i = 0; i < stamps.size(); ++i)
+            if (stamps[i] <= t + 1e-6) last = i;
+          ASSERT_EQ(test::sampleAt(*picture, 0, x, y), test::sampleAt(frames[last], 0, x, y)) << stageText(chain[0]) << " frame " << n;
+        }
+    }
+  }
+}
+
+TEST(TimeField, ClearIsTransparent) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 12, {32, 24}, "yuv420p");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  const auto evaluator = evaluatorFor(footage);
+  const Chain chain{*parseStage("time-field:back=0.2s,past-the-ends=clear", footage->clock().rate())};
+  const auto picture = evaluator->picture(evaluator->plan(chain, 1), {0, 0}, {});
+  ASSERT_TRUE(picture && picture->format().alpha);
+  // The start of the line, at the top, reads six frames before the first one; the end, at the bottom, the first.
+  EXPECT_EQ(test::sampleAt(*picture, 3, 5, 0), 0u);
+  EXPECT_EQ(test::sampleAt(*picture, 0, 5, 0), 16u);
+  EXPECT_EQ(test::sampleAt(*picture, 3, 5, 23), 255u);
+}
+
+TEST(Chains, FieldsInARowCompose) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 16, {24, 20}, "gray");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  const auto frames = test::readAll(*footage);
+  const auto evaluator = evaluatorFor(footage);
+  std::mt19937 random(9);
+  for (int round = 0; round < 24; ++round) {
+    const Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 3), false), randomStage(random, static_cast<PastTheEnds>(round / 3 % 3), false)};
+    const VideoDescription video{footage->shape().size, 1, footage->clock().rate(), 16};
+    const Reference first{chain[0], video}, second{chain[1], video};
+    const ChainPlan plan = evaluator->plan(chain, 1);
+    for (const int n : {0, 5, 15}) {
+      const auto picture = evaluator->picture(plan, {n, 0}, {});
+      ASSERT_TRUE(picture);
+      for (int y = 0; y < 20; ++y)
+        for (int x = 0; x < 24; ++x) {
+          // The second stage chooses a picture of the first one's output; that one chooses a frame.
+          const auto middle = foldFrame(n + static_cast<std::int64_t>(std::floor(second.displacement(x + 0.5, y + 0.5) + 0.5)), 16, second.past());
+          ASSERT_EQ(test::sampleAt(*picture, 0, x, y), first.sample(frames, middle, 0, x, y, x + 0.5, y + 0.5));
+        }
+    }
+  }
+}
+
+/// The fast ways and the plain one, every budget and any number of threads: the same pictures.
+TEST(Engine, EveryWayGivesTheSamePicture) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 24, {90, 70}, "yuv420p");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  const auto many = evaluatorFor(footage, 4), one = evaluatorFor(footage, 1), poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
+  std::mt19937 random(12);
+  for (int round = 0; round < 24; ++round) {
+    Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 4), round % 8 >= 4)};
+    if (round % 3 == 0) chain.push_back(randomStage(random, static_cast<PastTheEnds>(round / 2 % 4), round % 2 == 0));
+    const ChainPlan fast = many->plan(chain, 1);
+    ChainPlan plain = one->plan(chain, 1);
+    plain.usePlainPath();
+    for (const OutputMoment moment : {OutputMoment{0, 0}, OutputMoment{11, 0}, OutputMoment{23, 0}, OutputMoment{7, 0.4}}) {
+      const auto expected = one->picture(plain, moment, {});
+      ASSERT_TRUE(expected);
+      EXPECT_TRUE(test::samePicture(*many->picture(fast, moment, {}), *expected));
+      EXPECT_TRUE(test::samePicture(*poor->picture(fast, moment, {}), *expected));
+      EXPECT_LE(poor->feed().used(), poor->feed().budget());
+    }
+  }
+}
+
+TEST(Engine, FetchIsCalledOffAtOnce) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 120, {320, 240}, "yuv420p");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  FrameFeed feed(footage, std::size_t(1) << 30, 1);
+  std::vector<std::int32_t> all;
+  for (int n = 0; n < 120; ++n) all.push_back(n);
+  std::stop_source stop;
+  std::jthread other([&] { stop.request_stop(); });
+  const auto table = feed.fetch(all, 1, stop.get_token());
+  // Either it came first, or it is called off: never half a table.
+  EXPECT_TRUE(table ? table->size() == 120 : table.error().cancelled);
+}
+
+TEST(Engine, ManyAskersGetWhatTheyAskedFor) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 100, {128, 96}, "-c:v libx264 -g 30 -bf 2");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  FrameFeed feed(footage, footage->shape().bytes() * 20, 2);
+  std::atomic<int> wrong = 0;
+  {
+    std::vector<std::jthread> askers;
+    for (int k = 0; k < 4; ++k)
+      askers.emplace_back([&, k] {
+        std::mt19937 random(static_cast<unsigned>(k));
+        for (int i = 0; i < 40; ++i) {
+          const auto first = static_cast<std::int32_t>(random() % 95);
+          const std::vector<std::int32_t> frames{first, first + 2, first + 4};
+          std::stop_source stop;
+          if (random() % 4 == 0) stop.request_stop();
+          if (random() % 8 == 0) feed.expect({first + 1, first + 3}, 1);
+          const int scale = random() % 3 == 0 ? 2 : 1;
+          const auto table = feed.fetch(frames, scale, stop.get_token());
+          if (!table) continue;
+          for (const auto n : frames)
+            if (!table->find(n) || test::numberShown(*table->find(n)) != n || table->find(n)->shape().size.width != 128 / scale) ++wrong;
+        }
+      });
+  }
+  EXPECT_EQ(wrong, 0);
+}
+
+}  // namespace
+}  // namespace molten

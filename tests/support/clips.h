@@ -1,0 +1,53 @@
+#pragma once
+// Clips made for tests: each frame carries its number, or noise that tells any two frames apart.
+
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "core/media/footage.h"
+
+namespace molten::test {
+
+/// A folder of its own that goes with the test.
+class TempFolder {
+ public:
+  TempFolder();
+  ~TempFolder();
+  std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+  const std::filesystem::path& path() const { return path_; }
+  /// Names of everything in it, hidden files too.
+  std::vector<std::string> names() const;
+
+ private:
+  std::filesystem::path path_;
+};
+
+/// What a command wrote and how it ended.
+struct CommandResult {
+  int exitCode = -1;
+  std::string out, err;
+};
+CommandResult runCommand(const std::string& command);
+
+/// Planar 4:2:0 frames whose luma shows the frame's number as 16 bright or dark blocks.
+/// Encoded by `ffmpeg <arguments> <path>`; the test fails if that fails.
+void makeNumberedClip(const std::string& path, int frames, Size size, const std::string& arguments);
+/// The number that a picture's first plane shows, read in the middle of each block.
+int numberShown(const Picture& picture);
+
+/// 8-bit planar noise, different in every frame, written without loss.
+void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat, const std::string& arguments = "");
+
+std::shared_ptr<const Footage> openFootage(const std::string& path);
+/// All frames of a clip in order.
+std::vector<Picture> readAll(const Footage& footage);
+/// True if two pictures have the same shape and samples; says where they differ otherwise.
+::testing::AssertionResult samePicture(const Picture& a, const Picture& b);
+/// One sample as a number.
+unsigned sampleAt(const Picture& picture, int plane, int x, int y);
+
+}  // namespace molten::test
