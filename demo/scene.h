@@ -1,0 +1,35 @@
+#pragma once
+// What the drawn clips share: colours as linear light, smooth edges, and the way to a file.
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <string>
+
+namespace demo {
+
+struct Light {
+  float r = 0, g = 0, b = 0;
+  friend Light operator+(Light a, Light b) { return {a.r + b.r, a.g + b.g, a.b + b.b}; }
+  friend Light operator*(Light a, float k) { return {a.r * k, a.g * k, a.b * k}; }
+  friend Light operator*(Light a, Light b) { return {a.r * b.r, a.g * b.g, a.b * b.b}; }
+};
+
+inline Light mix(Light a, Light b, float k) { return a * (1 - k) + b * k; }
+inline float smooth(float from, float to, float x) {
+  const float t = std::clamp((x - from) / (to - from), 0.0f, 1.0f);
+  return t * t * (3 - 2 * t);
+}
+inline float square(float x) { return x * x; }
+constexpr float pi = 3.14159265f;
+
+/// A clip: the light at a place of the picture (0…1 down, the same unit across) at a time in seconds.
+struct Clip {
+  std::string name;
+  int width, height, fps, frames;
+  std::function<std::function<Light(float x, float y)>(float seconds)> at;
+};
+
+Clip gather();
+
+}  // namespace demo
