@@ -4,8 +4,6 @@
 #include <memory>
 #include <stop_token>
 
-#include <tbb/task_arena.h>
-
 #include "core/engine/chain_plan.h"
 #include "core/engine/frame_feed.h"
 
@@ -14,7 +12,8 @@ namespace molten {
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
-  Evaluator(std::shared_ptr<FrameFeed> feed, int threads) : feed_(std::move(feed)), arena_(threads) {}
+  Evaluator(std::shared_ptr<FrameFeed> feed, int threads);
+  ~Evaluator();
 
   FrameFeed& feed() { return *feed_; }
   ChainPlan plan(const Chain& chain, int scale);
@@ -25,7 +24,8 @@ class Evaluator {
   void assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out, Accumulators* sums);
 
   std::shared_ptr<FrameFeed> feed_;
-  tbb::task_arena arena_;
+  struct Threads;
+  std::unique_ptr<Threads> threads_;
 };
 
 }  // namespace molten

@@ -15,6 +15,8 @@
 namespace molten {
 
 enum class Unit { None, Seconds };
+/// Which side of the present moment a number reaches to; it is shown in that side's colour.
+enum class Tense { None, Past, Ahead };
 
 struct ChoiceDescription {
   std::string id;     ///< `hold`
@@ -28,6 +30,7 @@ struct NumberDescription {
   double step = 0.1;    ///< of the wheel and the arrow keys
   double usual = 1;     ///< a slider spans least…usual; more can be typed
   int decimals = 3;     ///< shown
+  Tense tense = Tense::None;
 };
 
 struct PlaceDescription {

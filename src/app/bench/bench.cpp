@@ -1,0 +1,377 @@
+#include "app/bench/bench.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QScrollArea>
+#include <QSettings>
+#include <QStackedWidget>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/bench/footage_loader.h"
+#include "app/bench/player.h"
+#include "app/bench/scrubber.h"
+#include "app/bench/transport.h"
+#include "app/bench/welcome.h"
+#include "app/chain/chain_bar.h"
+#include "app/dials/dials.h"
+#include "app/picture/picture_view.h"
+#include "app/render/render_dialog.h"
+#include "app/theme/theme.h"
+
+namespace molten {
+namespace {
+
+constexpr int dialsWidth = 424;
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+}  // namespace
+
+Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent), options_(options) {
+  document_ = new Document(options.autosaveFolder, this);
+  loader_ = new FootageLoader(this);
+  player_ = new Player(this);
+  chain_ = new ChainBar;
+  picture_ = new PictureView;
+  welcome_ = new Welcome;
+  dials_ = new Dials;
+  scrubber_ = new Scrubber;
+  transport_ = new Transport;
+  stage_ = new QStackedWidget;
+  stage_->addWidget(welcome_);
+  stage_->addWidget(picture_);
+  auto* scroll = new QScrollArea;
+  scroll->setWidget(dials_);
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setFixedWidth(dialsWidth);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  dialsFrame_ = scroll;
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  middle->addWidget(stage_, 1);
+  middle->addWidget(scroll);
+  auto* centre = new QWidget;
+  auto* column = new QVBoxLayout(centre);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(chain_);
+  column->addLayout(middle, 1);
+  column->addWidget(scrubber_);
+  column->addWidget(transport_);
+  setCentralWidget(centre);
+  picture_->setFocusPolicy(Qt::StrongFocus);
+  setAcceptDrops(true);
+  setMinimumSize(960, 600);
+  buildMenus();
+  connectViews();
+  measureTimer_.setInterval(500);
+  connect(&measureTimer_, &QTimer::timeout, this, &Bench::refreshTransport);
+  measureTimer_.start();
+  remarkTimer_.setSingleShot(true);
+  connect(&remarkTimer_, &QTimer::timeout, this, [this] {
+    remark_.clear();
+    refreshPicture();
+  });
+  QSettings settings;
+  if (!restoreGeometry(settings.value("window").toByteArray())) resize(1280, 800);
+  player_->setLoop(settings.value("loop", true).toBool());
+  projectReplaced();
+}
+
+Bench::~Bench() {
+  // Whatever still works for this window ends before the window goes.
+  render_.reset();
+  loader_->cancel();
+  player_->clear();
+}
+
+void Bench::connectViews() {
+  connect(document_, &Document::changed, this, &Bench::projectChanged);
+  connect(document_, &Document::replaced, this, &Bench::projectReplaced);
+  connect(document_, &Document::titleChanged, this, &Bench::refreshTitle);
+  connect(document_, &Document::autosaveFailed, this, &Bench::say);
+
+  connect(loader_, &FootageLoader::opened, this, &Bench::footageOpened);
+  connect(loader_, &FootageLoader::failed, this, &Bench::footageFailed);
+  connect(loader_, &FootageLoader::indexed, this, [this](double part) {
+    indexing_ = part;
+    refreshChain();
+  });
+  connect(loader_, &FootageLoader::firstPicture, this, [this](const QImage& image, const PictureShape& shape) {
+    picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
+    picture_->setImage(image);
+    stage_->setCurrentWidget(picture_);
+    emit pictureShown();
+  });
+
+  connect(player_, &Player::pictureReady, this, [this](const QImage& image, const Shown& about) {
+    picture_->setImage(image);
+    if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
+      trouble_.clear();
+      smallerForMemory_ = about.forMemory;
+      refreshPicture();
+    }
+    emit pictureShown();
+  });
+  connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
+    frame_ = frame;
+    picture_->setState(pictureState());
+    refreshTransport();
+  });
+  connect(player_, &Player::stopped, this, &Bench::refreshTransport);
+  connect(player_, &Player::failed, this, [this](const QString& sentence) {
+    trouble_ = sentence;
+    player_->stop();
+    refreshPicture();
+  });
+
+  connect(welcome_, &Welcome::openRequested, this, [this] { document_->project().footagePath.empty() ? openDialog() : replaceDialog(); });
+  connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
+
+  connect(picture_, &PictureView::viewChanged, this, &Bench::refreshPicture);
+  connect(picture_, &PictureView::handleMoved, this, [this](std::size_t parameter, Place place) {
+    if (const auto stage = selectedStage()) apply(setValue(document_->project(), *stage, parameter, place));
+  });
+  connect(picture_, &PictureView::handleReleased, document_, &Document::endGesture);
+
+  connect(dials_, &Dials::valueChanged, this, [this](std::size_t parameter, const ParameterValue& value, bool gesture) {
+    const auto stage = selectedStage();
+    if (!stage) return;
+    if (!gesture) document_->endGesture();
+    apply(setValue(document_->project(), *stage, parameter, value));
+    gesture ? document_->endGestureSoon() : document_->endGesture();
+  });
+  connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
+  connect(dials_, &Dials::refused, this, &Bench::say);
+  connect(dials_, &Dials::remedyChosen, this, [this] {
+    const FrameReach reach = frameReach(document_->project().chain, video());
+    if (const auto edit = trimToFootage(document_->project(), reach, length())) apply(*edit);
+    else say(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
+  });
+
+  connect(chain_, &ChainBar::selected, this, &Bench::select);
+  connect(chain_, &ChainBar::addRequested, this, &Bench::addStageMenu);
+  connect(chain_, &ChainBar::menuRequested, this, &Bench::stageMenu);
+  connect(chain_, &ChainBar::switched, this, [this](std::size_t tile) {
+    select(tile);
+    switchSelected();
+  });
+  connect(chain_, &ChainBar::moved, this, [this](std::size_t from, std::size_t to) {
+    apply(moveStage(document_->project(), from - 1, to - 1));
+    select(to);
+  });
+  connect(chain_, &ChainBar::activated, this, [this](std::size_t tile) {
+    if (tile == 0) replaceDialog();
+    if (tile == document_->project().chain.size() + 1) renderDialog();
+  });
+
+  connect(scrubber_, &Scrubber::scrubbed, this, &Bench::seek);
+  connect(scrubber_, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
+    Edit edit = setSpan(document_->project(), first, last, "In and out");
+    edit.mergeKey = "span";
+    apply(edit);
+  });
+  connect(scrubber_, &Scrubber::spanReleased, document_, &Document::endGesture);
+
+  connect(transport_, &Transport::toStart, this, [this] { seek(span().first); });
+  connect(transport_, &Transport::toEnd, this, [this] { seek(span().last); });
+  connect(transport_, &Transport::stepped, this, [this](int frames) { seek(frame_ + frames); });
+  connect(transport_, &Transport::playToggled, this, &Bench::togglePlay);
+  connect(transport_, &Transport::before, this, &Bench::showBefore);
+  connect(transport_, &Transport::loopToggled, this, [this](bool on) {
+    player_->setLoop(on);
+    QSettings().setValue("loop", on);
+    refreshTransport();
+  });
+  connect(transport_, &Transport::renderRequested, this, &Bench::renderDialog);
+}
+
+// ---- project and footage
+
+bool Bench::mayLeave() {
+  if (!document_->modified() || !options_.askQuestions) return true;
+  QMessageBox box(QMessageBox::NoIcon, tr("Save first?"), tr("The project has changes that are not saved."), QMessageBox::NoButton, this);
+  auto* saving = box.addButton(tr("Save"), QMessageBox::AcceptRole);
+  auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+  box.addButton(tr("Cancel"), QMessageBox::RejectRole);
+  box.exec();
+  if (box.clickedButton() == saving) return save();
+  return box.clickedButton() == discarding;
+}
+
+void Bench::newProject() {
+  if (mayLeave()) document_->newProject();
+}
+
+void Bench::openPath(const QString& path) {
+  if (QFileInfo(path).suffix() != "molten") {
+    // Footage without a project makes one; into an open project it comes in place of what is there.
+    useFootage(path);
+    return;
+  }
+  if (!mayLeave()) return;
+  if (auto opened = document_->open(path); !opened) {
+    say(text(opened.error().message));
+    return;
+  }
+  remember(path);
+}
+
+void Bench::openDialog() {
+  QSettings settings;
+  const QString path = QFileDialog::getOpenFileName(this, tr("Open a project or footage"), settings.value("folder").toString(),
+                                                    tr("Projects and footage (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)"));
+  if (path.isEmpty()) return;
+  settings.setValue("folder", QFileInfo(path).absolutePath());
+  if (QFileInfo(path).suffix() == "molten" || document_->project().footagePath.empty()) return openPath(path);
+  // Other footage begins another project; to keep the chain there is Replace footage.
+  if (!mayLeave()) return;
+  document_->newProject();
+  useFootage(path);
+}
+
+void Bench::openDemo() {
+  for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../../demo", QCoreApplication::applicationDirPath() + "/../share/molten-clock/demo"})
+    if (QFileInfo::exists(folder + "/gather.molten")) return openPath(QDir(folder).canonicalPath() + "/gather.molten");
+  say(tr("The demo is not beside the application; open footage of your own."));
+}
+
+bool Bench::save() {
+  if (document_->path().isEmpty()) return saveAs();
+  if (auto saved = document_->save(document_->path()); !saved) {
+    say(text(saved.error().message));
+    return false;
+  }
+  say(tr("%1 is saved").arg(document_->title()));
+  return true;
+}
+
+bool Bench::saveAs() {
+  QSettings settings;
+  QString path = QFileDialog::getSaveFileName(this, tr("Save the project"), settings.value("folder").toString(), tr("Projects (*.molten)"));
+  if (path.isEmpty()) return false;
+  if (QFileInfo(path).suffix() != "molten") path += ".molten";
+  if (auto saved = document_->save(path); !saved) {
+    say(text(saved.error().message));
+    return false;
+  }
+  settings.setValue("folder", QFileInfo(path).absolutePath());
+  remember(path);
+  return true;
+}
+
+void Bench::replaceDialog() {
+  QSettings settings;
+  const QString path = QFileDialog::getOpenFileName(this, tr("Replace the footage; the chain stays"), settings.value("folder").toString());
+  if (path.isEmpty()) return;
+  settings.setValue("folder", QFileInfo(path).absolutePath());
+  useFootage(path);
+}
+
+void Bench::useFootage(const QString& path) {
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  apply(replaceFootage(document_->project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
+}
+
+void Bench::loadFootage() {
+  footage_.reset();
+  player_->clear();
+  trouble_.clear();
+  welcome_->setTrouble({});
+  indexing_ = -1;
+  const Project& project = document_->project();
+  asked_ = project.footagePath;
+  if (project.footagePath.empty()) {
+    loader_->cancel();
+    welcome_->setReplacing(false);
+    stage_->setCurrentWidget(welcome_);
+    return;
+  }
+  indexing_ = 0;
+  loader_->load(text(project.footagePath), project.stillsRate);
+}
+
+void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
+  footage_ = footage;
+  indexing_ = -1;
+  const PictureShape& shape = footage->shape();
+  picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
+  stage_->setCurrentWidget(picture_);
+  player_->setFootage(footage, options_.memoryBytes);
+  frame_ = std::clamp<std::int64_t>(frame_, 0, length() - 1);
+  if (!footage->warnings().empty()) say(text(footage->warnings()[0]));
+  projectChanged();
+  picture_->setFocus();
+}
+
+void Bench::footageFailed(const QString& sentence) {
+  indexing_ = -1;
+  footage_.reset();
+  player_->clear();
+  welcome_->setTrouble(sentence);
+  welcome_->setReplacing(true);
+  stage_->setCurrentWidget(welcome_);
+  projectChanged();
+}
+
+void Bench::showTrouble(const QString& sentence) { welcome_->setTrouble(sentence); }
+
+void Bench::remember(const QString& path) {
+  QSettings settings;
+  QStringList recent = settings.value("recent").toStringList();
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  recent.removeAll(absolute);
+  recent.prepend(absolute);
+  settings.setValue("recent", QStringList(recent.mid(0, 8)));
+}
+
+void Bench::offerLostWork() {
+  const auto lost = Document::findLostWork(options_.autosaveFolder);
+  if (!lost) return;
+  const QString name = lost->path.isEmpty() ? tr("a project that was never saved") : QFileInfo(lost->path).fileName();
+  QMessageBox box(QMessageBox::NoIcon, tr("Restore?"), tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name), QMessageBox::NoButton, this);
+  auto* restoring = box.addButton(tr("Restore"), QMessageBox::AcceptRole);
+  auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
+  box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
+  box.exec();
+  if (box.clickedButton() == restoring) {
+    if (auto restored = document_->restore(*lost); !restored) say(text(restored.error().message));
+  } else if (box.clickedButton() == discarding) {
+    Document::discard(*lost);
+  }
+}
+
+void Bench::closeEvent(QCloseEvent* event) {
+  if (render_ && render_->running() && options_.askQuestions) {
+    QMessageBox box(QMessageBox::NoIcon, tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."), QMessageBox::NoButton, this);
+    auto* cancelling = box.addButton(tr("Cancel the render and close"), QMessageBox::DestructiveRole);
+    box.addButton(tr("Go on rendering"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() != cancelling) return event->ignore();
+  }
+  if (!mayLeave()) return event->ignore();
+  QSettings().setValue("window", saveGeometry());
+  event->accept();
+}
+
+void Bench::dragEnterEvent(QDragEnterEvent* event) {
+  if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void Bench::dropEvent(QDropEvent* event) {
+  const auto urls = event->mimeData()->urls();
+  if (urls.isEmpty()) return;
+  if (!urls[0].isLocalFile()) return say(tr("Only files of this computer can be opened."));
+  event->acceptProposedAction();
+  openPath(urls[0].toLocalFile());
+}
+
+}  // namespace molten

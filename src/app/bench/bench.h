@@ -1,0 +1,149 @@
+#pragma once
+// The Bench: the main window.
+
+#include <QMainWindow>
+#include <QTimer>
+#include <functional>
+#include <memory>
+#include <optional>
+
+#include "app/document/document.h"
+#include "core/media/footage.h"
+
+class QAction;
+class QLabel;
+class QMenu;
+class QStackedWidget;
+
+namespace molten {
+
+class ChainBar;
+class Dials;
+class FootageLoader;
+class PictureView;
+class Player;
+class RenderDialog;
+class Scrubber;
+class Transport;
+class Welcome;
+struct Handle;
+struct PictureState;
+
+struct BenchOptions {
+  QString autosaveFolder;
+  std::size_t memoryBytes = 0;  ///< budget for decoded frames
+  bool askQuestions = true;     ///< tests answer none
+};
+
+class Bench : public QMainWindow {
+  Q_OBJECT
+
+ public:
+  explicit Bench(const BenchOptions& options, QWidget* parent = nullptr);
+  ~Bench() override;
+
+  /// A project or footage, as dropped or named on the command line.
+  void openPath(const QString& path);
+  /// Offers work that another run left behind.
+  void offerLostWork();
+  Document& document() { return *document_; }
+  Player& player() { return *player_; }
+  const std::shared_ptr<const Footage>& footage() const { return footage_; }
+  bool save();
+
+ signals:
+  void pictureShown();
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void keyReleaseEvent(QKeyEvent* event) override;
+  void changeEvent(QEvent* event) override;
+
+ private:
+  void buildMenus();
+  void connectViews();
+  QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
+
+  // project and footage
+  bool mayLeave();
+  void newProject();
+  void openDialog();
+  void openDemo();
+  bool saveAs();
+  void replaceDialog();
+  void useFootage(const QString& path);
+  void loadFootage();
+  void footageOpened(const std::shared_ptr<const Footage>& footage);
+  void footageFailed(const QString& sentence);
+  void remember(const QString& path);
+  void fillRecent();
+  void showTrouble(const QString& sentence);
+
+  // what is shown
+  void projectReplaced();
+  void projectChanged();
+  void refreshChain();
+  void refreshDials();
+  void refreshPicture();
+  void refreshTransport();
+  void refreshTitle();
+  PictureState pictureState() const;
+  VideoDescription video() const;
+  std::int64_t length() const;
+  Span span() const;
+  std::optional<std::size_t> selectedStage() const;
+  OutsideReads outside() const;
+  QString outsideSentence() const;
+  void say(const QString& sentence);
+
+  // what is done
+  void apply(const Edit& edit);
+  void seek(std::int64_t frame);
+  void shuttle(int direction);
+  void togglePlay();
+  void showBefore(bool on);
+  void select(std::size_t tile);
+  void addKind(const StageKind& kind);
+  void addStageMenu(const QPoint& at);
+  void stageMenu(std::size_t tile, const QPoint& at);
+  void removeSelected();
+  void duplicateSelected();
+  void moveSelected(int by);
+  void switchSelected();
+  void fillWindow(bool on);
+  void renderDialog();
+
+  BenchOptions options_;
+  Document* document_;
+  FootageLoader* loader_;
+  Player* player_;
+  std::shared_ptr<const Footage> footage_;
+  ChainBar* chain_;
+  PictureView* picture_;
+  Welcome* welcome_;
+  QStackedWidget* stage_;   ///< welcome or picture
+  Dials* dials_;
+  QWidget* dialsFrame_;
+  Scrubber* scrubber_;
+  Transport* transport_;
+  QMenu* recent_;
+  QAction* fillAction_;
+  QAction *switchAction_, *duplicateAction_, *leftAction_, *rightAction_, *removeAction_;
+  QLabel* titleLabel_;
+  std::vector<QAction*> needFootage_, needStage_;
+  std::unique_ptr<RenderDialog> render_;
+  std::size_t selected_ = 0;      ///< tile
+  std::int64_t frame_ = 0;
+  bool before_ = false;
+  double indexing_ = -1;          ///< 0…1 while footage is opened
+  std::string asked_;             ///< path of the footage that was last asked for
+  QString trouble_;               ///< why there is no picture
+  QString remark_;                ///< said at the picture's lower edge for a while
+  bool smallerForMemory_ = false;
+  QTimer measureTimer_, remarkTimer_;
+};
+
+}  // namespace molten

@@ -1,0 +1,115 @@
+// The Bench: its menus.
+#include <QAction>
+#include <QDesktopServices>
+#include <QFileInfo>
+#include <QLabel>
+#include <QMenu>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QSettings>
+#include <QUrl>
+
+#include "app/bench/bench.h"
+#include "app/bench/player.h"
+#include "app/picture/picture_view.h"
+
+namespace molten {
+
+QAction* Bench::add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act) {
+  QAction* action = menu->addAction(name);
+  action->setShortcut(keys);
+  connect(action, &QAction::triggered, this, act);
+  return action;
+}
+
+void Bench::buildMenus() {
+  QMenu* project = menuBar()->addMenu(tr("&Project"));
+  add(project, tr("New"), QKeySequence::New, [this] { newProject(); });
+  add(project, tr("Open…"), QKeySequence::Open, [this] { openDialog(); });
+  recent_ = project->addMenu(tr("Open recent"));
+  connect(recent_, &QMenu::aboutToShow, this, &Bench::fillRecent);
+  add(project, tr("Open the demo"), {}, [this] { openDemo(); });
+  project->addSeparator();
+  add(project, tr("Save"), QKeySequence::Save, [this] { save(); });
+  add(project, tr("Save as…"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+  project->addSeparator();
+  add(project, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+
+  QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+  QAction* undo = document_->undoStack().createUndoAction(this, tr("Undo"));
+  undo->setShortcut(QKeySequence::Undo);
+  QAction* redo = document_->undoStack().createRedoAction(this, tr("Redo"));
+  redo->setShortcut(QKeySequence("Ctrl+Shift+Z"));
+  edit->addActions({undo, redo});
+
+  QMenu* footage = menuBar()->addMenu(tr("&Footage"));
+  add(footage, tr("Open footage…"), {}, [this] { openDialog(); });
+  needFootage_.push_back(add(footage, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }));
+  footage->addSeparator();
+  needFootage_.push_back(add(footage, tr("In at the playhead"), QKeySequence("I"), [this] {
+    const Span s = span();
+    apply(setSpan(document_->project(), frame_, std::max(frame_, s.last), "In at frame " + std::to_string(frame_)));
+  }));
+  needFootage_.push_back(add(footage, tr("Out at the playhead"), QKeySequence("O"), [this] {
+    const Span s = span();
+    apply(setSpan(document_->project(), std::min(frame_, s.first), frame_, "Out at frame " + std::to_string(frame_)));
+  }));
+  needFootage_.push_back(add(footage, tr("Whole clip"), QKeySequence("Alt+X"), [this] { apply(setSpan(document_->project(), std::nullopt, std::nullopt, "Whole clip")); }));
+
+  QMenu* stage = menuBar()->addMenu(tr("&Stage"));
+  needFootage_.push_back(add(stage, tr("Add stage…"), QKeySequence("A"), [this] { addStageMenu(menuBar()->mapToGlobal(QPoint(200, 90))); }));
+  QMenu* adding = stage->addMenu(tr("Add"));
+  for (const StageKind* kind : stageKinds())
+    needFootage_.push_back(add(adding, QString::fromStdString(kind->description().label), {}, [this, kind] { addKind(*kind); }));
+  stage->addSeparator();
+  switchAction_ = add(stage, tr("On / off"), QKeySequence("Ctrl+B"), [this] { switchSelected(); });
+  duplicateAction_ = add(stage, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { duplicateSelected(); });
+  leftAction_ = add(stage, tr("Move towards the footage"), QKeySequence("Ctrl+Shift+Left"), [this] { moveSelected(-1); });
+  rightAction_ = add(stage, tr("Move towards the output"), QKeySequence("Ctrl+Shift+Right"), [this] { moveSelected(1); });
+  removeAction_ = add(stage, tr("Remove"), QKeySequence::Delete, [this] { removeSelected(); });
+  needStage_ = {switchAction_, duplicateAction_, leftAction_, rightAction_, removeAction_};
+
+  QMenu* look = menuBar()->addMenu(tr("&Look"));
+  needFootage_.push_back(add(look, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }));
+  needFootage_.push_back(add(look, tr("Pixel for pixel"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }));
+  const auto nearer = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
+  needFootage_.push_back(add(look, tr("Nearer"), QKeySequence("Ctrl++"), [nearer] { nearer(1.5); }));
+  needFootage_.push_back(add(look, tr("Farther"), QKeySequence("Ctrl+-"), [nearer] { nearer(1 / 1.5); }));
+  look->addSeparator();
+  fillAction_ = add(look, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
+  fillAction_->setCheckable(true);
+  // The menu bar is hidden with the rest: its keys must go on working.
+  addAction(fillAction_);
+  needFootage_.push_back(fillAction_);
+
+  QMenu* rendering = menuBar()->addMenu(tr("&Render"));
+  needFootage_.push_back(add(rendering, tr("Render…"), QKeySequence("Ctrl+R"), [this] { renderDialog(); }));
+
+  QMenu* help = menuBar()->addMenu(tr("&Help"));
+  add(help, tr("Keys"), QKeySequence::HelpContents, [this] {
+    QMessageBox::information(this, tr("Keys"),
+                             tr("Space  play and stop\nJ K L  back, stop, on; again for faster\n← →  one frame, with Shift ten\nHome End  to in, to out\nI O  in and out at the playhead, Alt+X the whole clip\n"
+                                "B  held: the footage without the chain\nF  the picture fills the window\nWheel  zoom, double-click fit or pixel for pixel\nShift while dragging a handle  straight lines\n"
+                                "1 … 9  select a stage, Delete removes it, Ctrl+B on or off\nA  add a stage\nCtrl+R  render"));
+  });
+  add(help, tr("About Molten Clock"), {}, [this] {
+    QMessageBox::about(this, tr("About Molten Clock"), tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under the GNU General Public License, version 3 or later."));
+  });
+
+  titleLabel_ = new QLabel;
+  titleLabel_->setProperty("dim", true);
+  titleLabel_->setContentsMargins(0, 0, 12, 0);
+  menuBar()->setCornerWidget(titleLabel_);
+  for (QAction* action : findChildren<QAction*>()) action->setShortcutContext(Qt::WindowShortcut);
+  for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
+}
+
+void Bench::fillRecent() {
+  recent_->clear();
+  for (const QString& path : QSettings().value("recent").toStringList())
+    recent_->addAction(QFileInfo(path).fileName(), this, [this, path] { openPath(path); })->setToolTip(path);
+  recent_->setToolTipsVisible(true);
+  if (recent_->isEmpty()) recent_->addAction(tr("none yet"))->setEnabled(false);
+}
+
+}  // namespace molten

@@ -1,0 +1,60 @@
+#pragma once
+// Pictures for the window, one at a time or running: the engine's viewer on Qt's event loop.
+
+#include <QImage>
+#include <QObject>
+#include <QTimer>
+#include <deque>
+#include <memory>
+
+#include "core/engine/viewer.h"
+
+namespace molten {
+
+class Player : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Player(QObject* parent = nullptr);
+  ~Player() override;
+
+  void setFootage(const std::shared_ptr<const Footage>& footage, std::size_t budgetBytes);
+  void clear();
+  /// What is shown at the playhead. Asks for a new picture only if something differs.
+  void setView(const View& view);
+  const View& view() const { return view_; }
+  void setLoop(bool loop);
+  bool loop() const { return loop_; }
+
+  /// Runs over a span at `speed` times the chain's rate; negative runs backwards.
+  void play(const Span& span, double speed);
+  void stop();
+  bool playing() const { return speed_ != 0; }
+  double speed() const { return speed_; }
+
+  /// Pictures shown in the last second.
+  double shownASecond() const;
+  std::size_t memoryUsed() const;
+  std::size_t memoryBudget() const;
+
+ signals:
+  void pictureReady(const QImage& image, const Shown& about);  ///< `about` without its image
+  void frameReached(std::int64_t frame);                       ///< while playing
+  void stopped();
+  void failed(const QString& sentence);
+
+ private:
+  void poll();
+  void took(Shown shown);
+
+  std::unique_ptr<Viewer> viewer_;
+  View view_;
+  Span span_;
+  QTimer timer_;
+  bool loop_ = true;
+  double speed_ = 0;
+  std::uint64_t footageNumber_ = 0;
+  std::deque<Viewer::Clock::time_point> shownAt_;
+};
+
+}  // namespace molten

@@ -1,0 +1,46 @@
+#pragma once
+// The whole result in one line: playhead, in and out, and where moments outside the clip are read.
+
+#include <QWidget>
+
+#include "core/project/project.h"
+
+namespace molten {
+
+struct ScrubberState {
+  std::int64_t length = 0;  ///< pictures; 0: nothing to scrub
+  std::int64_t frame = 0;
+  Span span;
+  OutsideReads outside;
+  Rational rate = 25;
+};
+
+class Scrubber : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit Scrubber(QWidget* parent = nullptr);
+  void setState(const ScrubberState& state);
+  const ScrubberState& state() const { return state_; }
+  double xOf(std::int64_t frame) const;
+
+ signals:
+  void scrubbed(std::int64_t frame);
+  void spanDragged(std::int64_t first, std::int64_t last);
+  void spanReleased();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+
+ private:
+  enum class Grip { None, Playhead, In, Out };
+  std::int64_t frameAt(double x) const;
+  Grip gripAt(const QPointF& point) const;
+  ScrubberState state_;
+  Grip grip_ = Grip::None;
+};
+
+}  // namespace molten

@@ -1,0 +1,44 @@
+#pragma once
+// The Transport: play, step, before, loop, where the playhead stands, and how well it goes.
+
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+class QToolButton;
+
+namespace molten {
+
+struct TransportState {
+  bool footage = false;
+  bool playing = false;
+  bool loop = true;
+  QString timecode, frames;  ///< `00:00:04:12`, `frame 132 of 252`
+  QString measure;           ///< `60 of 60 shown · memory 0.4 of 2.0 GB`
+};
+
+class Transport : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit Transport(QWidget* parent = nullptr);
+  void setState(const TransportState& state);
+
+ signals:
+  void toStart();
+  void stepped(int frames);
+  void playToggled();
+  void toEnd();
+  void before(bool shown);
+  void loopToggled(bool on);
+  void renderRequested();
+
+ private:
+  QToolButton* tool(const char* icon, const QString& name, const QString& help);
+  QToolButton *start_, *back_, *play_, *on_, *end_;
+  QPushButton *before_, *loop_, *render_;
+  QLabel *timecode_, *frames_, *measure_;
+  bool playing_ = false;
+};
+
+}  // namespace molten

@@ -1,0 +1,205 @@
+#include "app/chain/chain_bar.h"
+
+#include <QContextMenuEvent>
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <algorithm>
+
+#include "app/theme/theme.h"
+
+namespace molten {
+namespace {
+
+constexpr int margin = 12, gap = 22, top = 8, tileHeight = 61, addWidth = 92;
+
+}  // namespace
+
+ChainBar::ChainBar(QWidget* parent) : QWidget(parent) {
+  setFixedHeight(sizeHint().height());
+  setFocusPolicy(Qt::StrongFocus);
+  setAccessibleName(tr("Chain"));
+}
+
+void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd) {
+  tiles_ = std::move(tiles);
+  selected_ = std::min(selected, tiles_.size() - 1);
+  mayAdd_ = mayAdd;
+  update();
+}
+
+int ChainBar::tileWidth() const {
+  const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
+  const int room = width() - 2 * margin - addWidth - (count + 1) * gap;
+  return std::clamp(room / count, 64, 172);
+}
+
+QRect ChainBar::tileRect(std::size_t index) const {
+  int x = margin + static_cast<int>(index) * (tileWidth() + gap);
+  // The place for one more stands before the output.
+  if (index + 1 == tiles_.size()) x += addWidth + gap;
+  return {x, top, tileWidth(), tileHeight};
+}
+
+QRect ChainBar::addRect() const {
+  return {margin + static_cast<int>(tiles_.size() - 1) * (tileWidth() + gap), top, addWidth, tileHeight};
+}
+
+void ChainBar::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.fillRect(rect(), theme::panel);
+  painter.fillRect(0, height() - 1, width(), 1, theme::line);
+  if (tiles_.empty()) return;
+  painter.setRenderHint(QPainter::Antialiasing);
+  for (std::size_t i = 0; i < tiles_.size(); ++i) {
+    const QRect box = tileRect(i);
+    paintTile(painter, i, box);
+    if (i + 1 == tiles_.size()) break;
+    // A small arrow to the next one.
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme::dim);
+    for (const QRect& from : i + 2 == tiles_.size() ? std::vector{box, addRect()} : std::vector{box}) {
+      const double x = from.right() + 9.5, y = top + tileHeight / 2.0;
+      painter.drawPolygon(QPolygonF({{x, y - 3}, {x + 5, y}, {x, y + 3}}));
+    }
+  }
+  const QRect add = addRect();
+  painter.setPen(QPen(theme::line, 1, Qt::DashLine));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawRoundedRect(QRectF(add).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  painter.setPen(mayAdd_ ? theme::text : theme::line);
+  painter.setFont(theme::words());
+  painter.drawText(add, Qt::AlignCenter, tr("Add stage"));
+  if (dragX_) {
+    const std::size_t place = dropPlace(*dragX_);
+    const int x = tileRect(place).left() - gap / 2 - (place + 1 == tiles_.size() ? addWidth + gap : 0);
+    painter.fillRect(x - 1, top, 2, tileHeight, theme::now);
+  }
+}
+
+void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box) const {
+  const ChainTile& tile = tiles_[index];
+  const bool chosen = index == selected_;
+  painter.setPen(QPen(chosen ? theme::now : theme::line, 1));
+  painter.setBrush(theme::raised);
+  painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  if (chosen && hasFocus()) painter.drawRoundedRect(QRectF(box).adjusted(2.5, 2.5, -2.5, -2.5), 2, 2);
+  const QRect inner = box.adjusted(9, 6, -9, -6);
+  const QFont bold = theme::words(12, true), plain = theme::words(11);
+  int titleRoom = inner.width();
+  if (tile.isStage) {
+    painter.setFont(theme::words(11, tile.on));
+    painter.setPen(tile.on ? theme::now : theme::dim);
+    const QString state = tile.on ? tr("on") : tr("off");
+    painter.drawText(inner, Qt::AlignRight | Qt::AlignTop, state);
+    titleRoom -= QFontMetrics(painter.font()).horizontalAdvance(state) + 6;
+  }
+  painter.setFont(bold);
+  painter.setPen(tile.on ? theme::text : theme::dim);
+  painter.drawText(inner, Qt::AlignLeft | Qt::AlignTop, QFontMetrics(bold).elidedText(tile.title, Qt::ElideRight, titleRoom));
+  painter.setFont(plain);
+  for (int i = 0; i < 2; ++i) {
+    painter.setPen(tile.notice && i == 1 ? theme::outside : theme::dim);
+    const QRect line(inner.left(), inner.top() + 18 + i * 15, inner.width(), 15);
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(plain).elidedText(tile.lines[i], Qt::ElideRight, inner.width()));
+  }
+  const QRectF bar(inner.left(), inner.bottom() - 4, inner.width(), 3);
+  if (tile.progress >= 0) {
+    painter.fillRect(bar, theme::line);
+    painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * tile.progress, bar.height()), theme::now);
+  }
+  if (!tile.reach || !tile.on) return;
+  // The present moment stands in the middle; the bar's half is at least one second.
+  const double half = std::max({1.0, -tile.reach->first, tile.reach->second});
+  const auto at = [&](double seconds) { return bar.center().x() + seconds / half * bar.width() / 2; };
+  painter.fillRect(bar, theme::line);
+  const double nowX = bar.center().x();
+  QLinearGradient toPast(at(tile.reach->first), 0, nowX, 0), toAhead(nowX, 0, at(tile.reach->second), 0);
+  toPast.setColorAt(0, theme::past);
+  toPast.setColorAt(1, theme::now);
+  toAhead.setColorAt(0, theme::now);
+  toAhead.setColorAt(1, theme::ahead);
+  if (tile.reach->first < 0) painter.fillRect(QRectF(QPointF(at(tile.reach->first), bar.top()), QPointF(nowX, bar.bottom())), toPast);
+  if (tile.reach->second > 0) painter.fillRect(QRectF(QPointF(nowX, bar.top()), QPointF(at(tile.reach->second), bar.bottom())), toAhead);
+  painter.fillRect(QRectF(nowX - 1, bar.top() - 2, 2, bar.height() + 4), theme::now);
+}
+
+std::optional<std::size_t> ChainBar::tileAt(const QPoint& point) const {
+  for (std::size_t i = 0; i < tiles_.size(); ++i)
+    if (tileRect(i).contains(point)) return i;
+  return std::nullopt;
+}
+
+/// The tile before which something dropped at x comes to stand: 1 (first stage) … index of the output.
+std::size_t ChainBar::dropPlace(int x) const {
+  std::size_t place = 1;
+  while (place + 1 < tiles_.size() && x > tileRect(place).center().x()) ++place;
+  return place;
+}
+
+void ChainBar::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton || tiles_.empty()) return;
+  if (mayAdd_ && addRect().contains(event->pos())) return emit addRequested(mapToGlobal(addRect().bottomLeft() + QPoint(0, 2)));
+  const auto tile = tileAt(event->pos());
+  if (!tile) return;
+  const QRect box = tileRect(*tile);
+  if (tiles_[*tile].isStage && event->pos().x() > box.right() - 40 && event->pos().y() < box.top() + 24) return emit switched(*tile);
+  pressed_ = tile;
+  pressPoint_ = event->pos();
+  emit selected(*tile);
+}
+
+void ChainBar::mouseMoveEvent(QMouseEvent* event) {
+  if (!pressed_ || !tiles_[*pressed_].isStage) return;
+  if (!dragX_ && (event->pos() - pressPoint_).manhattanLength() < 8) return;
+  dragX_ = event->pos().x();
+  update();
+}
+
+void ChainBar::mouseReleaseEvent(QMouseEvent*) {
+  if (dragX_ && pressed_) {
+    const std::size_t place = dropPlace(*dragX_);
+    const std::size_t to = place > *pressed_ ? place - 1 : place;
+    if (to != *pressed_) emit moved(*pressed_, to);
+  }
+  pressed_.reset();
+  dragX_.reset();
+  update();
+}
+
+void ChainBar::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (const auto tile = tileAt(event->pos())) emit activated(*tile);
+}
+
+void ChainBar::contextMenuEvent(QContextMenuEvent* event) {
+  if (const auto tile = tileAt(event->pos())) {
+    emit selected(*tile);
+    emit menuRequested(*tile, event->globalPos());
+  }
+}
+
+void ChainBar::keyPressEvent(QKeyEvent* event) {
+  if (tiles_.empty()) return;
+  if (event->key() == Qt::Key_Left && selected_ > 0) return emit selected(selected_ - 1);
+  if (event->key() == Qt::Key_Right && selected_ + 1 < tiles_.size()) return emit selected(selected_ + 1);
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return emit switched(selected_);
+  QWidget::keyPressEvent(event);
+}
+
+bool ChainBar::event(QEvent* event) {
+  if (event->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(event);
+    const auto tile = tileAt(help->pos());
+    QString words;
+    if (tile && tiles_[*tile].isStage) words = tr("%1\n%2\nClick on/off to bypass (Enter) · drag to move · right-click for more").arg(tiles_[*tile].title, tiles_[*tile].lines[0]);
+    else if (tile) words = QStringList{tiles_[*tile].title, tiles_[*tile].lines[0], tiles_[*tile].lines[1]}.join('\n');
+    else if (addRect().contains(help->pos())) words = tr("Add a stage to the end of the chain (A)");
+    words.isEmpty() ? QToolTip::hideText() : QToolTip::showText(help->globalPos(), words, this);
+    return true;
+  }
+  return QWidget::event(event);
+}
+
+}  // namespace molten

@@ -1,0 +1,64 @@
+#pragma once
+// The Chain: tiles from Footage to Output, in the order in which the picture passes them.
+
+#include <QWidget>
+#include <optional>
+#include <vector>
+
+namespace molten {
+
+struct ChainTile {
+  QString title;
+  QString lines[2];
+  bool isStage = false, on = true;
+  /// Reach in seconds for the small bar; none: no bar.
+  std::optional<std::pair<double, double>> reach;
+  bool notice = false;   ///< the second line is about reads outside the clip
+  double progress = -1;  ///< 0…1 while something is worked on
+};
+
+class ChainBar : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit ChainBar(QWidget* parent = nullptr);
+  /// First the footage, then the stages, last the output. `selected`: index of a tile.
+  void setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd);
+  const std::vector<ChainTile>& tiles() const { return tiles_; }
+  QRect tileRect(std::size_t index) const;
+  QRect addRect() const;
+  QSize sizeHint() const override { return {600, 78}; }
+
+ signals:
+  void selected(std::size_t tile);
+  void addRequested(const QPoint& at);
+  void switched(std::size_t tile);
+  void moved(std::size_t from, std::size_t to);  ///< tiles
+  void menuRequested(std::size_t tile, const QPoint& at);
+  void activated(std::size_t tile);  ///< double click
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  bool event(QEvent* event) override;
+
+ private:
+  std::optional<std::size_t> tileAt(const QPoint& point) const;
+  std::size_t dropPlace(int x) const;
+  void paintTile(QPainter& painter, std::size_t index, const QRect& box) const;
+  int tileWidth() const;
+
+  std::vector<ChainTile> tiles_;
+  std::size_t selected_ = 0;
+  bool mayAdd_ = false;
+  std::optional<std::size_t> pressed_;
+  QPoint pressPoint_;
+  std::optional<int> dragX_;
+};
+
+}  // namespace molten

@@ -1,0 +1,204 @@
+#include "app/dials/dials.h"
+
+#include <QButtonGroup>
+#include <QGridLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+#include "app/dials/number_dial.h"
+#include "app/theme/theme.h"
+
+namespace molten {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+/// Numbers that reach into the past or ahead carry the colour of that time.
+QColor toneOf(Tense tense) { return tense == Tense::Past ? theme::past : tense == Tense::Ahead ? theme::ahead : theme::text; }
+
+QLabel* words(const QString& content) {
+  auto* label = new QLabel(content);
+  label->setWordWrap(true);
+  label->setProperty("dim", true);
+  return label;
+}
+
+}  // namespace
+
+Dials::Dials(QWidget* parent) : QWidget(parent) {
+  title_ = new QLabel;
+  title_->setFont(theme::words(13, true));
+  help_ = words({});
+  cardsHolder_ = new QWidget;
+  cards_ = new QGridLayout(cardsHolder_);
+  cards_->setContentsMargins(0, 0, 0, 0);
+  cards_->setHorizontalSpacing(16);
+  cards_->setVerticalSpacing(14);
+  cards_->setColumnStretch(0, 1);
+  cards_->setColumnStretch(1, 1);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(14, 12, 14, 12);
+  column->setSpacing(6);
+  column->addWidget(title_);
+  column->addWidget(help_);
+  column->addSpacing(8);
+  column->addWidget(cardsHolder_);
+  column->addStretch(1);
+}
+
+void Dials::clear() {
+  kind_ = nullptr;
+  setters_.clear();
+  notes_.clear();
+  outside_ = nullptr;
+  while (QLayoutItem* item = cards_->takeAt(0)) {
+    if (QWidget* widget = item->widget()) {
+      widget->hide();
+      widget->deleteLater();
+    }
+    delete item;
+  }
+}
+
+void Dials::showWords(const QString& title, const QString& content) {
+  clear();
+  title_->setText(title);
+  help_->setText(content);
+}
+
+void Dials::showStage(const Stage& stage, const VideoDescription& video) {
+  if (kind_ != stage.kind || !(rate_ == video.rate)) {
+    rate_ = video.rate;
+    build(stage);
+  }
+  for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
+  for (auto& [card, label] : notes_) label->clear();
+  for (const StageNote& note : stage.kind->notes(stage.values, video))
+    if (const auto at = notes_.find(note.card); at != notes_.end()) at->second->setText(text(note.text));
+  for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
+}
+
+void Dials::setOutsideNotice(const std::optional<Notice>& notice) {
+  if (!outside_) return;
+  outside_->setVisible(notice.has_value());
+  if (!notice) return;
+  QString content = notice->text.toHtmlEscaped();
+  if (!notice->remedy.isEmpty()) content += QString(" <a href=\"remedy\" style=\"color:#ffd24a\">%1</a>").arg(notice->remedy.toHtmlEscaped());
+  outside_->setText(content);
+}
+
+void Dials::build(const Stage& stage) {
+  clear();
+  kind_ = stage.kind;
+  const StageDescription& described = kind_->description();
+  title_->setText(text(described.label));
+  help_->setText(text(described.help));
+  std::map<std::string, QVBoxLayout*> cards;
+  int count = 0;
+  for (std::size_t i = 0; i < described.parameters.size(); ++i) {
+    const ParameterDescription& parameter = described.parameters[i];
+    QVBoxLayout*& card = cards[parameter.card];
+    if (!card) {
+      auto* frame = new QWidget;
+      card = new QVBoxLayout(frame);
+      card->setContentsMargins(0, 0, 0, 0);
+      card->setSpacing(6);
+      auto* rule = new QWidget;
+      rule->setFixedHeight(1);
+      rule->setStyleSheet("background:#35373c");
+      card->addWidget(rule);
+      auto* title = words(text(parameter.card));
+      card->addWidget(title);
+      cards_->addWidget(frame, count / 2, count % 2, Qt::AlignTop);
+      ++count;
+    }
+    card->addWidget(dialFor(i, parameter));
+  }
+  for (auto& [name, card] : cards) {
+    if (name == "Past the ends") {
+      outside_ = words({});
+      outside_->setProperty("dim", false);
+      outside_->setProperty("notice", true);
+      outside_->setTextFormat(Qt::RichText);
+      outside_->setObjectName("outside");
+      outside_->setFocusPolicy(Qt::TabFocus);
+      outside_->setTextInteractionFlags(Qt::LinksAccessibleByKeyboard | Qt::LinksAccessibleByMouse);
+      outside_->hide();
+      connect(outside_, &QLabel::linkActivated, this, &Dials::remedyChosen);
+      card->addWidget(outside_);
+    }
+    notes_[name] = words({});
+    card->addWidget(notes_[name]);
+    card->addStretch(1);
+  }
+}
+
+QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter) {
+  if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
+    auto* dial = new NumberDial(parameter, toneOf(number->tense));
+    dial->setRate(rate_);
+    connect(dial, &NumberDial::changed, this, [this, index](double value, bool gesture) { emit valueChanged(index, value, gesture); });
+    connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
+    connect(dial, &NumberDial::refused, this, &Dials::refused);
+    setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
+    return dial;
+  }
+  auto* row = new QWidget;
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(0);
+  if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
+    auto* label = new QLabel(text(parameter.label));
+    label->setMinimumWidth(46);
+    auto* field = new QLineEdit;
+    field->setObjectName(text(parameter.id));
+    field->setFont(theme::numbers());
+    field->setAlignment(Qt::AlignRight);
+    field->setMaximumWidth(150);
+    for (QWidget* widget : {static_cast<QWidget*>(label), static_cast<QWidget*>(field)})
+      widget->setToolTip(tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.").arg(text(parameter.help)));
+    field->setAccessibleName(text(parameter.label));
+    layout->addWidget(label);
+    layout->addStretch(1);
+    layout->addWidget(field);
+    const auto show = [field, parameter](const ParameterValue& value) {
+      if (!field->isModified()) field->setText(text(valueLabel(parameter, value)));
+    };
+    setters_.push_back(show);
+    connect(field, &QLineEdit::editingFinished, this, [this, field, index, parameter] {
+      if (!field->isModified()) return;
+      field->setModified(false);
+      const auto value = parseValue(parameter, field->text().toStdString(), rate_);
+      if (value) emit valueChanged(index, *value, false);
+      else emit refused(text(value.error().message));
+    });
+    return row;
+  }
+  if (const auto* choices = std::get_if<ChoicesDescription>(&parameter.kind)) {
+    auto* group = new QButtonGroup(row);
+    for (std::size_t i = 0; i < choices->choices.size(); ++i) {
+      auto* button = new QPushButton(text(choices->choices[i].label));
+      button->setCheckable(true);
+      button->setProperty("segment", true);
+      button->setObjectName(text(parameter.id + "=" + choices->choices[i].id));
+      button->setToolTip(text(choices->choices[i].help));
+      group->addButton(button, static_cast<int>(i));
+      layout->addWidget(button, 1);
+    }
+    connect(group, &QButtonGroup::idClicked, this, [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });
+    setters_.push_back([group](const ParameterValue& value) { group->button(static_cast<int>(std::get<std::size_t>(value)))->setChecked(true); });
+    return row;
+  }
+  auto* toggle = new QPushButton(text(parameter.label));
+  toggle->setCheckable(true);
+  toggle->setObjectName(text(parameter.id));
+  toggle->setToolTip(text(parameter.help));
+  layout->addWidget(toggle, 1);
+  connect(toggle, &QPushButton::clicked, this, [this, index](bool on) { emit valueChanged(index, on, false); });
+  setters_.push_back([toggle](const ParameterValue& value) { toggle->setChecked(std::get<bool>(value)); });
+  return row;
+}
+
+}  // namespace molten

@@ -1,0 +1,159 @@
+#include "app/document/document.h"
+
+#include <QDir>
+#include <QFile>
+#include <QFileInfo>
+#include <QLockFile>
+#include <QUndoCommand>
+#include <QUuid>
+#include <functional>
+
+#include "core/project/project_file.h"
+#include "core/safe_file.h"
+
+namespace molten {
+
+class ProjectStep : public QUndoCommand {
+ public:
+  ProjectStep(Document& document, const Edit& edit, std::uint64_t gesture)
+      : document_(document), before_(document.project()), after_(edit.after), key_(edit.mergeKey), gesture_(gesture) {
+    setText(QString::fromStdString(edit.name));
+  }
+  void undo() override { document_.setProject(before_); }
+  void redo() override { document_.setProject(after_); }
+  int id() const override { return key_.empty() ? -1 : static_cast<int>(std::hash<std::string>{}(key_) & 0x7fffffff); }
+  bool mergeWith(const QUndoCommand* other) override {
+    const auto* later = static_cast<const ProjectStep*>(other);
+    if (later->key_ != key_ || later->gesture_ != gesture_) return false;
+    after_ = later->after_;
+    setText(later->text());
+    return true;
+  }
+
+ private:
+  Document& document_;
+  Project before_, after_;
+  std::string key_;
+  std::uint64_t gesture_;
+};
+
+Document::Document(const QString& autosaveFolder, QObject* parent) : QObject(parent) {
+  QDir().mkpath(autosaveFolder);
+  autosave_ = autosaveFolder + "/" + QUuid::createUuid().toString(QUuid::WithoutBraces) + ".molten";
+  // The lock tells other runs that this one still goes on.
+  lock_ = std::make_unique<QLockFile>(autosave_ + ".lock");
+  lock_->setStaleLockTime(0);
+  lock_->tryLock();
+  autosaveTimer_.setSingleShot(true);
+  autosaveTimer_.setInterval(2000);
+  connect(&autosaveTimer_, &QTimer::timeout, this, &Document::autosaveNow);
+  gestureTimer_.setSingleShot(true);
+  gestureTimer_.setInterval(800);
+  connect(&gestureTimer_, &QTimer::timeout, this, &Document::endGesture);
+  connect(&undo_, &QUndoStack::cleanChanged, this, &Document::titleChanged);
+}
+
+Document::~Document() {
+  undo_.disconnect(this);
+  removeAutosave();
+}
+
+QString Document::title() const { return path_.isEmpty() ? tr("not saved yet") : QFileInfo(path_).fileName(); }
+
+void Document::setProject(const Project& project) {
+  // The output's settings are no step of undo: they stay as they are.
+  const OutputSettings output = project_.output;
+  project_ = project;
+  project_.output = output;
+  autosaveTimer_.start();
+  emit changed();
+}
+
+void Document::apply(const Edit& edit) {
+  if (edit.after == project_) return;
+  undo_.push(new ProjectStep(*this, edit, gesture_));
+  if (edit.mergeKey.empty()) endGesture();
+}
+
+void Document::setOutput(const OutputSettings& output) {
+  project_.output = output;
+  autosaveTimer_.start();
+}
+
+void Document::start(Project project, const QString& path, bool restored) {
+  removeAutosave();
+  project_ = std::move(project);
+  path_ = path;
+  restored_ = restored;
+  undo_.clear();
+  endGesture();
+  emit replaced();
+  emit titleChanged();
+}
+
+void Document::newProject() { start({}, {}, false); }
+
+Status Document::open(const QString& path) {
+  auto project = loadProject(path.toStdString());
+  if (!project) return project.error();
+  start(std::move(*project), QFileInfo(path).absoluteFilePath(), false);
+  return {};
+}
+
+Status Document::save(const QString& path) {
+  if (auto saved = saveProject(project_, path.toStdString()); !saved) return saved;
+  path_ = QFileInfo(path).absoluteFilePath();
+  restored_ = false;
+  undo_.setClean();
+  removeAutosave();
+  emit titleChanged();
+  return {};
+}
+
+void Document::autosaveNow() {
+  autosaveTimer_.stop();
+  if (!modified()) return;
+  // Paths are absolute in it, since it does not stand where the project does.
+  const std::string text = projectText(project_, "");
+  auto file = SafeFile::create(autosave_.toStdString());
+  Status done = file ? file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}) : Status{file.error()};
+  if (done) done = file->commit();
+  QFile origin(autosave_ + ".path");
+  if (done && origin.open(QIODevice::WriteOnly)) origin.write(path_.toUtf8());
+  if (!done) emit autosaveFailed(tr("The project could not be autosaved: %1").arg(QString::fromStdString(done.error().message)));
+}
+
+void Document::removeAutosave() {
+  autosaveTimer_.stop();
+  QFile::remove(autosave_);
+  QFile::remove(autosave_ + ".path");
+}
+
+std::optional<LostWork> Document::findLostWork(const QString& autosaveFolder) {
+  const QFileInfoList found = QDir(autosaveFolder).entryInfoList({"*.molten"}, QDir::Files, QDir::Time);
+  for (const QFileInfo& file : found) {
+    QLockFile lock(file.filePath() + ".lock");
+    lock.setStaleLockTime(0);
+    if (!lock.tryLock()) continue;
+    LostWork lost{file.filePath(), {}};
+    QFile origin(file.filePath() + ".path");
+    if (origin.open(QIODevice::ReadOnly)) lost.path = QString::fromUtf8(origin.readAll());
+    return lost;
+  }
+  return std::nullopt;
+}
+
+Status Document::restore(const LostWork& lost) {
+  auto project = loadProject(lost.autosave.toStdString());
+  if (!project) return project.error();
+  start(std::move(*project), lost.path, true);
+  autosaveNow();
+  discard(lost);
+  return {};
+}
+
+void Document::discard(const LostWork& lost) {
+  for (const char* ending : {"", ".path", ".lock"}) QFile::remove(lost.autosave + ending);
+}
+
+}  // namespace molten

@@ -1,0 +1,33 @@
+// molten-clock: the window.
+
+#include <QApplication>
+#include <QIcon>
+#include <QStandardPaths>
+#include <QTimer>
+
+#include "app/bench/bench.h"
+#include "app/theme/theme.h"
+#include "core/engine/render_job.h"
+
+extern "C" {
+#include <libavutil/log.h>
+}
+
+int main(int argc, char** argv) {
+  av_log_set_level(AV_LOG_QUIET);
+  QApplication application(argc, argv);
+  QApplication::setOrganizationName("molten-clock");
+  QApplication::setApplicationName("molten-clock");
+  QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
+  molten::theme::apply(application);
+
+  molten::BenchOptions options;
+  options.autosaveFolder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave";
+  options.memoryBytes = molten::usualBudget();
+  molten::Bench bench(options);
+  bench.show();
+  const QStringList arguments = QApplication::arguments();
+  if (arguments.size() > 1) bench.openPath(arguments[1]);
+  QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
+  return QApplication::exec();
+}

@@ -1,0 +1,262 @@
+#include "app/picture/picture_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QWheelEvent>
+#include <algorithm>
+#include <cmath>
+
+#include "app/theme/theme.h"
+
+namespace molten {
+namespace {
+
+constexpr double handleRadius = 6.5;
+constexpr double grabRadius = 13;
+constexpr double leastZoom = 0.05, mostZoom = 32;
+
+/// Words on the picture: legible on any of its colours.
+void paintTag(QPainter& painter, const QPointF& at, const QString& text, const QFont& font, const QColor& colour, Qt::Alignment side) {
+  painter.setFont(font);
+  const QFontMetricsF metrics(font);
+  QRectF box(0, 0, metrics.horizontalAdvance(text) + 10, metrics.height() + 4);
+  box.moveTopLeft(at);
+  if (side & Qt::AlignRight) box.moveRight(at.x());
+  if (side & Qt::AlignHCenter) box.moveLeft(at.x() - box.width() / 2);
+  if (side & Qt::AlignVCenter) box.moveTop(at.y() - box.height() / 2);
+  if (side & Qt::AlignBottom) box.moveBottom(at.y());
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(QColor(0x13, 0x14, 0x16, 200));
+  painter.drawRoundedRect(box, 3, 3);
+  painter.setPen(colour);
+  painter.drawText(box, Qt::AlignCenter, text);
+}
+
+}  // namespace
+
+PictureView::PictureView(QWidget* parent) : QWidget(parent) {
+  setMouseTracking(true);
+  setMinimumSize(240, 160);
+  setAttribute(Qt::WA_OpaquePaintEvent);
+  setAccessibleName(tr("Picture"));
+}
+
+void PictureView::setPictureShape(Size size, double pixelAspect) {
+  if (size_ == size && pixelAspect_ == pixelAspect) return;
+  size_ = size;
+  pixelAspect_ = pixelAspect;
+  zoom_ = 0;
+  image_ = {};
+  emit viewChanged();
+  update();
+}
+
+void PictureView::setImage(QImage image) {
+  image_ = std::move(image);
+  update();
+}
+
+void PictureView::setState(const PictureState& state) {
+  state_ = state;
+  update();
+}
+
+double PictureView::fitScale() const {
+  if (size_.width < 1) return 1;
+  return std::min(width() / (size_.width * pixelAspect_), height() / static_cast<double>(size_.height));
+}
+
+double PictureView::scale() const { return zoom_ > 0 ? zoom_ / devicePixelRatioF() : fitScale(); }
+
+QRectF PictureView::target() const {
+  const double w = size_.width * pixelAspect_ * scale(), h = size_.height * scale();
+  const QPointF centre = zoom_ > 0 ? centre_ : QPointF(0.5, 0.5);
+  return {width() / 2.0 - centre.x() * w, height() / 2.0 - centre.y() * h, w, h};
+}
+
+QPointF PictureView::toWidget(const Place& place) const {
+  const QRectF t = target();
+  return {t.left() + place.x * t.width(), t.top() + place.y * t.height()};
+}
+
+Size PictureView::wantedSize() const {
+  const double s = std::min(1.0, scale() * devicePixelRatioF());
+  return {std::max(1, static_cast<int>(std::lround(size_.width * pixelAspect_ * s))), std::max(1, static_cast<int>(std::lround(size_.height * s)))};
+}
+
+QString PictureView::zoomText() const {
+  const int percent = static_cast<int>(std::lround(scale() * devicePixelRatioF() * 100));
+  return zoom_ > 0 ? tr("%1 %").arg(percent) : tr("fit · %1 %").arg(percent);
+}
+
+void PictureView::setZoomAround(double zoom, const QPointF& anchor) {
+  if (size_.width < 1) return;
+  const QRectF before = target();
+  const QPointF at((anchor.x() - before.left()) / before.width(), (anchor.y() - before.top()) / before.height());
+  zoom_ = zoom <= 0 ? 0 : std::clamp(zoom, leastZoom, mostZoom);
+  if (zoom_ > 0) {
+    // What was under the anchor stays there; the picture keeps to the view.
+    const double w = size_.width * pixelAspect_ * scale(), h = size_.height * scale();
+    centre_ = {at.x() + (width() / 2.0 - anchor.x()) / w, at.y() + (height() / 2.0 - anchor.y()) / h};
+    centre_ = {std::clamp(centre_.x(), 0.0, 1.0), std::clamp(centre_.y(), 0.0, 1.0)};
+  }
+  emit viewChanged();
+  update();
+}
+
+std::optional<std::size_t> PictureView::handleAt(const QPointF& point) const {
+  std::optional<std::size_t> nearest;
+  double best = grabRadius;
+  for (std::size_t i = 0; i < state_.handles.size(); ++i) {
+    const QPointF d = toWidget(state_.handles[i].place) - point;
+    const double distance = std::hypot(d.x(), d.y());
+    if (distance <= best) best = distance, nearest = i;
+  }
+  return nearest;
+}
+
+void PictureView::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.fillRect(rect(), theme::ink);
+  const QRectF t = target();
+  if (!image_.isNull()) {
+    // Pixels are shown as they are from twice their size on.
+    const double magnified = t.width() / image_.width() * devicePixelRatioF();
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, std::abs(magnified - 1) > 0.01 && magnified < 2);
+    if (image_.hasAlphaChannel()) {
+      painter.save();
+      painter.setClipRect(t);
+      constexpr int cell = 10;
+      const QRect seen = t.toAlignedRect() & rect();
+      for (int y = seen.top() / cell * cell; y <= seen.bottom(); y += cell)
+        for (int x = seen.left() / cell * cell; x <= seen.right(); x += cell)
+          painter.fillRect(x, y, cell, cell, (x / cell + y / cell) % 2 ? theme::raised : theme::panel);
+      painter.restore();
+    }
+    painter.drawImage(t, image_);
+  }
+  painter.setRenderHint(QPainter::Antialiasing);
+  if (!state_.before) paintHandles(painter);
+  if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
+  if (!image_.isNull()) paintTag(painter, {width() - 8.0, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
+  if (state_.before) paintTag(painter, {width() / 2.0, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
+  if (!state_.corner.isEmpty()) paintTag(painter, {8, height() - 8.0}, state_.corner, theme::words(11), theme::dim, Qt::AlignBottom);
+  if (!state_.message.isEmpty()) {
+    QFont font = theme::words(14);
+    painter.setFont(font);
+    const QRectF box = QRectF(rect()).adjusted(width() * 0.15, 0, -width() * 0.15, 0);
+    QRectF words = painter.boundingRect(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message).adjusted(-16, -12, 16, 12);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(QColor(0x1c, 0x1d, 0x20, 235));
+    painter.drawRoundedRect(words, 3, 3);
+    painter.setPen(theme::text);
+    painter.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message);
+  }
+}
+
+void PictureView::paintHandles(QPainter& painter) const {
+  for (const auto& [a, b] : state_.lines) {
+    const Handle& from = state_.handles[a];
+    const Handle& to = state_.handles[b];
+    const QPointF p = toWidget(from.place), q = toWidget(to.place);
+    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 150), 4));
+    painter.drawLine(p, q);
+    QLinearGradient colours(p, q);
+    colours.setColorAt(0, theme::momentColour(from.share));
+    colours.setColorAt(1, theme::momentColour(to.share));
+    painter.setPen(QPen(QBrush(colours), 2));
+    painter.drawLine(p, q);
+  }
+  for (std::size_t i = 0; i < state_.handles.size(); ++i) {
+    const Handle& handle = state_.handles[i];
+    const QPointF at = toWidget(handle.place);
+    const bool active = dragged_ == i || (!dragged_ && hovered_ == i);
+    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 200), 4));
+    painter.setBrush(theme::momentColour(handle.share));
+    painter.drawEllipse(at, handleRadius, handleRadius);
+    painter.setPen(QPen(active ? theme::now : theme::ink, 1.5));
+    painter.drawEllipse(at, handleRadius + (active ? 2.5 : 0), handleRadius + (active ? 2.5 : 0));
+    // The tag stands inside the view, on the side that has room.
+    const bool left = at.x() > width() - 110;
+    const double y = std::clamp(at.y(), 16.0, height() - 16.0);
+    const double x = std::clamp(at.x() + (left ? -14 : 14), 4.0, width() - 4.0);
+    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::numbers(12), theme::now, (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+  }
+}
+
+void PictureView::mousePressEvent(QMouseEvent* event) {
+  setFocus(Qt::MouseFocusReason);
+  if (event->button() == Qt::LeftButton) dragged_ = state_.before ? std::nullopt : handleAt(event->position());
+  if (dragged_) {
+    grip_ = toWidget(state_.handles[*dragged_].place) - event->position();
+    setCursor(Qt::ClosedHandCursor);
+  } else if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && zoom_ > 0)) {
+    panning_ = true;
+    panFrom_ = event->position();
+    setCursor(Qt::ClosedHandCursor);
+  }
+  update();
+}
+
+void PictureView::mouseMoveEvent(QMouseEvent* event) {
+  if (dragged_) {
+    const QRectF t = target();
+    QPointF at = event->position() + grip_;
+    if (event->modifiers() & Qt::ShiftModifier) {
+      // Straight up, across, or at 45 degrees from the other end of its line.
+      for (const auto& [a, b] : state_.lines) {
+        if (a != *dragged_ && b != *dragged_) continue;
+        const QPointF anchor = toWidget(state_.handles[a == *dragged_ ? b : a].place), d = at - anchor;
+        const double step = std::acos(-1.0) / 4, angle = std::round(std::atan2(d.y(), d.x()) / step) * step;
+        const double length = d.x() * std::cos(angle) + d.y() * std::sin(angle);
+        at = anchor + QPointF(std::cos(angle), std::sin(angle)) * length;
+      }
+    }
+    emit handleMoved(state_.handles[*dragged_].parameter, Place{(at.x() - t.left()) / t.width(), (at.y() - t.top()) / t.height()});
+    return;
+  }
+  if (panning_) {
+    const QRectF t = target();
+    const QPointF d = event->position() - panFrom_;
+    panFrom_ = event->position();
+    centre_ = {std::clamp(centre_.x() - d.x() / t.width(), 0.0, 1.0), std::clamp(centre_.y() - d.y() / t.height(), 0.0, 1.0)};
+    update();
+    return;
+  }
+  const auto over = state_.before ? std::nullopt : handleAt(event->position());
+  if (over != hovered_) {
+    hovered_ = over;
+    setCursor(over ? Qt::OpenHandCursor : Qt::ArrowCursor);
+    update();
+  }
+}
+
+void PictureView::mouseReleaseEvent(QMouseEvent*) {
+  if (dragged_) emit handleReleased();
+  dragged_.reset();
+  panning_ = false;
+  setCursor(hovered_ ? Qt::OpenHandCursor : Qt::ArrowCursor);
+  update();
+}
+
+void PictureView::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (handleAt(event->position())) return;
+  zoom_ > 0 ? fit() : setZoomAround(1, event->position());
+}
+
+void PictureView::wheelEvent(QWheelEvent* event) {
+  const double steps = event->angleDelta().y() / 120.0;
+  const double now = scale() * devicePixelRatioF();
+  setZoomAround(now * std::pow(1.25, steps), event->position());
+  event->accept();
+}
+
+void PictureView::resizeEvent(QResizeEvent*) { emit viewChanged(); }
+
+void PictureView::leaveEvent(QEvent*) {
+  hovered_.reset();
+  update();
+}
+
+}  // namespace molten

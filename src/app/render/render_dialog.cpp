@@ -1,0 +1,337 @@
+#include "app/render/render_dialog.h"
+
+#include <QCloseEvent>
+#include <QComboBox>
+#include <QDesktopServices>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QFormLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMessageBox>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QSpinBox>
+#include <QStackedWidget>
+#include <QUrl>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/media/footage.h"
+
+namespace molten {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+QString timeLeft(double seconds) {
+  const auto s = static_cast<int>(std::ceil(seconds));
+  if (s < 60) return QObject::tr("%1 s left").arg(s);
+  return QObject::tr("%1 min %2 s left").arg(s / 60).arg(s % 60);
+}
+
+QLabel* dimLabel() {
+  auto* label = new QLabel;
+  label->setProperty("dim", true);
+  label->setWordWrap(true);
+  return label;
+}
+
+}  // namespace
+
+RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested, std::size_t memoryBytes, QWidget* parent)
+    : QDialog(parent), footage_(std::move(footage)), project_(project), memory_(memoryBytes) {
+  setWindowTitle(tr("Render"));
+  setMinimumWidth(560);
+  pages_ = new QStackedWidget;
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(20, 18, 20, 16);
+  column->addWidget(pages_);
+  buildForm(project.output, suggested);
+  buildProgress();
+  codecChosen();
+}
+
+RenderDialog::~RenderDialog() = default;
+
+void RenderDialog::buildForm(const OutputSettings& output, const QString& suggested) {
+  auto* page = new QWidget;
+  auto* form = new QFormLayout;
+  form->setContentsMargins(0, 0, 0, 0);
+  form->setHorizontalSpacing(16);
+  form->setVerticalSpacing(10);
+  codec_ = new QComboBox;
+  codec_->setObjectName("codec");
+  for (const auto& codec : codecs()) codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
+  path_ = new QLineEdit(output.path.empty() ? suggested : text(output.path));
+  path_->setObjectName("place");
+  auto* choose = new QPushButton(tr("Choose…"));
+  auto* place = new QHBoxLayout;
+  place->addWidget(path_, 1);
+  place->addWidget(choose);
+  const Size full = footage_->shape().size;
+  size_ = new QComboBox;
+  size_->setObjectName("size");
+  size_->setEditable(true);
+  for (const auto& [name, divide] : {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
+    size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
+  if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
+  rate_ = new QLineEdit(text(rateText(output.rate.value_or(footage_->clock().rate()))));
+  rate_->setObjectName("rate");
+  rate_->setFont(theme::numbers());
+  rate_->setMaximumWidth(90);
+  auto* rateRow = new QHBoxLayout;
+  rateRow->addWidget(rate_);
+  auto* rateUnit = dimLabel();
+  rateUnit->setText(tr("pictures a second; the footage has %1").arg(text(rateText(footage_->clock().rate()))));
+  rateRow->addWidget(rateUnit, 1);
+  quality_ = new QSpinBox;
+  quality_->setObjectName("quality");
+  quality_->setMinimumWidth(90);
+  qualityHelp_ = dimLabel();
+  auto* qualityRow = new QHBoxLayout;
+  qualityRow->addWidget(quality_);
+  qualityRow->addWidget(qualityHelp_, 1);
+  form->addRow(tr("Kind"), codec_);
+  form->addRow(tr("Place"), place);
+  form->addRow(tr("Size"), size_);
+  form->addRow(tr("Rate"), rateRow);
+  form->addRow(tr("Quality"), qualityRow);
+  summary_ = new QLabel;
+  summary_->setObjectName("summary");
+  summary_->setWordWrap(true);
+  notes_ = new QLabel;
+  notes_->setWordWrap(true);
+  notes_->setProperty("notice", true);
+  notes_->setObjectName("notes");
+  render_ = new QPushButton(tr("Render"));
+  render_->setProperty("primary", true);
+  render_->setDefault(true);
+  render_->setObjectName("render");
+  auto* dismiss = new QPushButton(tr("Cancel"));
+  auto* buttons = new QHBoxLayout;
+  buttons->addStretch(1);
+  buttons->addWidget(dismiss);
+  buttons->addWidget(render_);
+  auto* column = new QVBoxLayout(page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addLayout(form);
+  column->addSpacing(10);
+  column->addWidget(summary_);
+  column->addWidget(notes_);
+  column->addStretch(1);
+  column->addLayout(buttons);
+  pages_->addWidget(page);
+
+  // The kind that the path's ending or the project says.
+  OutputSpec spec;
+  spec.path = path_->text().toStdString();
+  spec.codec = output.codec;
+  spec.shape = footage_->shape();
+  if (auto plan = planOutput(spec)) codec_->setCurrentIndex(codec_->findData(text(plan->codec->id)));
+  connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
+  connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
+  connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
+  connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
+  connect(rate_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
+  connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
+  connect(render_, &QPushButton::clicked, this, &RenderDialog::begin);
+  connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
+}
+
+void RenderDialog::buildProgress() {
+  auto* page = new QWidget;
+  state_ = new QLabel;
+  state_->setFont(theme::words(14, true));
+  state_->setWordWrap(true);
+  state_->setObjectName("state");
+  bar_ = new QProgressBar;
+  bar_->setTextVisible(false);
+  detail_ = dimLabel();
+  detail_->setObjectName("detail");
+  cancel_ = new QPushButton(tr("Cancel"));
+  cancel_->setObjectName("cancel");
+  openFolder_ = new QPushButton(tr("Open the folder"));
+  openFolder_->setObjectName("openFolder");
+  again_ = new QPushButton(tr("Back to the settings"));
+  close_ = new QPushButton(tr("Close"));
+  close_->setProperty("primary", true);
+  auto* buttons = new QHBoxLayout;
+  buttons->addStretch(1);
+  for (auto* button : {openFolder_, again_, cancel_, close_}) buttons->addWidget(button);
+  auto* column = new QVBoxLayout(page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(state_);
+  column->addSpacing(6);
+  column->addWidget(bar_);
+  column->addWidget(detail_);
+  column->addStretch(1);
+  column->addLayout(buttons);
+  pages_->addWidget(page);
+  connect(cancel_, &QPushButton::clicked, this, [this] {
+    // Answers at once; the work ends by itself a moment later.
+    state_->setText(tr("Cancelling…"));
+    cancel_->setEnabled(false);
+    thread_.request_stop();
+  });
+  connect(openFolder_, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
+  connect(again_, &QPushButton::clicked, this, [this] { pages_->setCurrentIndex(0); });
+  connect(close_, &QPushButton::clicked, this, &QDialog::accept);
+}
+
+void RenderDialog::codecChosen() {
+  const auto& codec = codecs()[static_cast<std::size_t>(codec_->currentIndex())];
+  const bool hasQuality = codec.qualityDefault >= 0;
+  quality_->setEnabled(hasQuality);
+  quality_->setRange(hasQuality ? codec.qualityLeast : 0, hasQuality ? codec.qualityMost : 0);
+  quality_->setValue(project_.output.codec == codec.id && project_.output.quality >= 0 ? project_.output.quality : std::max(0, codec.qualityDefault));
+  qualityHelp_->setText(hasQuality ? text(codec.qualityHelp) : tr("every sample is kept"));
+  // The name's ending follows the kind.
+  const QFileInfo file(path_->text());
+  QString ending = "." + file.suffix();
+  if (std::find(codec.extensions.begin(), codec.extensions.end(), ending.toStdString()) == codec.extensions.end() ||
+      codec.stills != file.fileName().contains('%')) {
+    QString base = file.completeBaseName();
+    base.remove("-%05d");
+    if (base.isEmpty()) base = "result";
+    path_->setText(file.path() + "/" + base + (codec.stills ? "-%05d" : "") + text(codec.extensions[0]));
+  }
+  refresh();
+}
+
+void RenderDialog::choosePlace() {
+  const auto& codec = codecs()[static_cast<std::size_t>(codec_->currentIndex())];
+  QStringList patterns;
+  for (const auto& extension : codec.extensions) patterns << "*" + text(extension);
+  const QString path = QFileDialog::getSaveFileName(this, tr("Place of the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
+                                                    codec.stills ? QFileDialog::DontConfirmOverwrite : QFileDialog::Options());
+  if (path.isEmpty()) return;
+  path_->setText(path);
+  codecChosen();
+}
+
+OutputSettings RenderDialog::chosen() const {
+  OutputSettings output = project_.output;
+  output.path = QFileInfo(path_->text()).absoluteFilePath().toStdString();
+  output.codec = codec_->currentData().toString().toStdString();
+  output.quality = quality_->isEnabled() ? quality_->value() : -1;
+  output.rate.reset();
+  if (rate_->text() != text(rateText(footage_->clock().rate()))) output.rate = parseRate(rate_->text().trimmed().toStdString());
+  output.size.reset();
+  static const QRegularExpression numbers(R"(^\s*(\d{1,5})\s*[×x*]\s*(\d{1,5}))");
+  if (const auto match = numbers.match(size_->currentText()); match.hasMatch()) {
+    const Size size{match.captured(1).toInt(), match.captured(2).toInt()};
+    if (!(size == footage_->shape().size)) output.size = size;
+  }
+  return output;
+}
+
+RenderSettings RenderDialog::settings() const {
+  RenderSettings settings;
+  settings.footage = footage_;
+  settings.project = project_;
+  settings.project.output = chosen();
+  settings.memoryBytes = memory_;
+  settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  return settings;
+}
+
+/// Says what would be written, or why it cannot be.
+void RenderDialog::refresh() {
+  QString trouble;
+  if (!parseRate(rate_->text().trimmed().toStdString())) trouble = tr("The rate is not one: write it like 25, 29.97 or 30000/1001.");
+  static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
+  if (!size.match(size_->currentText()).hasMatch()) trouble = tr("The size is not one: write it like 1280 × 720.");
+  if (trouble.isEmpty()) {
+    const auto outline = outlineRender(settings());
+    if (outline) {
+      const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
+      summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 a second · %6, %7")
+                            .arg(outline->pictures.count())
+                            .arg(seconds, 0, 'f', 2)
+                            .arg(outline->plan.size.width)
+                            .arg(outline->plan.size.height)
+                            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)));
+      QStringList notes;
+      for (const auto& note : outline->plan.notes) notes << text(note);
+      if (!outline->plan.codec->stills && QFileInfo::exists(path_->text())) notes << tr("%1 exists and will be replaced.").arg(QFileInfo(path_->text()).fileName());
+      notes_->setText(notes.join('\n'));
+    } else {
+      trouble = text(outline.error().message);
+    }
+  }
+  if (!trouble.isEmpty()) {
+    summary_->clear();
+    notes_->setText(trouble);
+  }
+  notes_->setVisible(!notes_->text().isEmpty());
+  render_->setEnabled(trouble.isEmpty());
+}
+
+void RenderDialog::begin() {
+  const RenderSettings job = settings();
+  emit settingsChosen(job.project.output);
+  running_ = true;
+  pages_->setCurrentIndex(1);
+  state_->setText(tr("Rendering %1").arg(QFileInfo(path_->text()).fileName()));
+  detail_->setText(tr("getting ready"));
+  bar_->setValue(0);
+  cancel_->setEnabled(true);
+  cancel_->show();
+  for (auto* button : {openFolder_, again_, close_}) button->hide();
+  thread_ = std::jthread([this, job](std::stop_token stop) {
+    using Clock = std::chrono::steady_clock;
+    Clock::time_point told{};
+    const auto result = molten::render(
+        job,
+        [&](const RenderProgress& progress) {
+          if (progress.done < progress.total && Clock::now() - told < std::chrono::milliseconds(60)) return;
+          told = Clock::now();
+          QMetaObject::invokeMethod(this, [this, progress] { progressed(progress); });
+        },
+        stop);
+    QMetaObject::invokeMethod(this, [this, result] { ended(result); });
+  });
+}
+
+void RenderDialog::progressed(const RenderProgress& progress) {
+  if (!running_) return;
+  bar_->setMaximum(static_cast<int>(progress.total));
+  bar_->setValue(static_cast<int>(progress.done));
+  detail_->setText(progress.done < progress.total ? tr("picture %1 of %2 · %3").arg(progress.done).arg(progress.total).arg(timeLeft(progress.secondsLeft)) : tr("finishing the file"));
+}
+
+void RenderDialog::ended(const Result<RenderOutline>& result) {
+  running_ = false;
+  cancel_->hide();
+  close_->show();
+  again_->setVisible(!result);
+  openFolder_->setVisible(static_cast<bool>(result));
+  if (result) {
+    state_->setText(tr("%1 is written").arg(QFileInfo(path_->text()).fileName()));
+    detail_->setText(QFileInfo(path_->text()).absolutePath());
+    bar_->setValue(bar_->maximum());
+  } else {
+    state_->setText(result.error().cancelled ? tr("Cancelled: nothing was written") : tr("Not rendered"));
+    detail_->setText(result.error().cancelled ? QString() : text(result.error().message));
+  }
+  emit finished(static_cast<bool>(result));
+}
+
+void RenderDialog::reject() {
+  if (running_) return cancel_->click();
+  QDialog::reject();
+}
+
+void RenderDialog::closeEvent(QCloseEvent* event) {
+  if (running_) {
+    cancel_->click();
+    event->ignore();
+  } else {
+    QDialog::closeEvent(event);
+  }
+}
+
+}  // namespace molten

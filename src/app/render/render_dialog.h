@@ -1,0 +1,63 @@
+#pragma once
+// Rendering from the window: what will be written and where, then progress, and the way to the result.
+
+#include <QDialog>
+#include <memory>
+#include <thread>
+
+#include "core/engine/render_job.h"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QProgressBar;
+class QPushButton;
+class QSpinBox;
+class QStackedWidget;
+
+namespace molten {
+
+class RenderDialog : public QDialog {
+  Q_OBJECT
+
+ public:
+  /// `suggested`: a path to begin with if the project names none.
+  RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested, std::size_t memoryBytes, QWidget* parent = nullptr);
+  ~RenderDialog() override;
+  bool running() const { return running_; }
+
+ signals:
+  void settingsChosen(const OutputSettings& output);
+  void finished(bool written);
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+  void reject() override;
+
+ private:
+  void buildForm(const OutputSettings& output, const QString& suggested);
+  void buildProgress();
+  void codecChosen();
+  void choosePlace();
+  void refresh();
+  OutputSettings chosen() const;
+  RenderSettings settings() const;
+  void begin();
+  void ended(const Result<RenderOutline>& result);
+  void progressed(const RenderProgress& progress);
+
+  std::shared_ptr<const Footage> footage_;
+  Project project_;
+  std::size_t memory_;
+  QStackedWidget* pages_;
+  QComboBox *codec_, *size_;
+  QLineEdit *path_, *rate_;
+  QSpinBox* quality_;
+  QLabel *qualityHelp_, *summary_, *notes_, *state_, *detail_;
+  QProgressBar* bar_;
+  QPushButton *render_, *cancel_, *openFolder_, *again_, *close_;
+  bool running_ = false;
+  std::jthread thread_;
+};
+
+}  // namespace molten

@@ -1,0 +1,105 @@
+#pragma once
+// Pictures for a screen: the newest one asked for, or one after another as a clock runs.
+
+#include <chrono>
+#include <condition_variable>
+#include <deque>
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+#include "core/engine/evaluator.h"
+#include "core/project/project.h"
+
+namespace molten {
+
+/// What is to be seen.
+struct View {
+  Chain chain;
+  std::int64_t frame = 0;  ///< of the chain's output
+  Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
+
+  friend bool operator==(const View&, const View&) = default;
+};
+
+struct Shown {
+  View view;
+  ScreenImage image;
+  int scale = 1;          ///< the picture was assembled this many times smaller each way
+  bool forMemory = false; ///< smaller than the screen could show, since the reach does not fit the budget
+  double milliseconds = 0;
+};
+
+/// Thread-safe. Works on a thread of its own.
+class Viewer {
+ public:
+  using Clock = std::chrono::steady_clock;
+
+  /// `arrived` is called from the viewer's thread when a picture that was asked for by show() is ready, or with the
+  /// sentence why it cannot be.
+  Viewer(std::shared_ptr<FrameFeed> feed, int threads, std::function<void(Result<Shown>)> arrived);
+  ~Viewer();
+
+  /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long.
+  void show(const View& view);
+
+  /// Begins to run from view.frame at `speed` times the chain's rate (negative: backwards) over a span, round and
+  /// round or once. Pictures are prepared ahead; frames that come too late are passed over evenly.
+  void play(const View& view, const Span& span, bool loop, double speed);
+  /// The newest picture that is due, if one has become due since the last call.
+  std::optional<Shown> takeDue();
+  /// While playing: goes on with another chain or size.
+  void change(const View& view);
+  /// The frame that the clock stands at.
+  std::int64_t playhead() const;
+  /// False once a run over a span without loop has come to its end.
+  bool playing() const;
+  void halt();
+
+  FrameFeed& feed() { return *feed_; }
+
+ private:
+  struct Run {
+    View view;
+    Span span;
+    bool loop;
+    double speed;
+    Clock::time_point begun;
+    std::int64_t offset;    ///< of the first frame within the span
+    std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
+    double cost = 0;        ///< seconds a picture takes, lately
+    bool ended = false;     ///< everything is prepared
+  };
+  struct Prepared {
+    std::int64_t step;
+    Shown shown;
+  };
+
+  void work(std::stop_token stop);
+  Result<Shown> make(const View& view, std::stop_token stop, bool mayBeLeft);
+  std::int64_t frameAt(const Run& run, std::int64_t step) const;
+  bool pastEnd(const Run& run, std::int64_t step) const;
+  double stepsNow(const Run& run) const;
+  void expectAround(const View& view);
+  void expectAhead(const Run& run);
+
+  std::shared_ptr<FrameFeed> feed_;
+  Evaluator evaluator_;
+  std::function<void(Result<Shown>)> arrived_;
+  mutable std::mutex mutex_;
+  std::condition_variable_any changed_;
+  std::optional<View> wanted_;
+  std::optional<Run> run_;
+  std::uint64_t runNumber_ = 0;
+  std::deque<Prepared> prepared_;
+  std::stop_source current_;
+  std::optional<ChainPlan> plan_;  // of the last picture, with what it was made for
+  Chain planChain_;
+  int planScale_ = 0;
+  Converter converter_;
+  std::jthread thread_;  // last: it stops before the rest goes
+};
+
+}  // namespace molten
