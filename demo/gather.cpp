@@ -6,7 +6,7 @@ namespace {
 
 constexpr float centre = 0.80f;           // across, in picture heights
 constexpr float top = 0.205f, foot = 0.80f;  // of the vessel
-constexpr float turnsASecond = 0.5f;
+constexpr float turnsASecond = 0.25f;
 
 /// Half the vessel's width at a height: neck, shoulder, belly, foot.
 float radius(float y) {

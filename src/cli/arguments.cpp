@@ -48,7 +48,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
     scale = std::pow(rest == "B" ? 1000.0 : 1024.0, static_cast<double>(power + 1));
   }
   const double bytes = number * scale;
-  if (end == text.c_str() || !(bytes >= 1024 * 1024) || bytes > 1e15) return std::nullopt;
+  if (end == text.c_str() || !(bytes >= 1e6) || bytes > 1e15) return std::nullopt;
   return static_cast<std::size_t>(bytes);
 }
 
@@ -76,6 +76,7 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
   auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")->expected(0, 1);
   app.add_flag("--json", a.json, "with --stages: as JSON");
+  app.add_flag("--schema", a.schema, "the JSON Schema of .molten files");
   app.footer("Example: molten-render clip.mp4 --stage time-field:back=0.5s -o twisted.mp4");
   try {
     app.parse(argc, argv);
@@ -103,7 +104,7 @@ ParsedCall parseCall(int argc, char** argv) {
   a.progress = progress == "json" ? ProgressKind::Json
                : progress == "bar" || (progress == "auto" && isatty(STDERR_FILENO)) ? ProgressKind::Bar
                                                                                      : ProgressKind::None;
-  if (!a.listStages) {
+  if (!a.listStages && !a.schema) {
     if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");
     if (a.output.empty() && !a.describe) return off("Name the result with -o; its ending decides the kind.");
   }

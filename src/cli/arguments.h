@@ -30,6 +30,7 @@ struct Arguments {
   bool listStages = false;
   std::string stageToList;
   bool json = false;
+  bool schema = false;
 };
 
 /// The arguments, or the exit code of a call that ends here (help, or words that are off: then it has been said).

@@ -41,6 +41,10 @@ int listStages(const Arguments& a) {
 
 int run(const Arguments& a) {
   if (a.listStages) return listStages(a);
+  if (a.schema) {
+    std::fputs(projectSchema().c_str(), stdout);
+    return Done;
+  }
   Project project;
   const bool isProject = std::filesystem::path(a.input).extension() == ".molten";
   if (isProject) {

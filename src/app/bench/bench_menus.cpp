@@ -98,7 +98,9 @@ void Bench::buildMenus() {
 
   titleLabel_ = new QLabel;
   titleLabel_->setProperty("dim", true);
-  titleLabel_->setContentsMargins(0, 0, 12, 0);
+  titleLabel_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  titleLabel_->setContentsMargins(0, 4, 12, 4);
+  titleLabel_->setMinimumWidth(360);
   menuBar()->setCornerWidget(titleLabel_);
   for (QAction* action : findChildren<QAction*>()) action->setShortcutContext(Qt::WindowShortcut);
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());

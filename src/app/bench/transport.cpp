@@ -22,8 +22,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   on_ = tool("step-on", tr("One frame on"), tr("One frame on (→, with Shift ten)"));
   end_ = tool("to-end", tr("To the end"), tr("To out, or to the last frame (End)"));
   timecode_ = new QLabel;
-  timecode_->setFont(theme::numbers(17));
-  timecode_->setMinimumWidth(128);
+  timecode_->setFont(theme::words(18));
+  timecode_->setMinimumWidth(112);
   frames_ = new QLabel;
   frames_->setProperty("dim", true);
   frames_->setMinimumWidth(130);
@@ -84,7 +84,7 @@ void Transport::setState(const TransportState& state) {
     play_->setIcon(QIcon(playing_ ? ":/icons/pause.svg" : ":/icons/play.svg"));
     play_->setText(playing_ ? tr("Stop") : tr("Play"));
   }
-  loop_->setChecked(state.loop);
+  loop_->setChecked(state.loop && state.footage);
   timecode_->setText(state.timecode);
   frames_->setText(state.frames);
   measure_->setText(state.measure);

@@ -33,7 +33,7 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
 int ChainBar::tileWidth() const {
   const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
   const int room = width() - 2 * margin - addWidth - (count + 1) * gap;
-  return std::clamp(room / count, 64, 172);
+  return std::clamp(room / count, 64, 184);
 }
 
 QRect ChainBar::tileRect(std::size_t index) const {

@@ -44,7 +44,7 @@ QLabel* dimLabel() {
 RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested, std::size_t memoryBytes, QWidget* parent)
     : QDialog(parent), footage_(std::move(footage)), project_(project), memory_(memoryBytes) {
   setWindowTitle(tr("Render"));
-  setMinimumWidth(560);
+  setMinimumWidth(620);
   pages_ = new QStackedWidget;
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 18, 20, 16);
@@ -69,6 +69,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   path_->setObjectName("place");
   auto* choose = new QPushButton(tr("Choose…"));
   auto* place = new QHBoxLayout;
+  place->setSpacing(8);
   place->addWidget(path_, 1);
   place->addWidget(choose);
   const Size full = footage_->shape().size;
@@ -81,17 +82,21 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   rate_ = new QLineEdit(text(rateText(output.rate.value_or(footage_->clock().rate()))));
   rate_->setObjectName("rate");
   rate_->setFont(theme::numbers());
-  rate_->setMaximumWidth(90);
+  rate_->setFixedWidth(90);
   auto* rateRow = new QHBoxLayout;
+  rateRow->setSpacing(10);
   rateRow->addWidget(rate_);
   auto* rateUnit = dimLabel();
   rateUnit->setText(tr("pictures a second; the footage has %1").arg(text(rateText(footage_->clock().rate()))));
   rateRow->addWidget(rateUnit, 1);
   quality_ = new QSpinBox;
   quality_->setObjectName("quality");
-  quality_->setMinimumWidth(90);
+  quality_->setFixedWidth(90);
+  quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  quality_->setFont(theme::numbers());
   qualityHelp_ = dimLabel();
   auto* qualityRow = new QHBoxLayout;
+  qualityRow->setSpacing(10);
   qualityRow->addWidget(quality_);
   qualityRow->addWidget(qualityHelp_, 1);
   form->addRow(tr("Kind"), codec_);
@@ -112,6 +117,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   render_->setObjectName("render");
   auto* dismiss = new QPushButton(tr("Cancel"));
   auto* buttons = new QHBoxLayout;
+  buttons->setSpacing(8);
   buttons->addStretch(1);
   buttons->addWidget(dismiss);
   buttons->addWidget(render_);

@@ -9,6 +9,9 @@
 #include <algorithm>
 #include <cmath>
 
+/// A library's resources are linked in only where they are asked for, and that outside of any namespace.
+static void linkResources() { Q_INIT_RESOURCE(resources); }
+
 namespace molten::theme {
 namespace {
 
@@ -20,14 +23,14 @@ QColor between(const QColor& a, const QColor& b, double k) {
 }  // namespace
 
 QFont words(double pixels, bool bold) {
-  QFont font("B612");
+  QFont font("B612 Bench");
   font.setPixelSize(static_cast<int>(std::lround(pixels)));
   font.setBold(bold);
   return font;
 }
 
 QFont numbers(double pixels) {
-  QFont font("B612 Mono");
+  QFont font("B612 Bench Mono");
   font.setPixelSize(static_cast<int>(std::lround(pixels)));
   return font;
 }
@@ -47,7 +50,8 @@ void hatch(QPainter& painter, const QRectF& area) {
 }
 
 void apply(QApplication& application) {
-  for (const char* name : {"B612-Regular", "B612-Bold", "B612Mono-Regular", "B612Mono-Bold"})
+  linkResources();
+  for (const char* name : {"B612-Regular", "B612-Bold", "B612Mono-Regular"})
     QFontDatabase::addApplicationFont(QString(":/fonts/%1.otf").arg(name));
   QApplication::setStyle(QStyleFactory::create("Fusion"));
   QPalette palette;

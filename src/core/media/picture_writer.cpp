@@ -122,7 +122,8 @@ void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
     encoder.level = 3;
     encoder.gop_size = 1;
     option("slicecrc", "1");
-    encoder.slices = 4;
+    // Slices are coded side by side; a small picture does not divide well.
+    encoder.slices = encoder.width >= 256 && encoder.height >= 256 ? 4 : 1;
   } else if (id == "vp9") {
     option("crf", std::to_string(plan.quality));
     encoder.bit_rate = 0;

@@ -1,0 +1,183 @@
+// Project files, values as they are written, edits, and the sentences that go with them.
+#include <fstream>
+#include <iterator>
+#include <random>
+
+#include "core/project/project_file.h"
+#include "core/safe_file.h"
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+using test::TempFolder;
+
+Project sample() {
+  Project project;
+  project.footagePath = "/films/gather.mp4";
+  project.chain = {*parseStage("time-field:back=0.25s,start=0.1x0.9,past-the-ends=bounce,flip", 60), newStage(*findStageKind("time-field"))};
+  project.chain[1].on = false;
+  project.in = 12;
+  project.output.path = "/films/out.mov";
+  project.output.codec = "prores";
+  project.output.quality = 3;
+  project.output.size = Size{640, 360};
+  project.output.rate = Rational(30000, 1001);
+  return project;
+}
+
+TEST(ProjectFile, ComesBackAsItWas) {
+  const auto back = parseProject(projectText(sample(), "/films"), "/films");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(*back, sample());
+}
+
+TEST(ProjectFile, PathsAreRelativeToTheFile) {
+  const std::string text = projectText(sample(), "/films");
+  EXPECT_NE(text.find("\"gather.mp4\""), std::string::npos);
+  EXPECT_EQ(parseProject(text, "/moved")->footagePath, "/moved/gather.mp4");
+}
+
+TEST(ProjectFile, UnknownMembersAreKept) {
+  std::string text = projectText(sample(), "");
+  const auto put = [&](const std::string& before, const std::string& added) { text.insert(text.find(before), added); };
+  put("\"footage\"", "\"mood\": {\"a\": [1, 2]}, ");
+  put("\"path\"", "\"slate\": 7, ");
+  put("\"on\"", "\"tint\": \"teal\", ");
+  const auto project = parseProject(text, "");
+  ASSERT_TRUE(project) << project.error().message;
+  const std::string again = projectText(*project, "");
+  for (const char* kept : {"\"mood\"", "\"slate\": 7", "\"tint\": \"teal\""}) EXPECT_NE(again.find(kept), std::string::npos) << kept;
+}
+
+TEST(ProjectFile, BadFilesAreRefusedInWords) {
+  for (const char* bad : {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 2})", R"({"format": 1, "chain": 3})", R"({"format": 1, "chain": [{}]})",
+                          R"({"format": 1, "chain": [{"stage": "moon"}]})", R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
+                          R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})", R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})",
+                          R"({"format": 1, "in": -4})", R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})"}) {
+    const auto project = parseProject(bad, "");
+    EXPECT_FALSE(project) << bad;
+    EXPECT_TRUE(project || project.error().message.size() > 10) << bad;
+  }
+}
+
+TEST(ProjectFile, RandomDamageNeverCrashes) {
+  std::mt19937 random(21);
+  const std::string good = projectText(sample(), "");
+  for (int round = 0; round < 3000; ++round) {
+    std::string bad = good;
+    for (unsigned i = 0; i < 1 + random() % 6; ++i) bad[random() % bad.size()] = static_cast<char>(32 + random() % 96);
+    const auto project = parseProject(bad, "/x");
+    EXPECT_TRUE(!project || parseProject(projectText(*project, "/x"), "/x"));
+  }
+}
+
+TEST(ProjectFile, SchemaInTheDocumentsIsTheCodes) {
+  std::ifstream in(std::string(MOLTEN_SOURCE) + "/docs/project.schema.json");
+  const std::string text{std::istreambuf_iterator<char>(in), {}};
+  EXPECT_EQ(text, projectSchema()) << "write it anew with: molten-render --schema > docs/project.schema.json";
+}
+
+TEST(ProjectFile, SavingToABadPlaceKeepsWhatWasThere) {
+  const TempFolder folder;
+  ASSERT_TRUE(saveProject(sample(), folder / "a.molten"));
+  const auto before = readWhole(folder / "a.molten", 1 << 20);
+  EXPECT_FALSE(saveProject(sample(), folder / "none/a.molten"));
+  const auto result = saveProject(Project{}, folder.path().string());
+  ASSERT_FALSE(result);
+  EXPECT_NE(result.error().message.find("is a folder"), std::string::npos);
+  EXPECT_EQ(*readWhole(folder / "a.molten", 1 << 20), *before);
+  EXPECT_EQ(folder.names(), std::vector<std::string>{"a.molten"});
+}
+
+TEST(SafeFile, LeavesNothingWithoutCommit) {
+  const TempFolder folder;
+  {
+    auto file = SafeFile::create(folder / "a");
+    ASSERT_TRUE(file);
+    ASSERT_TRUE(file->write(std::vector<std::uint8_t>(1000)));
+    EXPECT_FALSE(std::filesystem::exists(folder / "a"));
+  }
+  EXPECT_TRUE(folder.names().empty());
+}
+
+const ParameterDescription& parameter(const char* id) {
+  const auto& description = findStageKind("time-field")->description();
+  return description.parameters[parameterIndex(description, id)];
+}
+
+TEST(Values, AreReadWithTheirUnits) {
+  const auto seconds = [](const char* text) { return std::get<double>(*parseValue(parameter("back"), text, 60)); };
+  EXPECT_EQ(seconds("1.5s"), 1.5);
+  EXPECT_EQ(seconds("36f"), 0.6);
+  EXPECT_EQ(seconds("1/4s"), 0.25);
+  EXPECT_EQ(seconds("250 ms"), 0.25);
+  EXPECT_EQ(seconds("+2"), 2);
+  for (const char* bad : {"", "s", "1.5x", "1/0", "-1", "nan", "inf", "1e99", "99999s"}) EXPECT_FALSE(parseValue(parameter("back"), bad, 60)) << bad;
+  EXPECT_EQ(std::get<Place>(*parseValue(parameter("start"), "0.25 × 1", 60)), (Place{0.25, 1}));
+  EXPECT_EQ(std::get<std::size_t>(*parseValue(parameter("past-the-ends"), "Bounce", 60)), 1u);
+  EXPECT_TRUE(std::get<bool>(*parseValue(parameter("flip"), "on", 60)));
+}
+
+TEST(Values, TextComesBackToTheSameValue) {
+  std::mt19937 random(2);
+  std::uniform_real_distribution<> numbers(0, 3600);
+  for (int i = 0; i < 500; ++i) {
+    const ParameterValue value = numbers(random), place = Place{numbers(random) / 3600, -numbers(random) / 3600};
+    EXPECT_EQ(*parseValue(parameter("back"), valueText(parameter("back"), value), 25), value);
+    EXPECT_EQ(*parseValue(parameter("start"), valueText(parameter("start"), place), 25), place);
+  }
+  EXPECT_EQ(momentText(-1), "−1.000 s");
+  EXPECT_EQ(momentText(0.0001), "now");
+  EXPECT_EQ(momentText(0.25), "+0.250 s");
+}
+
+TEST(Stages, AreReadFromTextAndWrittenBack) {
+  const char* text = "time-field:start=0.2x0.1,flip=on,back=0.5s,past-the-ends=wrap";
+  const auto stage = parseStage(text, 25);
+  ASSERT_TRUE(stage);
+  EXPECT_EQ(stageText(*stage), text);
+}
+
+TEST(Stages, DescriptionsKeepTheirPromises) {
+  for (const StageKind* kind : stageKinds())
+    for (const auto& p : kind->description().parameters) {
+      std::string id = p.label;
+      for (char& c : id) c = c == ' ' ? '-' : static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+      EXPECT_EQ(p.id, id);
+      EXPECT_FALSE(p.help.empty());
+      EXPECT_EQ(withinRange(p, initialValue(p)), initialValue(p));
+    }
+}
+
+TEST(Edits, NameThemselvesAndMove) {
+  Project project = sample();
+  const Edit edit = setValue(project, 0, 3, 1.25);
+  EXPECT_EQ(edit.name, "Back 1.250 s");
+  EXPECT_EQ(std::get<double>(edit.after.chain[0].values[3]), 1.25);
+  EXPECT_EQ(std::get<double>(setValue(project, 0, 3, -5.0).after.chain[0].values[3]), 0);
+  const Edit moved = moveStage(project, 0, 1);
+  EXPECT_EQ(moved.after.chain[1], project.chain[0]);
+  EXPECT_EQ(moveStage(moved.after, 1, 0).after.chain, project.chain);
+  EXPECT_EQ(replaceFootage(project, "/b.mp4", "b.mp4").after.chain, project.chain);
+}
+
+TEST(Edits, TrimmingLeavesNoReadOutside) {
+  Project project;
+  project.chain = {*parseStage("time-field:back=0.5s,ahead=0.25s", 60)};
+  const VideoDescription video{{1280, 720}, 1, 60, 480};
+  const FrameReach reach = frameReach(project.chain, video);
+  OutsideReads reads = outsideReads(reach, spanOf(project, 480), 480);
+  EXPECT_EQ(reads.before, 30);
+  EXPECT_EQ(reads.after, 15);
+  const auto trim = trimToFootage(project, reach, 480);
+  ASSERT_TRUE(trim);
+  EXPECT_EQ(trim->after.in, 30);
+  EXPECT_EQ(trim->after.out, 464);
+  reads = outsideReads(reach, spanOf(trim->after, 480), 480);
+  EXPECT_EQ(reads.before + reads.after, 0);
+  EXPECT_FALSE(trimToFootage(project, reach, 40));
+}
+
+}  // namespace
+}  // namespace molten
