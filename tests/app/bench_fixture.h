@@ -1,0 +1,123 @@
+#pragma once
+// A real window with footage in it, driven by mouse and keys.
+
+#include <QAction>
+#include <QApplication>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenuBar>
+#include <QPushButton>
+#include <QTest>
+
+#include "app/bench/bench.h"
+#include "app/bench/player.h"
+#include "app/bench/scrubber.h"
+#include "app/bench/welcome.h"
+#include "app/chain/chain_bar.h"
+#include "app/dials/dials.h"
+#include "app/picture/picture_view.h"
+#include "app/render/render_dialog.h"
+#include "support/clips.h"
+
+namespace molten::test {
+
+class BenchTest : public ::testing::Test {
+ protected:
+  BenchTest() { makeBench(); }
+
+  void makeBench() {
+    BenchOptions options;
+    options.autosaveFolder = QString::fromStdString(folder / "autosave");
+    options.memoryBytes = std::size_t(1) << 29;
+    options.askQuestions = false;
+    bench = std::make_unique<Bench>(options);
+    bench->resize(1280, 800);
+    bench->show();
+    bench->activateWindow();
+    QTest::qWait(30);
+  }
+
+  /// Waits until a condition holds, at most ten seconds.
+  template <class Condition>
+  bool until(Condition condition) {
+    for (int i = 0; i < 1000 && !condition(); ++i) QTest::qWait(10);
+    return condition();
+  }
+
+  std::string clip(const char* name = "clip.mkv", int frames = 60) {
+    const std::string path = folder / name;
+    if (!std::filesystem::exists(path)) makeNumberedClip(path, frames, {320, 180}, "-c:v ffv1");
+    return path;
+  }
+
+  void open(const std::string& path) {
+    bench->openPath(QString::fromStdString(path));
+    ASSERT_TRUE(until([&] { return bench->footage() && !picture().image().isNull(); }));
+    stillFor(60);
+  }
+
+  /// Until no new picture has come for a while.
+  void stillFor(int milliseconds) {
+    bool came = true;
+    const auto connection = QObject::connect(bench.get(), &Bench::pictureShown, [&] { came = true; });
+    while (came) {
+      came = false;
+      QTest::qWait(milliseconds);
+    }
+    QObject::disconnect(connection);
+  }
+
+  void addTimeField() {
+    ASSERT_TRUE(trigger("Time Field"));
+    stillFor(80);
+  }
+
+  bool trigger(const QString& name) {
+    for (QAction* action : bench->findChildren<QAction*>())
+      if (action->text().remove('&') == name && action->isEnabled()) {
+        action->trigger();
+        return true;
+      }
+    return false;
+  }
+
+  PictureView& picture() { return *bench->findChild<PictureView*>(); }
+  ChainBar& chain() { return *bench->findChild<ChainBar*>(); }
+  Scrubber& scrubber() { return *bench->findChild<Scrubber*>(); }
+  const Project& project() { return bench->document().project(); }
+  QLineEdit& field(const char* name) { return *bench->findChild<Dials*>()->findChild<QLineEdit*>(name); }
+  QPushButton& button(const char* name) { return *bench->findChild<QPushButton*>(name); }
+
+  double back() { return std::get<double>(project().chain[0].values[3]); }
+
+  /// The number that the picture on the screen shows, from the middle of its blocks in one row of them.
+  int shownNumber(int row = -1) {
+    const QImage image = picture().grab().toImage();
+    const QPointF from = picture().toWidget({0, 0}), to = picture().toWidget({1, 1});
+    int number = 0;
+    for (int bit = 0; bit < 16; ++bit) {
+      if (row >= 0 && bit / 4 != row) continue;
+      // A little off the middle, where handles are.
+      const double x = from.x() + (to.x() - from.x()) * (bit % 4 * 2 + 0.8) / 8, y = from.y() + (to.y() - from.y()) * (bit / 4 * 2 + 1) / 8;
+      if (qGray(image.pixel(static_cast<int>(x), static_cast<int>(y))) > 128) number |= 1 << bit;
+    }
+    return number;
+  }
+
+  void drag(QWidget& widget, QPointF from, QPointF to) {
+    QTest::mousePress(&widget, Qt::LeftButton, {}, from.toPoint());
+    for (int i = 1; i <= 5; ++i) {
+      const QPointF at = from + (to - from) * i / 5;
+      QMouseEvent move(QEvent::MouseMove, at, widget.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+      QApplication::sendEvent(&widget, &move);
+      QTest::qWait(5);
+    }
+    QTest::mouseRelease(&widget, Qt::LeftButton, {}, to.toPoint());
+  }
+
+  TempFolder folder;
+  std::unique_ptr<Bench> bench;
+};
+
+}  // namespace molten::test

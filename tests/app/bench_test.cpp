@@ -1,0 +1,363 @@
+// What a user does on the Bench, and what is seen.
+#include <QDropEvent>
+#include <QMimeData>
+#include <QSettings>
+#include <QUrl>
+#include <cmath>
+#include <fstream>
+#include <set>
+
+#include "bench_fixture.h"
+#include "core/project/project_file.h"
+
+namespace molten {
+namespace {
+
+using test::BenchTest;
+
+TEST_F(BenchTest, FirstStartSaysWhatToDo) {
+  auto* welcome = bench->findChild<Welcome*>();
+  ASSERT_TRUE(welcome->isVisible());
+  QStringList words;
+  for (auto* label : welcome->findChildren<QLabel*>()) words << label->text();
+  EXPECT_TRUE(words.join(' ').contains("Drop footage here"));
+  auto* demo = welcome->findChildren<QPushButton*>().last();
+  EXPECT_EQ(demo->text(), "Open the demo");
+  QTest::mouseClick(demo, Qt::LeftButton);
+  ASSERT_TRUE(until([&] { return bench->footage() != nullptr; }));
+  EXPECT_EQ(bench->document().title(), "gather.molten");
+  EXPECT_FALSE(welcome->isVisible());
+  EXPECT_EQ(project().chain.size(), 1u);
+}
+
+TEST_F(BenchTest, DroppedFootageIsShownAndScrubbed) {
+  QMimeData files;
+  files.setUrls({QUrl::fromLocalFile(QString::fromStdString(clip()))});
+  QDragEnterEvent enter(QPoint(300, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(bench.get(), &enter);
+  EXPECT_TRUE(enter.isAccepted());
+  QDropEvent drop(QPointF(300, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(bench.get(), &drop);
+  ASSERT_TRUE(until([&] { return bench->footage() != nullptr; }));
+  stillFor(80);
+  EXPECT_EQ(shownNumber(), 0);
+  QTest::keyClick(&picture(), Qt::Key_Right);
+  stillFor(60);
+  EXPECT_EQ(shownNumber(), 1);
+  QTest::keyClick(&picture(), Qt::Key_Right, Qt::ShiftModifier);
+  stillFor(60);
+  EXPECT_EQ(shownNumber(), 11);
+  QTest::keyClick(&picture(), Qt::Key_End);
+  stillFor(60);
+  EXPECT_EQ(shownNumber(), 59);
+  QTest::mouseClick(&scrubber(), Qt::LeftButton, {}, QPoint(static_cast<int>(scrubber().xOf(30)) + 3, 14));
+  stillFor(60);
+  EXPECT_EQ(shownNumber(), 30);
+  EXPECT_TRUE(chain().tiles()[0].lines[0].contains("clip.mkv"));
+}
+
+TEST_F(BenchTest, AFieldAddedByHandShowsItsMoments) {
+  open(clip());
+  QTest::keyClick(&picture(), Qt::Key_End);
+  addTimeField();
+  // Back 1 s at 30 frames a second over the height: the rows of blocks show earlier frames higher up.
+  ASSERT_EQ(picture().state().handles.size(), 2u);
+  EXPECT_EQ(picture().state().handles[0].label, "−1.000 s");
+  EXPECT_EQ(picture().state().handles[1].label, "now");
+  for (int row = 0; row < 4; ++row) {
+    const int frame = 59 - 30 + static_cast<int>(std::floor(30 * (row * 2 + 1) / 8.0 + 0.5));
+    EXPECT_EQ(shownNumber(row), frame & (15 << (row * 4))) << "row " << row;
+  }
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Add Time Field");
+}
+
+TEST_F(BenchTest, DraggedHandlesAreOneNamedStep) {
+  open(clip());
+  addTimeField();
+  const QPointF from = picture().toWidget({0.5, 1});
+  drag(picture(), from, from + QPointF(-40, -120));
+  const Place end = std::get<Place>(project().chain[0].values[1]);
+  EXPECT_NEAR(end.x, 0.5 - 40 / (picture().toWidget({1, 0}).x() - picture().toWidget({0, 0}).x()), 0.01);
+  EXPECT_LT(end.y, 0.9);
+  EXPECT_TRUE(bench->document().undoStack().undoText().startsWith("End 0."));
+  EXPECT_EQ(bench->document().undoStack().count(), 3);  // footage, stage, handle
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(std::get<Place>(project().chain[0].values[1]), (Place{0.5, 1}));
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_EQ(std::get<Place>(project().chain[0].values[1]), end);
+}
+
+TEST_F(BenchTest, NumbersAreTypedDraggedAndSteppedWithUnits) {
+  open(clip());
+  addTimeField();
+  QLineEdit& number = field("back");
+  number.setFocus();
+  number.selectAll();
+  QTest::keyClicks(&number, "36f");
+  QTest::keyClick(&number, Qt::Key_Return);
+  EXPECT_DOUBLE_EQ(back(), 1.2);
+  EXPECT_EQ(number.text(), "1.200 s");
+  EXPECT_EQ(picture().state().handles[0].label, "−1.200 s");
+  QTest::keyClick(&number, Qt::Key_Up);
+  EXPECT_NEAR(back(), 1.25, 1e-9);
+  number.selectAll();
+  QTest::keyClicks(&number, "soon");
+  QTest::keyClick(&number, Qt::Key_Return);
+  EXPECT_NEAR(back(), 1.25, 1e-9);
+  EXPECT_EQ(number.text(), "1.250 s");
+  EXPECT_TRUE(picture().state().corner.contains("takes a time"));
+}
+
+TEST_F(BenchTest, ReadsOutsideAreSaidAndTrimmed) {
+  open(clip());
+  addTimeField();
+  auto* notice = bench->findChild<QLabel*>("outside");
+  ASSERT_TRUE(notice && notice->isVisible());
+  EXPECT_TRUE(notice->text().contains("first 1.00 s reads before the clip"));
+  EXPECT_TRUE(chain().tiles().back().notice);
+  emit notice->linkActivated("remedy");
+  EXPECT_EQ(project().in, 30);
+  EXPECT_FALSE(notice->isVisible());
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Trim to the footage");
+}
+
+TEST_F(BenchTest, BeforeIsShownWhileTheKeyIsHeld) {
+  open(clip());
+  QTest::keyClick(&picture(), Qt::Key_End);
+  addTimeField();
+  const int after = shownNumber();
+  QTest::keyPress(&picture(), Qt::Key_B);
+  stillFor(80);
+  EXPECT_EQ(shownNumber(), 59);
+  QTest::keyRelease(&picture(), Qt::Key_B);
+  stillFor(80);
+  EXPECT_EQ(shownNumber(), after);
+  EXPECT_NE(after, 59);
+}
+
+TEST_F(BenchTest, PlaysLoopsAndStops) {
+  open(clip("short.mkv", 15));
+  std::set<std::int64_t> seen;
+  QObject::connect(&bench->player(), &Player::frameReached, [&](std::int64_t frame) { seen.insert(frame); });
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  EXPECT_TRUE(bench->player().playing());
+  // Half a second long: after one it has come round.
+  QTest::qWait(1100);
+  EXPECT_GE(seen.size(), 10u);
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  EXPECT_FALSE(bench->player().playing());
+  stillFor(60);
+  EXPECT_EQ(shownNumber(), scrubber().state().frame);
+  bench->player().setLoop(false);
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  QTest::keyClick(&picture(), Qt::Key_L);
+  ASSERT_TRUE(until([&] { return !bench->player().playing(); }));
+  EXPECT_EQ(scrubber().state().frame, 14);
+  QTest::keyClick(&picture(), Qt::Key_J);
+  ASSERT_TRUE(until([&] { return !bench->player().playing(); }));
+  EXPECT_EQ(scrubber().state().frame, 0);
+}
+
+TEST_F(BenchTest, AHandleIsDraggedWhilePlaying) {
+  open(clip());
+  addTimeField();
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  QTest::qWait(200);
+  drag(picture(), picture().toWidget({0.5, 0}), picture().toWidget({0.2, 0.3}));
+  QTest::qWait(200);
+  EXPECT_TRUE(bench->player().playing());
+  EXPECT_NEAR(std::get<Place>(project().chain[0].values[0]).x, 0.2, 0.01);
+  QTest::keyClick(&picture(), Qt::Key_Space);
+}
+
+TEST_F(BenchTest, InAndOutByKeyAndByHand) {
+  open(clip());
+  for (int i = 0; i < 5; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
+  QTest::keyClick(&picture(), Qt::Key_I);
+  QTest::keyClick(&picture(), Qt::Key_Right, Qt::ShiftModifier);
+  QTest::keyClick(&picture(), Qt::Key_O);
+  EXPECT_EQ(project().in, 5);
+  EXPECT_EQ(project().out, 15);
+  drag(scrubber(), QPointF(scrubber().xOf(16), 12), QPointF(scrubber().xOf(41), 12));
+  EXPECT_EQ(project().out, 40);
+  QTest::keyClick(&picture(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(project().out, 15);
+}
+
+TEST_F(BenchTest, ZoomsToThePixelPansAndFits) {
+  open(clip());
+  const double fitted = picture().shownZoom();
+  QWheelEvent wheel(QPointF(100, 300), picture().mapToGlobal(QPointF(100, 300)), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+  const QPointF from = picture().toWidget({0, 0});
+  const double across = (100 - from.x()) / (picture().toWidget({1, 1}).x() - from.x());
+  QApplication::sendEvent(&picture(), &wheel);
+  EXPECT_NEAR(picture().shownZoom(), fitted * 1.25, 1e-6);
+  // What is under the pointer stays there.
+  EXPECT_NEAR(picture().toWidget({across, 0}).x(), 100, 1);
+  picture().setZoom(8);
+  stillFor(60);
+  const QPointF before = picture().toWidget({0.5, 0.5});
+  drag(picture(), QPointF(400, 300), QPointF(350, 280));
+  EXPECT_NEAR(picture().toWidget({0.5, 0.5}).x(), before.x() - 50, 1.5);
+  QTest::keyClick(&picture(), Qt::Key_0, Qt::ControlModifier);
+  EXPECT_NEAR(picture().shownZoom(), fitted, 1e-6);
+}
+
+TEST_F(BenchTest, TheChainIsWorkedByMouseAndKeys) {
+  open(clip());
+  addTimeField();
+  QTest::keyClick(&picture(), Qt::Key_D, Qt::ControlModifier);
+  ASSERT_EQ(project().chain.size(), 2u);
+  button("flip").click();
+  EXPECT_TRUE(std::get<bool>(project().chain[1].values[2]));
+  drag(chain(), chain().tileRect(2).center(), chain().tileRect(1).center() - QPoint(60, 0));
+  EXPECT_TRUE(std::get<bool>(project().chain[0].values[2]));
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Move Time Field");
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().tileRect(1).topRight() + QPoint(-12, 12));
+  EXPECT_FALSE(project().chain[0].on);
+  QTest::keyClick(&picture(), Qt::Key_2);
+  QTest::keyClick(&picture(), Qt::Key_Delete);
+  EXPECT_EQ(project().chain.size(), 1u);
+}
+
+TEST_F(BenchTest, SavesOpensAndRemembers) {
+  open(clip());
+  addTimeField();
+  const QString path = QString::fromStdString(folder / "piece.molten");
+  ASSERT_TRUE(bench->document().save(path));
+  EXPECT_FALSE(bench->document().modified());
+  button("past-the-ends=wrap").click();
+  EXPECT_TRUE(bench->document().modified());
+  QTest::keyClick(&picture(), Qt::Key_S, Qt::ControlModifier);
+  EXPECT_FALSE(bench->document().modified());
+  const Project saved = project();
+  bench.reset();
+  makeBench();
+  open(path.toStdString());
+  EXPECT_EQ(project(), saved);
+  EXPECT_TRUE(QSettings().value("recent").toStringList().contains(path));
+}
+
+TEST_F(BenchTest, WhatWasNotSavedIsRestored) {
+  open(clip());
+  addTimeField();
+  bench->document().autosaveNow();
+  const Project lost = project();
+  // While the window is open its autosave is nobody else's.
+  const QString autosave = QString::fromStdString(folder / "autosave");
+  EXPECT_FALSE(Document::findLostWork(autosave));
+  // What a crash leaves: the autosave, and a lock that nobody holds.
+  std::filesystem::copy(folder / "autosave", folder / "crashed");
+  for (const auto& file : std::filesystem::directory_iterator(folder / "crashed"))
+    if (file.path().extension() == ".lock") std::filesystem::remove(file.path());
+  bench.reset();
+  EXPECT_FALSE(Document::findLostWork(autosave)) << "a proper end leaves nothing to restore";
+  const auto found = Document::findLostWork(QString::fromStdString(folder / "crashed"));
+  ASSERT_TRUE(found);
+  makeBench();
+  ASSERT_TRUE(bench->document().restore(*found));
+  EXPECT_EQ(project(), lost);
+  EXPECT_TRUE(bench->document().modified());
+  ASSERT_TRUE(until([&] { return bench->footage() != nullptr; }));
+  EXPECT_FALSE(Document::findLostWork(QString::fromStdString(folder / "crashed")));
+}
+
+TEST_F(BenchTest, ReplacedFootageKeepsTheChain) {
+  open(clip());
+  addTimeField();
+  const std::string other = clip("other.mkv", 20);
+  bench->openPath(QString::fromStdString(other));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == other; }));
+  EXPECT_EQ(project().chain.size(), 1u);
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Replace footage with other.mkv");
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == clip(); }));
+}
+
+TEST_F(BenchTest, FootageThatIsGoneIsSaidAndNothingIsLost) {
+  open(clip());
+  addTimeField();
+  const QString path = QString::fromStdString(folder / "piece.molten");
+  ASSERT_TRUE(bench->document().save(path));
+  bench.reset();
+  std::filesystem::rename(folder / "clip.mkv", folder / "moved.mkv");
+  makeBench();
+  bench->openPath(path);
+  auto* trouble = bench->findChild<QLabel*>("trouble");
+  ASSERT_TRUE(until([&] { return trouble->isVisible(); }));
+  EXPECT_TRUE(trouble->text().contains("clip.mkv is not there any more"));
+  EXPECT_EQ(project().chain.size(), 1u);
+  // The clip is dropped in from where it is now.
+  bench->openPath(QString::fromStdString(folder / "moved.mkv"));
+  ASSERT_TRUE(until([&] { return bench->footage() != nullptr; }));
+  EXPECT_EQ(project().chain.size(), 1u);
+}
+
+TEST_F(BenchTest, BadFilesAreSaidInASentence) {
+  std::ofstream(folder / "words.mp4") << "no footage at all";
+  std::ofstream(folder / "broken.molten") << "{";
+  auto* trouble = bench->findChild<QLabel*>("trouble");
+  bench->openPath(QString::fromStdString(folder / "words.mp4"));
+  ASSERT_TRUE(until([&] { return trouble->isVisible(); }));
+  EXPECT_TRUE(trouble->text().startsWith("words.mp4 "));
+  trouble->clear();
+  bench->openPath(QString::fromStdString(folder / "broken.molten"));
+  EXPECT_TRUE(trouble->text().contains("broken.molten cannot be opened"));
+}
+
+class RenderFromTheWindow : public BenchTest {
+ protected:
+  RenderDialog& dialog() {
+    QTest::keyClick(&picture(), Qt::Key_R, Qt::ControlModifier);
+    auto* found = bench->findChild<RenderDialog*>();
+    EXPECT_TRUE(found && found->isVisible());
+    return *found;
+  }
+};
+
+TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
+  open(clip());
+  addTimeField();
+  button("in-between=blend").click();
+  RenderDialog& form = dialog();
+  auto& codec = *form.findChild<QComboBox*>("codec");
+  codec.setCurrentIndex(codec.findData("ffv1"));
+  auto& place = *form.findChild<QLineEdit*>("place");
+  EXPECT_TRUE(place.text().endsWith(".mkv"));
+  place.setText(QString::fromStdString(folder / "window.mkv"));
+  EXPECT_TRUE(form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 a second · FFV1"));
+  QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
+  ASSERT_TRUE(until([&] { return !form.running(); }));
+  EXPECT_EQ(form.findChild<QLabel*>("state")->text(), "window.mkv is written");
+  EXPECT_TRUE(form.findChild<QPushButton*>("openFolder")->isVisible());
+  ASSERT_EQ(test::runCommand(std::string(MOLTEN_RENDER) + " " + clip() + " --stage time-field:back=1s,in-between=blend -o " + folder / "line.mkv").exitCode, 0);
+  const auto window = test::readAll(*test::openFootage(folder / "window.mkv")), line = test::readAll(*test::openFootage(folder / "line.mkv"));
+  ASSERT_EQ(window.size(), line.size());
+  for (std::size_t i = 0; i < line.size(); ++i) EXPECT_TRUE(test::samePicture(window[i], line[i]));
+}
+
+TEST_F(RenderFromTheWindow, CancelAnswersAtOnceAndLeavesNothing) {
+  open(clip("long.mkv", 900));
+  RenderDialog& form = dialog();
+  form.findChild<QLineEdit*>("place")->setText(QString::fromStdString(folder / "never.mp4"));
+  QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
+  QTest::qWait(100);
+  QTest::mouseClick(form.findChild<QPushButton*>("cancel"), Qt::LeftButton);
+  ASSERT_TRUE(until([&] { return !form.running(); }));
+  EXPECT_TRUE(form.findChild<QLabel*>("state")->text().startsWith("Cancelled"));
+  for (const auto& name : folder.names()) EXPECT_EQ(name.find("never"), std::string::npos) << name;
+}
+
+TEST_F(RenderFromTheWindow, AnImpossiblePlaceIsSaid) {
+  open(clip());
+  RenderDialog& form = dialog();
+  form.findChild<QLineEdit*>("place")->setText(QString::fromStdString(folder / "no/such/place.mp4"));
+  QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
+  ASSERT_TRUE(until([&] { return !form.running(); }));
+  EXPECT_TRUE(form.findChild<QLabel*>("detail")->text().contains("does not exist"));
+  form.findChild<QLineEdit*>("rate")->setText("fast");
+  EXPECT_FALSE(form.findChild<QPushButton*>("render")->isEnabled());
+}
+
+}  // namespace
+}  // namespace molten
