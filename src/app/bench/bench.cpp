@@ -5,6 +5,7 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -84,6 +85,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   if (!restoreGeometry(settings.value("window").toByteArray())) resize(1280, 800);
   player_->setLoop(settings.value("loop", true).toBool());
   projectReplaced();
+  picture_->setFocus();
 }
 
 Bench::~Bench() {
@@ -278,7 +280,18 @@ void Bench::replaceDialog() {
 
 void Bench::useFootage(const QString& path) {
   const QString absolute = QFileInfo(path).absoluteFilePath();
+  // The same path again: what stands there now may be readable.
+  if (absolute.toStdString() == asked_ && !footage_) return loadFootage();
   apply(replaceFootage(document_->project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
+}
+
+void Bench::askStillsRate() {
+  bool chosen = false;
+  const QString typed = QInputDialog::getText(this, tr("Rate of the stills"), tr("Pictures a second: 24, 29.97, 30000/1001"), QLineEdit::Normal,
+                                              text(rateText(document_->project().stillsRate)), &chosen);
+  if (!chosen) return;
+  if (const auto rate = parseRate(typed.trimmed().toStdString())) apply(setStillsRate(document_->project(), *rate));
+  else say(tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(typed));
 }
 
 void Bench::loadFootage() {
@@ -289,6 +302,7 @@ void Bench::loadFootage() {
   indexing_ = -1;
   const Project& project = document_->project();
   asked_ = project.footagePath;
+  askedRate_ = project.stillsRate;
   if (project.footagePath.empty()) {
     loader_->cancel();
     welcome_->setReplacing(false);

@@ -75,6 +75,7 @@ class Bench : public QMainWindow {
   bool saveAs();
   void replaceDialog();
   void useFootage(const QString& path);
+  void askStillsRate();
   void loadFootage();
   void footageOpened(const std::shared_ptr<const Footage>& footage);
   void footageFailed(const QString& sentence);
@@ -133,6 +134,7 @@ class Bench : public QMainWindow {
   QAction* fillAction_;
   QAction *switchAction_, *duplicateAction_, *leftAction_, *rightAction_, *removeAction_;
   QLabel* titleLabel_;
+  QAction* stillsAction_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
   std::size_t selected_ = 0;      ///< tile
@@ -140,6 +142,7 @@ class Bench : public QMainWindow {
   bool before_ = false;
   double indexing_ = -1;          ///< 0…1 while footage is opened
   std::string asked_;             ///< path of the footage that was last asked for
+  Rational askedRate_ = 24;       ///< and the rate that its stills were to have
   QString trouble_;               ///< why there is no picture
   QString remark_;                ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;

@@ -11,6 +11,7 @@
 
 #include "app/bench/bench.h"
 #include "app/bench/player.h"
+#include "app/chain/chain_bar.h"
 #include "app/picture/picture_view.h"
 
 namespace molten {
@@ -45,6 +46,7 @@ void Bench::buildMenus() {
   QMenu* footage = menuBar()->addMenu(tr("&Footage"));
   add(footage, tr("Open footage…"), {}, [this] { openDialog(); });
   needFootage_.push_back(add(footage, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }));
+  stillsAction_ = add(footage, tr("Rate of the stills…"), {}, [this] { askStillsRate(); });
   footage->addSeparator();
   needFootage_.push_back(add(footage, tr("In at the playhead"), QKeySequence("I"), [this] {
     const Span s = span();
@@ -57,7 +59,7 @@ void Bench::buildMenus() {
   needFootage_.push_back(add(footage, tr("Whole clip"), QKeySequence("Alt+X"), [this] { apply(setSpan(document_->project(), std::nullopt, std::nullopt, "Whole clip")); }));
 
   QMenu* stage = menuBar()->addMenu(tr("&Stage"));
-  needFootage_.push_back(add(stage, tr("Add stage…"), QKeySequence("A"), [this] { addStageMenu(menuBar()->mapToGlobal(QPoint(200, 90))); }));
+  needFootage_.push_back(add(stage, tr("Add stage…"), QKeySequence("A"), [this] { addStageMenu(chain_->mapToGlobal(chain_->addRect().bottomLeft() + QPoint(0, 2))); }));
   QMenu* adding = stage->addMenu(tr("Add"));
   for (const StageKind* kind : stageKinds())
     needFootage_.push_back(add(adding, QString::fromStdString(kind->description().label), {}, [this, kind] { addKind(*kind); }));

@@ -2,7 +2,6 @@
 #include <QAction>
 #include <QEvent>
 #include <QFileInfo>
-#include <QInputDialog>
 #include <QKeyEvent>
 #include <QMenu>
 #include <QMenuBar>
@@ -69,7 +68,7 @@ void Bench::projectReplaced() {
 void Bench::projectChanged() {
   const Project& project = document_->project();
   // A step of undo may bring other footage back.
-  if (asked_ != project.footagePath) loadFootage();
+  if (asked_ != project.footagePath || (footage_ && footage_->isStills() && !(askedRate_ == project.stillsRate))) loadFootage();
   selected_ = std::min(selected_, project.chain.size() + 1);
   refreshChain();
   refreshDials();
@@ -134,6 +133,7 @@ void Bench::refreshChain() {
   tiles.push_back(last);
   chain_->setTiles(std::move(tiles), selected_, footage_ != nullptr);
   for (QAction* action : needFootage_) action->setEnabled(footage_ != nullptr);
+  stillsAction_->setEnabled(footage_ && footage_->isStills());
   for (QAction* action : needStage_) action->setEnabled(selectedStage().has_value());
 }
 
@@ -329,7 +329,12 @@ void Bench::renderDialog() {
   name.replace('%', '-');
   render_ = std::make_unique<RenderDialog>(footage_, document_->project(), base.absolutePath() + "/" + name + "-molten.mp4", options_.memoryBytes / 2, this);
   connect(render_.get(), &RenderDialog::settingsChosen, document_, &Document::setOutput);
-  connect(render_.get(), &RenderDialog::finished, this, &Bench::refreshChain);
+  // While it renders, the two share the budget.
+  connect(render_.get(), &RenderDialog::settingsChosen, this, [this] { player_->setBudget(options_.memoryBytes / 2); });
+  connect(render_.get(), &RenderDialog::finished, this, [this] {
+    player_->setBudget(options_.memoryBytes);
+    refreshChain();
+  });
   render_->show();
 }
 

@@ -98,6 +98,10 @@ double Player::shownASecond() const {
   return seconds > 0 ? static_cast<double>(shownAt_.size() - 1) / seconds : 0;
 }
 
+void Player::setBudget(std::size_t bytes) {
+  if (viewer_) viewer_->feed().setBudget(bytes);
+}
+
 std::size_t Player::memoryUsed() const { return viewer_ ? viewer_->feed().used() : 0; }
 std::size_t Player::memoryBudget() const { return viewer_ ? viewer_->feed().budget() : 0; }
 

@@ -34,6 +34,7 @@ class Player : public QObject {
 
   /// Pictures shown in the last second.
   double shownASecond() const;
+  void setBudget(std::size_t bytes);
   std::size_t memoryUsed() const;
   std::size_t memoryBudget() const;
 

@@ -19,7 +19,7 @@ constexpr int margin = 12, gap = 22, top = 8, tileHeight = 61, addWidth = 92;
 
 ChainBar::ChainBar(QWidget* parent) : QWidget(parent) {
   setFixedHeight(sizeHint().height());
-  setFocusPolicy(Qt::StrongFocus);
+  setFocusPolicy(Qt::TabFocus);
   setAccessibleName(tr("Chain"));
 }
 

@@ -167,6 +167,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       if (!field->isModified()) field->setText(text(valueLabel(parameter, value)));
     };
     setters_.push_back(show);
+    connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
     connect(field, &QLineEdit::editingFinished, this, [this, field, index, parameter] {
       if (!field->isModified()) return;
       field->setModified(false);
@@ -181,6 +182,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     for (std::size_t i = 0; i < choices->choices.size(); ++i) {
       auto* button = new QPushButton(text(choices->choices[i].label));
       button->setCheckable(true);
+      button->setFocusPolicy(Qt::TabFocus);  // Space stays the picture's after a click
       button->setProperty("segment", true);
       button->setObjectName(text(parameter.id + "=" + choices->choices[i].id));
       button->setToolTip(text(choices->choices[i].help));
@@ -193,6 +195,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
   }
   auto* toggle = new QPushButton(text(parameter.label));
   toggle->setCheckable(true);
+  toggle->setFocusPolicy(Qt::TabFocus);
   toggle->setObjectName(text(parameter.id));
   toggle->setToolTip(text(parameter.help));
   layout->addWidget(toggle, 1);

@@ -15,7 +15,7 @@ namespace molten {
 
 DialSlider::DialSlider(QWidget* parent) : QWidget(parent) {
   setMinimumSize(48, 22);
-  setFocusPolicy(Qt::StrongFocus);
+  setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
 }
 
@@ -130,6 +130,12 @@ bool NumberDial::eventFilter(QObject* object, QEvent* event) {
     if (key->key() == Qt::Key_Up || key->key() == Qt::Key_Down) {
       typed();
       step(key->key() == Qt::Key_Up ? times : -times);
+      return true;
+    }
+    if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+      // Done: Space and the arrows belong to the picture again.
+      typed();
+      field_->clearFocus();
       return true;
     }
     if (key->key() == Qt::Key_Escape) {

@@ -56,9 +56,10 @@ std::size_t FrameFeed::framesThatFit(int scale) const {
 }
 
 Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, std::stop_token stop) {
-  Demand demand{frames, scale, {}, 0, {}, {}};
+  Demand demand{0, frames, scale, {}, 0, {}, {}};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
   std::unique_lock lock(mutex_);
+  demand.number = ++demandNumber_;
   if (takeFromMemory(demand)) return std::move(demand.table);
   demands_.push_back(&demand);
   changed_.notify_all();
@@ -191,6 +192,7 @@ void FrameFeed::work(std::stop_token stop) {
       continue;
     }
     const std::stop_token called = demand ? demand->abandoned.get_token() : stop;
+    const std::uint64_t number = demand ? demand->number : 0;
     lock.unlock();
     Result<Picture> got = Error{};
     if (!reader_) {
@@ -201,14 +203,14 @@ void FrameFeed::work(std::stop_token stop) {
     if (reader_)
       got = reader_->read(*frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, scale); }, called);
     lock.lock();
-    const bool alive = std::find(demands_.begin(), demands_.end(), demand) != demands_.end();
+    const bool alive = std::any_of(demands_.begin(), demands_.end(), [&](const Demand* d) { return d->number == number; });
     if (got && alive && !demand->table.has(*frame)) {
       // A damaged frame: another one stands in for it.
       lock.unlock();
       arrived(*frame, *got, scale);
       lock.lock();
     } else if (!got && !got.error().cancelled) {
-      if (alive && demand) demand->failed = got.error();
+      if (alive) demand->failed = got.error();
       else expected_.clear();
     } else if (got && !demand && !entries_.contains({*frame, scale})) {
       // It was expected, but does not stay: no use to try again.

@@ -73,6 +73,7 @@ class FrameFeed {
     std::list<Key>::iterator order;
   };
   struct Demand {
+    std::uint64_t number;  ///< tells demands apart for good; their addresses are used again
     std::span<const std::int32_t> frames;
     int scale;
     FrameTable table;
@@ -94,7 +95,7 @@ class FrameFeed {
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
   std::size_t budget_, used_ = 0;
-  std::uint64_t decoded_ = 0;
+  std::uint64_t decoded_ = 0, demandNumber_ = 0;
   std::map<Key, Entry> entries_;
   std::list<Key> order_;  ///< least recently used first
   std::vector<Demand*> demands_;

@@ -1,18 +1,21 @@
 #include "core/media/stills_reader.h"
 
 #include <algorithm>
+#include <cctype>
 #include <filesystem>
 #include <map>
 #include <optional>
-#include <regex>
+#include <string_view>
 
 namespace molten {
 namespace fs = std::filesystem;
 namespace {
 
 bool isPicture(const fs::path& path) {
-  static const std::regex kinds(R"(.*\.(png|tiff?|jpe?g|bmp|dpx|exr|webp|ppm|pgm|tga)$)", std::regex::icase);
-  return std::regex_match(path.filename().string(), kinds);
+  static constexpr std::string_view kinds[] = {".png", ".tif", ".tiff", ".jpg", ".jpeg", ".bmp", ".dpx", ".exr", ".webp", ".ppm", ".pgm", ".tga"};
+  std::string ending = path.extension().string();
+  for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return std::find(std::begin(kinds), std::end(kinds), ending) != std::end(kinds);
 }
 
 /// The last run of digits in a name.
@@ -44,8 +47,12 @@ Result<StillsList> filled(const std::map<std::int64_t, std::string>& numbered, c
 }  // namespace
 
 bool isStillsPattern(const std::string& path) {
-  static const std::regex pattern(R"(%0?\d*d)");
-  return std::regex_search(fs::path(path).filename().string(), pattern);
+  const std::string name = fs::path(path).filename().string();
+  for (auto at = name.find('%'); at != std::string::npos; at = name.find('%', at + 1)) {
+    const auto end = name.find_first_not_of("0123456789", at + 1);
+    if (end != std::string::npos && name[end] == 'd') return true;
+  }
+  return false;
 }
 
 Result<StillsList> listStills(const std::string& where) {

@@ -71,6 +71,12 @@ Edit replaceFootage(const Project& before, const std::string& path, const std::s
   return edit;
 }
 
+Edit setStillsRate(const Project& before, Rational rate) {
+  Edit edit{"Stills at " + rateText(rate) + " a second", before, {}};
+  edit.after.stillsRate = rate;
+  return edit;
+}
+
 OutsideReads outsideReads(const FrameReach& reach, const Span& span, std::int64_t length) {
   OutsideReads reads;
   reads.before = std::clamp<std::int64_t>(reach.before - span.first, 0, span.count());

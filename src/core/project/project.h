@@ -59,6 +59,7 @@ Edit moveStage(const Project& before, std::size_t stage, std::size_t to);
 Edit switchStage(const Project& before, std::size_t stage, bool on);
 Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out, const std::string& name);
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
+Edit setStillsRate(const Project& before, Rational rate);
 /// In and out so that no picture reads outside the footage; Nothing if no picture is left.
 std::optional<Edit> trimToFootage(const Project& before, const FrameReach& reach, std::int64_t length);
 

@@ -1,0 +1,123 @@
+// The window's speed, from a user's side: start to first picture, handle to picture, scrubbing, playing.
+// molten-bench-window [FOOTAGE]
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <QTest>
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <random>
+#include <vector>
+
+#include "app/bench/bench.h"
+#include "app/bench/player.h"
+#include "app/picture/picture_view.h"
+#include "app/theme/theme.h"
+#include "core/engine/render_job.h"
+
+extern "C" {
+#include <libavutil/log.h>
+}
+
+using namespace molten;
+
+namespace {
+
+double percentile(std::vector<double> values, double part) {
+  std::sort(values.begin(), values.end());
+  return values.empty() ? 0 : values[static_cast<std::size_t>(part * static_cast<double>(values.size() - 1) + 0.5)];
+}
+
+void report(const char* what, const std::vector<double>& milliseconds, double reach) {
+  std::printf("%-44s median %7.1f ms   p95 %7.1f ms   reach %6.0f ms\n", what, percentile(milliseconds, 0.5), percentile(milliseconds, 0.95), reach);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  av_log_set_level(AV_LOG_QUIET);
+  QElapsedTimer sinceStart;
+  sinceStart.start();
+  QTemporaryDir scratch;
+  QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, scratch.path());
+  QApplication application(argc, argv);
+  theme::apply(application);
+  const QString file = QApplication::arguments().value(1, QString(MOLTEN_SOURCE) + "/demo/gather.mp4");
+  BenchOptions options;
+  options.autosaveFolder = scratch.path();
+  options.memoryBytes = usualBudget();
+  options.askQuestions = false;
+  Bench bench(options);
+  bench.resize(1280, 800);
+  bench.show();
+  QElapsedTimer timer;
+  double shownAt = -1;
+  QObject::connect(&bench, &Bench::pictureShown, [&] { shownAt = static_cast<double>(timer.nsecsElapsed()) / 1e6; });
+  const auto waitForPicture = [&] {
+    shownAt = -1;
+    timer.start();
+    while (shownAt < 0 && timer.elapsed() < 20000) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+    bench.findChild<PictureView*>()->repaint();
+    return static_cast<double>(timer.nsecsElapsed()) / 1e6;
+  };
+  bench.openPath(file);
+  timer.start();
+  while (shownAt < 0) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+  report("start to first picture", {static_cast<double>(sinceStart.elapsed())}, 1000);
+  while (!bench.footage()) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+  QTest::qWait(500);
+  const std::int64_t length = bench.footage()->clock().length();
+  const VideoDescription video{bench.footage()->shape().size, 1, bench.footage()->clock().rate(), length};
+  std::printf("%s: %dx%d, %s a second, %lld frames\n", qPrintable(file.section('/', -1)), video.size.width, video.size.height, rateText(video.rate).c_str(), static_cast<long long>(length));
+
+  auto* picture = bench.findChild<PictureView*>();
+  std::mt19937 random(4);
+  std::vector<double> times;
+  for (int i = 0; i < 60; ++i) {
+    Player& player = bench.player();
+    View view = player.view();
+    view.frame = static_cast<std::int64_t>(random() % static_cast<unsigned>(length));
+    player.setView(view);
+    times.push_back(waitForPicture());
+  }
+  report("scrubbing to any frame, no stage", times, 80);
+
+  Document& document = bench.document();
+  document.apply(addStage(document.project(), *findStageKind("time-field")));
+  QTest::keyClick(picture, Qt::Key_1);
+  QTest::keyClick(picture, Qt::Key_End);
+  QTest::qWait(2500);
+  times.clear();
+  for (int i = 0; i < 120; ++i) {
+    document.apply(setValue(document.project(), 0, 0, Place{0.5 + 0.3 * std::sin(i * 0.2), 0.1 + 0.05 * std::cos(i * 0.3)}));
+    times.push_back(waitForPicture());
+  }
+  report("moved handle to changed picture, cached", times, 33);
+
+  for (const char* way : {"nearest", "blend"}) {
+    document.apply(setValue(document.project(), 0, 6, *parseValue(document.project().chain[0].kind->description().parameters[6], way, 25)));
+    QTest::qWait(500);
+    std::vector<double> gaps;
+    double last = -1;
+    const auto connection = QObject::connect(&bench, &Bench::pictureShown, [&] {
+      const double now = static_cast<double>(timer.nsecsElapsed()) / 1e6;
+      if (last >= 0) gaps.push_back(now - last);
+      last = now;
+    });
+    QTest::keyClick(picture, Qt::Key_Space);
+    QTest::qWait(1000);
+    gaps.clear();
+    timer.start();
+    last = -1;
+    QTest::qWait(5000);
+    QTest::keyClick(picture, Qt::Key_Space);
+    QObject::disconnect(connection);
+    // Late: more than one and a half of the usual gap after the one before.
+    const double usual = percentile(gaps, 0.5);
+    const auto late = std::count_if(gaps.begin(), gaps.end(), [&](double gap) { return gap > std::max(usual * 1.5, 1000.0 / 30 + 5); });
+    std::printf("playing, field of 1 s, %-8s                %5.1f pictures a second   late %ld of %zu   reach 30, none late\n", way, static_cast<double>(gaps.size()) / 5, static_cast<long>(late), gaps.size());
+  }
+  return 0;
+}
