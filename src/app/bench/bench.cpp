@@ -85,7 +85,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   if (!restoreGeometry(settings.value("window").toByteArray())) resize(1280, 800);
   player_->setLoop(settings.value("loop", true).toBool());
   projectReplaced();
-  picture_->setFocus();
+  welcome_->setFocus();
 }
 
 Bench::~Bench() {

@@ -10,6 +10,7 @@
 namespace molten {
 
 Welcome::Welcome(QWidget* parent) : QWidget(parent) {
+  setFocusPolicy(Qt::StrongFocus);
   trouble_ = new QLabel;
   trouble_->setProperty("notice", true);
   trouble_->setWordWrap(true);

@@ -14,6 +14,8 @@ namespace {
 
 constexpr double handleRadius = 6.5;
 constexpr double grabRadius = 13;
+/// Kept free around a fitted picture, so that handles on its edges can be seen and grasped.
+constexpr double rim = 12;
 constexpr double leastZoom = 0.05, mostZoom = 32;
 
 /// Words on the picture: legible on any of its colours.
@@ -64,7 +66,7 @@ void PictureView::setState(const PictureState& state) {
 
 double PictureView::fitScale() const {
   if (size_.width < 1) return 1;
-  return std::min(width() / (size_.width * pixelAspect_), height() / static_cast<double>(size_.height));
+  return std::min(std::max(1.0, width() - 2 * rim) / (size_.width * pixelAspect_), std::max(1.0, height() - 2 * rim) / size_.height);
 }
 
 double PictureView::scale() const { return zoom_ > 0 ? zoom_ / devicePixelRatioF() : fitScale(); }

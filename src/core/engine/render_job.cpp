@@ -69,6 +69,18 @@ bool sameFile(const std::string& a, const std::string& b) {
   return std::filesystem::equivalent(a, b, error) && !error;
 }
 
+/// What the next few pictures read, the nearest first, so that the decoder stays ahead of the assembling.
+template <class MomentOf>
+std::vector<std::int32_t> framesOfNext(const ChainPlan& plan, MomentOf momentOf) {
+  std::vector<std::int32_t> frames = plan.framesFor(momentOf(1));
+  for (std::int64_t ahead = 2; ahead <= 4; ++ahead) {
+    const auto known = frames.size();
+    for (const auto frame : plan.framesFor(momentOf(ahead)))
+      if (std::find(frames.begin(), frames.begin() + static_cast<std::ptrdiff_t>(known), frame) == frames.begin() + static_cast<std::ptrdiff_t>(known)) frames.push_back(frame);
+  }
+  return frames;
+}
+
 }  // namespace
 
 std::size_t usualBudget() {
@@ -129,7 +141,7 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   Converter sizer;
   Status assembled;
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    if (k < outline->pictures.last) feed->expect(plan.framesFor(momentOf(k + 1)), 1);
+    feed->expect(framesOfNext(plan, [&](std::int64_t ahead) { return momentOf(std::min(k + ahead, outline->pictures.last)); }), 1);
     auto picture = evaluator.picture(plan, momentOf(k), stop);
     if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
     if (!picture) {

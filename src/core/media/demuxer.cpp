@@ -130,11 +130,11 @@ Result<AvHandle<AVCodecContext>> Demuxer::decoder(int threads) const {
 bool Demuxer::read(AVPacket& packet) {
   int failures = 0;
   for (;;) {
+    av_packet_unref(&packet);
     const int got = av_read_frame(format_, &packet);
     if (got == AVERROR(EAGAIN) || (got == AVERROR_INVALIDDATA && ++failures < 64)) continue;
     if (got < 0) return false;
     if (packet.stream_index == streamIndex_) return true;
-    av_packet_unref(&packet);
   }
 }
 

@@ -25,7 +25,7 @@ class Demuxer {
   /// A decoder for the stream, with `threads` threads.
   Result<AvHandle<AVCodecContext>> decoder(int threads) const;
 
-  /// The next video packet. False at the end of what can be read.
+  /// The next video packet, in place of what `packet` held. False at the end of what can be read.
   bool read(AVPacket& packet);
   /// Goes to the packet with this time stamp or before it. False if the file cannot do that.
   bool seek(std::int64_t timestamp);
