@@ -89,13 +89,16 @@ void Bench::buildMenus() {
 
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   add(help, tr("Keys"), QKeySequence::HelpContents, [this] {
-    QMessageBox::information(this, tr("Keys"),
-                             tr("Space  play and stop\nJ K L  back, stop, on; again for faster\n← →  one frame, with Shift ten\nHome End  to in, to out\nI O  in and out at the playhead, Alt+X the whole clip\n"
-                                "B  held: the footage without the chain\nF  the picture fills the window\nWheel  zoom, double-click fit or pixel for pixel\nShift while dragging a handle  straight lines\n"
-                                "1 … 9  select a stage, Delete removes it, Ctrl+B on or off\nA  add a stage\nCtrl+R  render"));
+    QString rows;
+    for (const auto& [keys, what] : {std::pair{tr("Space"), tr("play and stop")}, {tr("J K L"), tr("back, stop, on; again for faster")}, {tr("← →"), tr("one frame; with Shift ten")},
+                                     {tr("Home, End"), tr("to in, to out")}, {tr("I, O"), tr("in and out at the playhead; Alt+X the whole clip")}, {tr("B, held"), tr("the footage without the chain")},
+                                     {tr("F"), tr("the Picture fills the window")}, {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
+                                     {tr("Shift, dragging"), tr("handles keep to straight lines")}, {tr("A"), tr("add a stage")}, {tr("1 … 9"), tr("select a stage; Ctrl+B on or off, Delete removes it")}, {tr("Ctrl+R"), tr("render")}})
+      rows += QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>").arg(keys, what);
+    QMessageBox(QMessageBox::NoIcon, tr("Keys"), "<table>" + rows + "</table>", QMessageBox::Close, this).exec();
   });
   add(help, tr("About Molten Clock"), {}, [this] {
-    QMessageBox::about(this, tr("About Molten Clock"), tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under the GNU General Public License, version 3 or later."));
+    QMessageBox(QMessageBox::NoIcon, tr("About Molten Clock"), tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under the GNU General Public License, version 3 or later."), QMessageBox::Close, this).exec();
   });
 
   titleLabel_ = new QLabel;

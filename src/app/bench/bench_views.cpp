@@ -140,7 +140,7 @@ void Bench::refreshChain() {
 void Bench::refreshDials() {
   const Project& project = document_->project();
   if (const auto stage = selectedStage()) {
-    dials_->showStage(project.chain[*stage], video());
+    dials_->showStage(project.chain[*stage], footage_ ? std::optional(video()) : std::nullopt);
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on) notice = Notice{sentence, tr("Trim it off")};
     dials_->setOutsideNotice(notice);
@@ -197,7 +197,7 @@ void Bench::refreshTransport() {
   state.footage = footage_ != nullptr;
   state.playing = player_->playing();
   state.loop = player_->loop();
-  state.timecode = text(timecode(frame_, video().rate));
+  state.timecode = footage_ ? text(timecode(frame_, video().rate)) : QString();
   state.frames = footage_ ? tr("frame %1 of %2").arg(frame_).arg(length()) : QString();
   if (footage_) {
     const QString memory = tr("memory %1 of %2 GB").arg(static_cast<double>(player_->memoryUsed()) / 1e9, 0, 'f', 1).arg(static_cast<double>(player_->memoryBudget()) / 1e9, 0, 'f', 1);

@@ -61,7 +61,7 @@ void Scrubber::paintEvent(QPaintEvent*) {
     painter.drawLine(QPointF(x, trackTop + trackHeight), QPointF(x, trackTop + trackHeight + 3));
     painter.setPen(theme::dim);
     const QString label = step < 1 ? QString::number(s, 'f', 1) + " s" : QString::number(static_cast<int>(std::lround(s))) + " s";
-    const double at = std::clamp(x, 18.0, width() - 18.0);
+    const double at = std::clamp(x, 20.0, width() - 20.0);
     painter.drawText(QRectF(at - 28, trackTop + trackHeight + 3, 56, 14), Qt::AlignHCenter | Qt::AlignTop, label);
   }
   painter.setRenderHint(QPainter::Antialiasing);

@@ -15,7 +15,7 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   trouble_->setProperty("notice", true);
   trouble_->setWordWrap(true);
   trouble_->setAlignment(Qt::AlignCenter);
-  trouble_->setMaximumWidth(520);
+  trouble_->setFixedWidth(560);
   trouble_->setObjectName("trouble");
   trouble_->hide();
   headline_ = new QLabel;
@@ -41,7 +41,11 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(48, 48, 48, 48);
   column->addStretch(3);
-  column->addWidget(trouble_, 0, Qt::AlignHCenter);
+  auto* troubleRow = new QHBoxLayout;
+  troubleRow->addStretch(1);
+  troubleRow->addWidget(trouble_);
+  troubleRow->addStretch(1);
+  column->addLayout(troubleRow);
   column->addSpacing(16);
   column->addWidget(headline_);
   column->addSpacing(4);

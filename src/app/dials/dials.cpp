@@ -68,14 +68,15 @@ void Dials::showWords(const QString& title, const QString& content) {
   help_->setText(content);
 }
 
-void Dials::showStage(const Stage& stage, const VideoDescription& video) {
-  if (kind_ != stage.kind || !(rate_ == video.rate)) {
-    rate_ = video.rate;
+void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video) {
+  const Rational rate = video ? video->rate : rate_;
+  if (kind_ != stage.kind || !(rate_ == rate)) {
+    rate_ = rate;
     build(stage);
   }
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
   for (auto& [card, label] : notes_) label->clear();
-  for (const StageNote& note : stage.kind->notes(stage.values, video))
+  for (const StageNote& note : video ? stage.kind->notes(stage.values, *video) : std::vector<StageNote>{})
     if (const auto at = notes_.find(note.card); at != notes_.end()) at->second->setText(text(note.text));
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }

@@ -52,6 +52,7 @@ RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project
   buildForm(project.output, suggested);
   buildProgress();
   codecChosen();
+  turnTo(0);
 }
 
 RenderDialog::~RenderDialog() = default;
@@ -183,8 +184,17 @@ void RenderDialog::buildProgress() {
     thread_.request_stop();
   });
   connect(openFolder_, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
-  connect(again_, &QPushButton::clicked, this, [this] { pages_->setCurrentIndex(0); });
+  connect(again_, &QPushButton::clicked, this, [this] { turnTo(0); });
   connect(close_, &QPushButton::clicked, this, &QDialog::accept);
+}
+
+/// Shows a page at its own height.
+void RenderDialog::turnTo(int page) {
+  for (int i = 0; i < pages_->count(); ++i) pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
+  pages_->setCurrentIndex(page);
+  const int width = this->width();
+  adjustSize();
+  resize(width, height());
 }
 
 void RenderDialog::codecChosen() {
@@ -280,7 +290,7 @@ void RenderDialog::begin() {
   const RenderSettings job = settings();
   emit settingsChosen(job.project.output);
   running_ = true;
-  pages_->setCurrentIndex(1);
+  turnTo(1);
   state_->setText(tr("Rendering %1").arg(QFileInfo(path_->text()).fileName()));
   detail_->setText(tr("getting ready"));
   bar_->setValue(0);

@@ -37,6 +37,7 @@ class RenderDialog : public QDialog {
  private:
   void buildForm(const OutputSettings& output, const QString& suggested);
   void buildProgress();
+  void turnTo(int page);
   void codecChosen();
   void choosePlace();
   void refresh();

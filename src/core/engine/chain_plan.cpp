@@ -32,6 +32,8 @@ Sample mixed(double sum, std::uint32_t weights, bool alphaInPicture, std::uint32
     weights = wholeWeight;
   }
   if (weights == 0) return static_cast<Sample>(black);
+  if constexpr (!std::is_floating_point_v<Sample>)
+    if (weights == wholeWeight) return static_cast<Sample>((static_cast<std::uint64_t>(sum) + wholeWeight / 2) / wholeWeight);
   if constexpr (std::is_floating_point_v<Sample>) return static_cast<Sample>(sum / weights);
   return static_cast<Sample>((static_cast<std::uint64_t>(sum) + weights / 2) / weights);
 }
@@ -197,6 +199,17 @@ void ChainPlan::picksOfRow(const OutputMoment& moment, const PlaneSites& sites, 
         second.weight.assign(width, 0);
       }
       Lanes::Lane& lane = out.lanes[l];
+      if (!below.varying() && map.inBetween() == InBetween::Nearest) {
+        // The commonest way, without the clock's other cases.
+        const std::int64_t count = below.frameCount();
+        const PastTheEnds past = map.pastTheEnds();
+        for (std::size_t x = 0; x < width; ++x) {
+          if (!top && lane.frame[x] == noFrame) continue;
+          const double d = snapped((top ? moment.rest : 0.0) + out.displacement[x]);
+          lane.frame[x] = foldFrame((top ? moment.whole : lane.frame[x]) + quickFloor(d + 0.5), count, past);
+        }
+        continue;
+      }
       for (std::size_t x = 0; x < width; ++x) {
         if (!top && lane.frame[x] == noFrame) continue;
         const FramePick pick = below.pick(top ? moment.whole : lane.frame[x], (top ? moment.rest : 0.0) + out.displacement[x],
@@ -281,19 +294,29 @@ void ChainPlan::assembleLanes(const OutputMoment& moment, const FrameTable& tabl
   const std::uint32_t black = blackSample(shape_, plane);
   const bool alphaInPicture = shape_.format.alpha && !shape_.format.isAlphaPlane(plane);
   const double opaque = shape_.format.floating ? 1.0 : opaqueSample(shape_.format);
+  const std::vector<std::int32_t> named = framesFor(moment);
+  if (named.empty() && !mayBeClear_) return;
+  // The rows of all frames, by their distance from the first: looked up once a row, not once a sample.
+  const std::int32_t least = named.empty() ? 0 : named.front();
+  std::vector<const Picture*> frames(named.empty() ? 1 : static_cast<std::size_t>(named.back() - least + 1));
+  for (const std::int32_t frame : named) frames[static_cast<std::size_t>(frame - least)] = table.find(frame);
+  std::vector<const Sample*> rows(frames.size());
   Lanes picks;
   for (int y = from; y < to; ++y) {
     picksOfRow(moment, sites, y, picks);
+    for (std::size_t f = 0; f < rows.size() && !madeAlpha; ++f) rows[f] = frames[f] ? samples<Sample>(*frames[f], plane, y) : nullptr;
     Sample* const row = reinterpret_cast<Sample*>(out.writableRow(plane, y));
     double* const rowSums = sums ? sums->planes[static_cast<std::size_t>(plane)].data() + static_cast<std::size_t>(y) * width : nullptr;
     for (std::size_t x = 0; x < width; ++x) {
       double sum = 0;
       std::uint32_t present = 0;
       for (const auto& lane : picks.lanes) {
-        if (lane.weight[x] == 0 || lane.frame[x] == noFrame) continue;
-        present += lane.weight[x];
-        const Picture* const frame = table.find(lane.frame[x]);
-        if (frame) sum += (madeAlpha ? opaque : static_cast<double>(samples<Sample>(*frame, plane, y)[x])) * lane.weight[x];
+        const std::uint32_t weight = lane.weight[x];
+        if (weight == 0 || lane.frame[x] == noFrame) continue;
+        present += weight;
+        const auto f = static_cast<std::size_t>(lane.frame[x] - least);
+        if (madeAlpha) sum += frames[f] ? opaque * weight : 0;
+        else if (rows[f]) sum += static_cast<double>(rows[f][x]) * weight;
       }
       if (rowSums) sum = rowSums[x] += sum;
       row[x] = mixed<Sample>(sum, present, alphaInPicture, black);

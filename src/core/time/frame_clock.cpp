@@ -9,9 +9,14 @@ namespace {
 
 constexpr double sameFrame = 1e-6;
 
-std::uint32_t weightOf(double fraction) {
-  return static_cast<std::uint32_t>(std::floor(fraction * wholeWeight + 0.5));
+/// floor without a call; positions are far from 2^63.
+inline double quickFloor(double value) {
+  const auto whole = static_cast<double>(static_cast<std::int64_t>(value));
+  return whole > value ? whole - 1 : whole;
 }
+
+/// `fraction`: 0…1.
+std::uint32_t weightOf(double fraction) { return static_cast<std::uint32_t>(fraction * wholeWeight + 0.5); }
 
 }  // namespace
 
@@ -33,16 +38,15 @@ FrameClock FrameClock::stamped(Rational nominal, std::vector<double> stamps, dou
   return clock;
 }
 
-FramePick FrameClock::pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
-  if (varying()) return pickStamped(static_cast<double>(whole) + rest, past, inBetween);
+FramePick FrameClock::pickConstant(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
   // The position within 1e-6 of a frame is that frame; only then are halves and fractions told apart.
-  const double nearest = std::floor(rest + 0.5);
+  const double nearest = quickFloor(rest + 0.5);
   if (std::abs(rest - nearest) <= sameFrame) rest = nearest;
   if (inBetween == InBetween::Nearest) {
-    const auto frame = foldFrame(whole + static_cast<std::int64_t>(std::floor(rest + 0.5)), count_, past);
+    const auto frame = foldFrame(whole + static_cast<std::int64_t>(quickFloor(rest + 0.5)), count_, past);
     return {frame, frame, 0};
   }
-  const double below = std::floor(rest);
+  const double below = quickFloor(rest);
   const std::int64_t i = whole + static_cast<std::int64_t>(below);
   const std::uint32_t weight = weightOf(rest - below);
   if (weight == 0) return {foldFrame(i, count_, past), foldFrame(i, count_, past), 0};

@@ -46,9 +46,12 @@ class FrameClock {
   bool varying() const { return !stamps_.empty(); }
   const std::vector<double>& stamps() const { return stamps_; }
 
-  FramePick pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const;
+  FramePick pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
+    return varying() ? pickStamped(static_cast<double>(whole) + rest, past, inBetween) : pickConstant(whole, rest, past, inBetween);
+  }
 
  private:
+  FramePick pickConstant(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const;
   FramePick pickStamped(double position, PastTheEnds past, InBetween inBetween) const;
 
   Rational rate_ = 25;
