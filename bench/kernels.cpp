@@ -27,7 +27,8 @@ const FrameTable& frames() {
     for (int n = 0; n < ring; ++n) {
       Picture picture(shape1080());
       for (int p = 0; p < 3; ++p)
-        for (int y = 0; y < picture.planeHeight(p); ++y) std::memset(picture.writableRow(p, y), static_cast<int>(random()), picture.rowBytes(p));
+        for (int y = 0; y < picture.planeHeight(p); ++y)
+          std::memset(picture.writableRow(p, y), static_cast<int>(random()), picture.rowBytes(p));
       made.put(n, picture);
     }
     return made;
@@ -57,9 +58,12 @@ void assembleField(benchmark::State& state, const char* stage) {
   }
 }
 BENCHMARK_CAPTURE(assembleField, vertical, "time-field:back=1s,ahead=1s")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleField, horizontal, "time-field:back=1s,ahead=1s,start=0x0.5,end=1x0.5")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleField, slanted, "time-field:back=1s,ahead=1s,start=0x0,end=1x1")->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleField, slantedBlend, "time-field:back=1s,ahead=1s,start=0x0,end=1x1,in-between=blend")->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleField, horizontal, "time-field:back=1s,ahead=1s,start=0x0.5,end=1x0.5")
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleField, slanted, "time-field:back=1s,ahead=1s,start=0x0,end=1x1")
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleField, slantedBlend, "time-field:back=1s,ahead=1s,start=0x0,end=1x1,in-between=blend")
+    ->Unit(benchmark::kMillisecond);
 
 /// What a moved handle costs before anything is assembled.
 void compileField(benchmark::State& state) {

@@ -31,7 +31,8 @@ double percentile(std::vector<double> values, double part) {
 }
 
 void report(const char* what, const std::vector<double>& milliseconds, double reach) {
-  std::printf("%-44s median %7.1f ms   p95 %7.1f ms   reach %6.0f ms\n", what, percentile(milliseconds, 0.5), percentile(milliseconds, 0.95), reach);
+  std::printf("%-44s median %7.1f ms   p95 %7.1f ms   reach %6.0f ms\n", what, percentile(milliseconds, 0.5),
+              percentile(milliseconds, 0.95), reach);
 }
 
 }  // namespace
@@ -70,7 +71,8 @@ int main(int argc, char** argv) {
   QTest::qWait(500);
   const std::int64_t length = bench.footage()->clock().length();
   const VideoDescription video{bench.footage()->shape().size, 1, bench.footage()->clock().rate(), length};
-  std::printf("%s: %dx%d, %s a second, %lld frames\n", qPrintable(file.section('/', -1)), video.size.width, video.size.height, rateText(video.rate).c_str(), static_cast<long long>(length));
+  std::printf("%s: %dx%d, %s a second, %lld frames\n", qPrintable(file.section('/', -1)), video.size.width,
+              video.size.height, rateText(video.rate).c_str(), static_cast<long long>(length));
 
   auto* picture = bench.findChild<PictureView*>();
   std::mt19937 random(4);
@@ -91,13 +93,15 @@ int main(int argc, char** argv) {
   QTest::qWait(2500);
   times.clear();
   for (int i = 0; i < 120; ++i) {
-    document.apply(setValue(document.project(), 0, 0, Place{0.5 + 0.3 * std::sin(i * 0.2), 0.1 + 0.05 * std::cos(i * 0.3)}));
+    document.apply(
+        setValue(document.project(), 0, 0, Place{0.5 + 0.3 * std::sin(i * 0.2), 0.1 + 0.05 * std::cos(i * 0.3)}));
     times.push_back(waitForPicture());
   }
   report("moved handle to changed picture, cached", times, 33);
 
   for (const char* way : {"nearest", "blend"}) {
-    document.apply(setValue(document.project(), 0, 6, *parseValue(document.project().chain[0].kind->description().parameters[6], way, 25)));
+    document.apply(setValue(document.project(), 0, 6,
+                            *parseValue(document.project().chain[0].kind->description().parameters[6], way, 25)));
     QTest::qWait(500);
     std::vector<double> gaps;
     double last = -1;
@@ -116,8 +120,11 @@ int main(int argc, char** argv) {
     QObject::disconnect(connection);
     // Late: more than one and a half of the usual gap after the one before.
     const double usual = percentile(gaps, 0.5);
-    const auto late = std::count_if(gaps.begin(), gaps.end(), [&](double gap) { return gap > std::max(usual * 1.5, 1000.0 / 30 + 5); });
-    std::printf("playing, field of 1 s, %-8s                %5.1f pictures a second   late %ld of %zu   reach 30, none late\n", way, static_cast<double>(gaps.size()) / 5, static_cast<long>(late), gaps.size());
+    const auto late = std::count_if(gaps.begin(), gaps.end(),
+                                    [&](double gap) { return gap > std::max(usual * 1.5, 1000.0 / 30 + 5); });
+    std::printf(
+        "playing, field of 1 s, %-8s                %5.1f pictures a second   late %ld of %zu   reach 30, none late\n",
+        way, static_cast<double>(gaps.size()) / 5, static_cast<long>(late), gaps.size());
   }
   return 0;
 }

@@ -29,7 +29,9 @@ Picture draw(const demo::Clip& clip, const PictureShape& shape, int frame) {
       demo::Light light;
       for (const float dy : {0.25f, 0.75f})
         for (const float dx : {0.25f, 0.75f})
-          light = light + scene((static_cast<float>(x) + dx) / static_cast<float>(clip.height), (static_cast<float>(y) + dy) / static_cast<float>(clip.height)) * 0.25f;
+          light = light + scene((static_cast<float>(x) + dx) / static_cast<float>(clip.height),
+                                (static_cast<float>(y) + dy) / static_cast<float>(clip.height)) *
+                              0.25f;
       rows[0][x] = coded(light.g);
       rows[1][x] = coded(light.b);
       rows[2][x] = coded(light.r);
@@ -64,7 +66,8 @@ int main(int argc, char** argv) {
   }
   auto writer = PictureWriter::open(spec);
   Status done = writer ? Status{} : Status{writer.error()};
-  for (int n = only >= 0 ? only : 0; done && n < (only >= 0 ? only + 1 : clip->frames); ++n) done = (*writer)->write(draw(*clip, spec.shape, n));
+  for (int n = only >= 0 ? only : 0; done && n < (only >= 0 ? only + 1 : clip->frames); ++n)
+    done = (*writer)->write(draw(*clip, spec.shape, n));
   if (done) done = (*writer)->finish();
   if (!done) std::fprintf(stderr, "draw-demo: %s\n", done.error().message.c_str());
   return done ? 0 : 1;

@@ -4,14 +4,15 @@
 namespace demo {
 namespace {
 
-constexpr float centre = 0.80f;           // across, in picture heights
+constexpr float centre = 0.80f;              // across, in picture heights
 constexpr float top = 0.205f, foot = 0.80f;  // of the vessel
 constexpr float turnsASecond = 0.25f;
 
 /// Half the vessel's width at a height: neck, shoulder, belly, foot.
 float radius(float y) {
-  static constexpr float points[][2] = {{0.205f, 0.034f}, {0.26f, 0.046f}, {0.33f, 0.085f}, {0.42f, 0.158f},
-                                        {0.52f, 0.197f},  {0.62f, 0.182f}, {0.71f, 0.128f}, {0.765f, 0.083f}, {0.80f, 0.07f}};
+  static constexpr float points[][2] = {{0.205f, 0.034f}, {0.26f, 0.046f},  {0.33f, 0.085f},
+                                        {0.42f, 0.158f},  {0.52f, 0.197f},  {0.62f, 0.182f},
+                                        {0.71f, 0.128f},  {0.765f, 0.083f}, {0.80f, 0.07f}};
   constexpr int count = sizeof points / sizeof points[0];
   int i = 0;
   while (i + 2 < count && y > points[i + 1][0]) ++i;
@@ -23,7 +24,7 @@ float radius(float y) {
 
 struct Scene {
   float seconds;
-  float breath;      // of the furnace, about 1
+  float breath;  // of the furnace, about 1
   float lampX, lampY;
 
   explicit Scene(float s) : seconds(s) {
@@ -52,7 +53,8 @@ struct Scene {
     const float toFurnace = square(x - 1.50f) + square(y - 0.56f);
     const float toLamp = square(x - lampX) + square(y - lampY);
     Light wall = Light{0.30f, 0.27f, 0.25f} * (tone * (0.45f + 0.55f * joint));
-    Light light = Light{0.014f, 0.017f, 0.024f} + furnaceColour() * (0.040f / (0.045f + toFurnace)) + Light{1.0f, 0.86f, 0.58f} * (0.0085f / (0.012f + toLamp));
+    Light light = Light{0.014f, 0.017f, 0.024f} + furnaceColour() * (0.040f / (0.045f + toFurnace)) +
+                  Light{1.0f, 0.86f, 0.58f} * (0.0085f / (0.012f + toLamp));
     Light c = wall * light;
     // The floor in front: boards with lit edges, and the furnace's glow lying on them.
     if (y > 0.86f) {
@@ -61,18 +63,27 @@ struct Scene {
       const float gap = 1 - (1 - smooth(0.0f, 0.006f / near, 0.08f - board)) * smooth(0.02f, 0.35f, depth);
       const Light wood = Light{0.16f, 0.12f, 0.09f} * (0.35f + 0.65f * gap);
       const float glow = 0.42f / (0.10f + square(x - 1.45f) + 0.5f * square(depth - 0.2f));
-      c = wood * (Light{0.05f, 0.05f, 0.06f} + furnaceColour() * (0.26f * glow) + Light{1.0f, 0.86f, 0.58f} * (0.012f / (0.05f + square(x - lampX))));
+      c = wood * (Light{0.05f, 0.05f, 0.06f} + furnaceColour() * (0.26f * glow) +
+                  Light{1.0f, 0.86f, 0.58f} * (0.012f / (0.05f + square(x - lampX))));
       c = c * smooth(0.858f, 0.866f, y);
     }
     // The mouth itself: white hot low down, darker to the crown.
     const float open = mouth(x, y);
     if (open > 0) {
       const float heat = 0.55f + 0.75f * smooth(0.34f, 0.75f, y) - 0.25f * std::abs(x - 1.52f) / 0.155f;
-      c = mix(c, Light{1.6f, 0.62f, 0.14f} * (heat * breath) + Light{0.9f, 0.75f, 0.35f} * square(square(std::max(0.0f, heat * breath - 0.35f))), open);
+      c = mix(c,
+              Light{1.6f, 0.62f, 0.14f} * (heat * breath) +
+                  Light{0.9f, 0.75f, 0.35f} * square(square(std::max(0.0f, heat * breath - 0.35f))),
+              open);
     }
     // Its frame of iron.
-    const float frame = std::abs(x - 1.52f) < 0.19f && y > 0.30f && y < 0.775f ? smooth(0.19f, 0.186f, std::abs(x - 1.52f)) : 0.0f;
-    if (frame > 0 && open < 1) c = mix(c, Light{0.012f, 0.012f, 0.014f} + furnaceColour() * (0.05f * smooth(0.035f, 0.0f, std::abs(std::abs(x - 1.52f) - 0.155f))), frame * (1 - open) * smooth(0.30f, 0.305f, y) * smooth(0.775f, 0.77f, y));
+    const float frame =
+        std::abs(x - 1.52f) < 0.19f && y > 0.30f && y < 0.775f ? smooth(0.19f, 0.186f, std::abs(x - 1.52f)) : 0.0f;
+    if (frame > 0 && open < 1)
+      c = mix(c,
+              Light{0.012f, 0.012f, 0.014f} +
+                  furnaceColour() * (0.05f * smooth(0.035f, 0.0f, std::abs(std::abs(x - 1.52f) - 0.155f))),
+              frame * (1 - open) * smooth(0.30f, 0.305f, y) * smooth(0.775f, 0.77f, y));
     c = c + furnaceColour() * (0.010f / (0.03f + toFurnace));
     return c;
   }
@@ -84,7 +95,8 @@ struct Scene {
     const float inBand = bands - std::floor(bands);
     const float edge = smooth(0.0f, 0.06f, inBand) * smooth(1.0f, 0.94f, inBand);
     const int band = static_cast<int>(bands);
-    static constexpr Light teal{0.02f, 0.30f, 0.30f}, violet{0.16f, 0.05f, 0.26f}, milk{0.85f, 0.80f, 0.70f}, gold{0.95f, 0.48f, 0.06f};
+    static constexpr Light teal{0.02f, 0.30f, 0.30f}, violet{0.16f, 0.05f, 0.26f}, milk{0.85f, 0.80f, 0.70f},
+        gold{0.95f, 0.48f, 0.06f};
     Light c = band == 0 ? milk : band % 2 ? violet : teal;
     if (band == 6) c = gold;
     c = c * (0.55f + 0.45f * edge);
@@ -128,7 +140,9 @@ struct Scene {
     const float r = radius(std::clamp(y, top, foot));
     const float u = (x - centre) / r;
     const float pixel = 0.0011f / r;
-    const float cover = smooth(1 + pixel, 1 - pixel, std::abs(u)) * smooth(0.0015f, -0.0015f, y - foot - 0.014f * std::sqrt(std::max(0.0f, 1 - u * u))) * smooth(top - 0.002f, top + 0.001f, y);
+    const float cover = smooth(1 + pixel, 1 - pixel, std::abs(u)) *
+                        smooth(0.0015f, -0.0015f, y - foot - 0.014f * std::sqrt(std::max(0.0f, 1 - u * u))) *
+                        smooth(top - 0.002f, top + 0.001f, y);
     if (cover <= 0) return behind;
     const float inside = std::clamp(u, -0.9995f, 0.9995f);
     const float z = std::sqrt(1 - inside * inside);
@@ -140,13 +154,16 @@ struct Scene {
     const float warm = std::max(0.0f, nx * 0.80f + ny * -0.05f + nz * 0.60f);
     const float lx = lampX - centre, ly = lampY - y, ll = std::sqrt(lx * lx + ly * ly + 0.09f);
     const float cool = std::max(0.0f, (nx * lx - ny * -ly * -1.0f + nz * 0.3f) / ll) * 0.10f / (0.10f + ll * ll);
-    Light c = body * (Light{0.050f, 0.055f, 0.070f} + furnaceColour() * (1.15f * warm) + Light{1.0f, 0.5f, 0.2f} * (0.30f * warm) + Light{1.0f, 0.86f, 0.6f} * (1.5f * cool));
+    Light c = body * (Light{0.050f, 0.055f, 0.070f} + furnaceColour() * (1.15f * warm) +
+                      Light{1.0f, 0.5f, 0.2f} * (0.30f * warm) + Light{1.0f, 0.86f, 0.6f} * (1.5f * cool));
     // Light that has gone through: the far wall shines at the thin edge away from the furnace.
     c = c + body * furnaceColour() * (0.55f * std::pow(std::max(0.0f, -nx), 3.0f));
     // Highlights: a tall one of the furnace, a small one of the lamp.
-    const float furnaceShine = std::exp(-square((inside - 0.60f) / 0.075f)) * smooth(0.30f, 0.46f, y) * smooth(0.74f, 0.60f, y);
+    const float furnaceShine =
+        std::exp(-square((inside - 0.60f) / 0.075f)) * smooth(0.30f, 0.46f, y) * smooth(0.74f, 0.60f, y);
     const float lampShine = std::exp(-square((inside + 0.42f) / 0.085f) - square((y - 0.425f) / 0.045f));
-    c = c + Light{1.0f, 0.80f, 0.55f} * (0.85f * furnaceShine * breath) + Light{1.0f, 0.95f, 0.82f} * (0.42f * lampShine);
+    c = c + Light{1.0f, 0.80f, 0.55f} * (0.85f * furnaceShine * breath) +
+        Light{1.0f, 0.95f, 0.82f} * (0.42f * lampShine);
     c = c + Light{1.0f, 0.55f, 0.25f} * (0.30f * std::pow(1 - z, 3.0f) * (0.25f + 0.75f * (nx > 0 ? 1.0f : 0.3f)));
     // Still hot at the neck.
     const float heat = square(smooth(0.43f, 0.205f, y));
@@ -158,9 +175,11 @@ struct Scene {
 }  // namespace
 
 Clip gather() {
-  return {"gather", 1280, 720, 60, 480, [](float seconds) {
-            return [scene = Scene(seconds)](float x, float y) { return scene.at(x, y); };
-          }};
+  return {
+      "gather", 1280,
+      720,      60,
+      480,      [](float seconds) {
+            return [scene = Scene(seconds)](float x, float y) { return scene.at(x, y); }; }};
 }
 
 }  // namespace demo

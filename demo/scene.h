@@ -15,12 +15,16 @@ struct Light {
   friend Light operator*(Light a, Light b) { return {a.r * b.r, a.g * b.g, a.b * b.b}; }
 };
 
-inline Light mix(Light a, Light b, float k) { return a * (1 - k) + b * k; }
+inline Light mix(Light a, Light b, float k) {
+  return a * (1 - k) + b * k;
+}
 inline float smooth(float from, float to, float x) {
   const float t = std::clamp((x - from) / (to - from), 0.0f, 1.0f);
   return t * t * (3 - 2 * t);
 }
-inline float square(float x) { return x * x; }
+inline float square(float x) {
+  return x * x;
+}
 constexpr float pi = 3.14159265f;
 
 /// A clip: the light at a place of the picture (0…1 down, the same unit across) at a time in seconds.

@@ -23,7 +23,9 @@ using namespace molten;
 namespace {
 
 /// Lets the window work until it has been still for a while.
-void settle(int milliseconds = 900) { QTest::qWait(milliseconds); }
+void settle(int milliseconds = 900) {
+  QTest::qWait(milliseconds);
+}
 
 void waitForFootage(Bench& bench) {
   QElapsedTimer timer;

@@ -4,6 +4,7 @@
 #include <QIcon>
 #include <QStandardPaths>
 #include <QTimer>
+#include <cstdio>
 
 #include "app/bench/bench.h"
 #include "app/theme/theme.h"
@@ -19,6 +20,13 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");
   QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
+  const QStringList arguments = QApplication::arguments();
+  if (arguments.contains("--help") || arguments.contains("-h")) {
+    std::puts(
+        "molten-clock [PROJECT.molten | FOOTAGE]\nOpens the window, with a project, a clip, or a folder of numbered "
+        "stills.");
+    return 0;
+  }
   molten::theme::apply(application);
 
   molten::BenchOptions options;
@@ -26,7 +34,6 @@ int main(int argc, char** argv) {
   options.memoryBytes = molten::usualBudget();
   molten::Bench bench(options);
   bench.show();
-  const QStringList arguments = QApplication::arguments();
   if (arguments.size() > 1) bench.openPath(arguments[1]);
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
   return QApplication::exec();

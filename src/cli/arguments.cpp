@@ -42,7 +42,8 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
   std::string unit(end);
   double scale = 1;
   if (!unit.empty()) {
-    const auto power = std::string_view("KMGT").find(static_cast<char>(std::toupper(static_cast<unsigned char>(unit[0]))));
+    const auto power =
+        std::string_view("KMGT").find(static_cast<char>(std::toupper(static_cast<unsigned char>(unit[0]))));
     const std::string rest = unit.substr(1);
     if (power == std::string_view::npos || (rest != "" && rest != "B" && rest != "iB")) return std::nullopt;
     scale = std::pow(rest == "B" ? 1000.0 : 1024.0, static_cast<double>(power + 1));
@@ -59,9 +60,14 @@ ParsedCall parseCall(int argc, char** argv) {
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
-  app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; see --stages")->expected(1)->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-  app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")->expected(1)->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-  app.add_option("-o,--output", a.output, "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif");
+  app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; see --stages")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("-o,--output", a.output,
+                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
@@ -69,12 +75,16 @@ ParsedCall parseCall(int argc, char** argv) {
   std::string codecIds;
   for (const auto& codec : codecs()) codecIds += (codecIds.empty() ? "" : " ") + codec.id;
   app.add_option("--codec", a.codec, "how to write it: " + codecIds);
-  app.add_option("--quality", a.quality, "the codec's own measure: h264 0-51 (18), vp9 0-63 (24), prores profile 0-5 (3)")->check(CLI::Range(0, 63));
+  app.add_option("--quality", a.quality,
+                 "the codec's own measure: h264 0-51 (18), vp9 0-63 (24), prores profile 0-5 (3)")
+      ->check(CLI::Range(0, 63));
   app.add_option("--memory", memory, "budget for decoded frames: 512MB, 2GiB (a quarter of the memory, at most 4 GiB)");
   app.add_option("--threads", threads, "threads to work with")->check(CLI::Range(1, 256));
-  app.add_option("--progress", progress, "bar, json (a line each) or none")->check(CLI::IsMember({"auto", "bar", "json", "none"}));
+  app.add_option("--progress", progress, "bar, json (a line each) or none")
+      ->check(CLI::IsMember({"auto", "bar", "json", "none"}));
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
-  auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")->expected(0, 1);
+  auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")
+                   ->expected(0, 1);
   app.add_flag("--json", a.json, "with --stages: as JSON");
   app.add_flag("--schema", a.schema, "the JSON Schema of .molten files");
   app.footer("Example: molten-render clip.mp4 --stage time-field:back=0.5s -o twisted.mp4");
@@ -90,10 +100,14 @@ ParsedCall parseCall(int argc, char** argv) {
   };
   a.listStages = list->count() > 0;
   if (!listed.empty()) a.stageToList = listed[0];
-  if (!frames.empty() && !(a.frames = parseFrames(frames))) return off("--frames takes first-last, like 0-99, not \"" + frames + "\".");
-  if (!size.empty() && !(a.size = parseSize(size))) return off("--size takes WIDTHxHEIGHT, like 1280x720, not \"" + size + "\".");
-  if (!rate.empty() && !(a.rate = parseRate(rate))) return off("--rate takes pictures a second, like 25 or 30000/1001, not \"" + rate + "\".");
-  if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate))) return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
+  if (!frames.empty() && !(a.frames = parseFrames(frames)))
+    return off("--frames takes first-last, like 0-99, not \"" + frames + "\".");
+  if (!size.empty() && !(a.size = parseSize(size)))
+    return off("--size takes WIDTHxHEIGHT, like 1280x720, not \"" + size + "\".");
+  if (!rate.empty() && !(a.rate = parseRate(rate)))
+    return off("--rate takes pictures a second, like 25 or 30000/1001, not \"" + rate + "\".");
+  if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate)))
+    return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
   a.memoryBytes = usualBudget();
   if (!memory.empty()) {
     const auto bytes = parseBytes(memory);
@@ -101,9 +115,9 @@ ParsedCall parseCall(int argc, char** argv) {
     a.memoryBytes = *bytes;
   }
   a.threads = threads;
-  a.progress = progress == "json" ? ProgressKind::Json
+  a.progress = progress == "json"                                                   ? ProgressKind::Json
                : progress == "bar" || (progress == "auto" && isatty(STDERR_FILENO)) ? ProgressKind::Bar
-                                                                                     : ProgressKind::None;
+                                                                                    : ProgressKind::None;
   if (!a.listStages && !a.schema) {
     if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");
     if (a.output.empty() && !a.describe) return off("Name the result with -o; its ending decides the kind.");

@@ -51,7 +51,8 @@ int run(const Arguments& a) {
     auto loaded = loadProject(a.input);
     if (!loaded) return say(Failed, loaded.error());
     project = std::move(*loaded);
-    if (project.footagePath.empty()) return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
+    if (project.footagePath.empty())
+      return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
   } else {
     project.footagePath = a.input;
   }
@@ -91,11 +92,15 @@ int run(const Arguments& a) {
   // Ctrl+C ends the render as Cancel does: nothing half-written stays.
   std::signal(SIGINT, [](int) { interrupted = 1; });
   std::signal(SIGTERM, [](int) { interrupted = 1; });
-  auto rendered = render(settings, [&](const RenderProgress& progress) {
-    printProgress(a.progress, progress);
-    if (interrupted) stop.request_stop();
-  }, stop.get_token());
-  if (!rendered) return say(Failed, rendered.error().cancelled ? Error{"Stopped; nothing was written."} : rendered.error());
+  auto rendered = render(
+      settings,
+      [&](const RenderProgress& progress) {
+        printProgress(a.progress, progress);
+        if (interrupted) stop.request_stop();
+      },
+      stop.get_token());
+  if (!rendered)
+    return say(Failed, rendered.error().cancelled ? Error{"Stopped; nothing was written."} : rendered.error());
   for (const auto& note : rendered->plan.notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
   return Done;
 }

@@ -11,7 +11,8 @@ using Json = nlohmann::ordered_json;
 std::string rangeText(const ParameterDescription& p) {
   if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
     char text[96];
-    std::snprintf(text, sizeof text, "%g to %g%s", number->least, number->most, number->unit == Unit::Seconds ? " s" : "");
+    std::snprintf(text, sizeof text, "%g to %g%s", number->least, number->most,
+                  number->unit == Unit::Seconds ? " s" : "");
     return text;
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
@@ -30,14 +31,16 @@ Json stageJson(const StageKind& kind) {
   const StageDescription& described = kind.description();
   Json json{{"id", described.id}, {"label", described.label}, {"help", described.help}, {"parameters", Json::array()}};
   for (const auto& p : described.parameters) {
-    Json parameter{{"id", p.id}, {"label", p.label}, {"kind", kindName(p)}, {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
+    Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
+                   {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
       parameter["unit"] = number->unit == Unit::Seconds ? "seconds" : "";
       parameter["least"] = number->least;
       parameter["most"] = number->most;
     }
     if (const auto* choices = std::get_if<ChoicesDescription>(&p.kind))
-      for (const auto& choice : choices->choices) parameter["choices"].push_back({{"id", choice.id}, {"label", choice.label}, {"help", choice.help}});
+      for (const auto& choice : choices->choices)
+        parameter["choices"].push_back({{"id", choice.id}, {"label", choice.label}, {"help", choice.help}});
     json["parameters"].push_back(std::move(parameter));
   }
   return json;
@@ -52,7 +55,8 @@ std::string stagesText(std::span<const StageKind* const> kinds) {
     text += described.id + "  " + described.help + "\n";
     for (const auto& p : described.parameters) {
       char line[256];
-      std::snprintf(line, sizeof line, "  %-14s %-42s default %s\n", p.id.c_str(), rangeText(p).c_str(), valueText(p, initialValue(p)).c_str());
+      std::snprintf(line, sizeof line, "  %-14s %-42s default %s\n", p.id.c_str(), rangeText(p).c_str(),
+                    valueText(p, initialValue(p)).c_str());
       text += line;
       text += std::string(17, ' ') + p.help + "\n";
     }
@@ -101,7 +105,8 @@ std::string describeJson(const Footage& footage, const Project& project) {
               {"frames-that-read-before-the-clip", outside.before},
               {"frames-that-read-past-the-clip", outside.after}}}};
   for (const Stage& stage : project.chain)
-    json["chain"].push_back({{"stage", stageText(stage)}, {"on", stage.on}, {"summary", stage.kind->summary(stage.values)}});
+    json["chain"].push_back(
+        {{"stage", stageText(stage)}, {"on", stage.on}, {"summary", stage.kind->summary(stage.values)}});
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -113,14 +118,17 @@ void printProgress(ProgressKind kind, const RenderProgress& p) {
   last = Clock::now();
   const double part = static_cast<double>(p.done) / static_cast<double>(p.total);
   if (kind == ProgressKind::Json) {
-    std::printf("{\"done\":%lld,\"total\":%lld,\"seconds-left\":%.2f}\n", static_cast<long long>(p.done), static_cast<long long>(p.total), p.secondsLeft);
+    std::printf("{\"done\":%lld,\"total\":%lld,\"seconds-left\":%.2f}\n", static_cast<long long>(p.done),
+                static_cast<long long>(p.total), p.secondsLeft);
     std::fflush(stdout);
   }
   if (kind == ProgressKind::Bar) {
     constexpr int width = 32;
     const int full = static_cast<int>(part * width);
-    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %.0f s left ", std::string(static_cast<std::size_t>(full), '#').c_str(),
-                 std::string(static_cast<std::size_t>(width - full), ' ').c_str(), static_cast<long long>(p.done), static_cast<long long>(p.total), p.secondsLeft);
+    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %.0f s left ",
+                 std::string(static_cast<std::size_t>(full), '#').c_str(),
+                 std::string(static_cast<std::size_t>(width - full), ' ').c_str(), static_cast<long long>(p.done),
+                 static_cast<long long>(p.total), p.secondsLeft);
     if (p.done == p.total) std::fputc('\n', stderr);
   }
 }

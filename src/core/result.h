@@ -13,7 +13,9 @@ struct Error {
   bool cancelled = false;  ///< the work was called off by whoever asked for it; nothing to report
 };
 
-inline Error cancelledError() { return {"Cancelled.", true}; }
+inline Error cancelledError() {
+  return {"Cancelled.", true};
+}
 
 template <class T>
 class [[nodiscard]] Result {

@@ -21,9 +21,8 @@ Result<SafeFile> SafeFile::create(const std::string& path) {
   std::error_code error;
   if (fs::is_directory(target, error)) return Error{path + " is a folder; name a file in it."};
   for (int tries = 0; tries < 100; ++tries) {
-    const fs::path temporary =
-        folder / ("." + target.filename().string().substr(0, 200) + "." + std::to_string(getpid()) + "-" +
-                  std::to_string(counter++) + ".part");
+    const fs::path temporary = folder / ("." + target.filename().string().substr(0, 200) + "." +
+                                         std::to_string(getpid()) + "-" + std::to_string(counter++) + ".part");
     const int file = ::open(temporary.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0666);
     if (file >= 0) return SafeFile(path, temporary.string(), file);
     if (errno == EEXIST) continue;

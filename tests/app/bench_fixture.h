@@ -99,7 +99,8 @@ class BenchTest : public ::testing::Test {
     for (int bit = 0; bit < 16; ++bit) {
       if (row >= 0 && bit / 4 != row) continue;
       // A little off the middle, where handles are.
-      const double x = from.x() + (to.x() - from.x()) * (bit % 4 * 2 + 0.8) / 8, y = from.y() + (to.y() - from.y()) * (bit / 4 * 2 + 1) / 8;
+      const double x = from.x() + (to.x() - from.x()) * (bit % 4 * 2 + 0.8) / 8,
+                   y = from.y() + (to.y() - from.y()) * (bit / 4 * 2 + 1) / 8;
       if (qGray(image.pixel(static_cast<int>(x), static_cast<int>(y))) > 128) number |= 1 << bit;
     }
     return number;

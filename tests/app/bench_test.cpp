@@ -187,7 +187,8 @@ TEST_F(BenchTest, InAndOutByKeyAndByHand) {
 TEST_F(BenchTest, ZoomsToThePixelPansAndFits) {
   open(clip());
   const double fitted = picture().shownZoom();
-  QWheelEvent wheel(QPointF(100, 300), picture().mapToGlobal(QPointF(100, 300)), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+  QWheelEvent wheel(QPointF(100, 300), picture().mapToGlobal(QPointF(100, 300)), {}, {0, 120}, Qt::NoButton,
+                    Qt::NoModifier, Qt::NoScrollPhase, false);
   const QPointF from = picture().toWidget({0, 0});
   const double across = (100 - from.x()) / (picture().toWidget({1, 1}).x() - from.x());
   QApplication::sendEvent(&picture(), &wheel);
@@ -325,13 +326,18 @@ TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
   auto& place = *form.findChild<QLineEdit*>("place");
   EXPECT_TRUE(place.text().endsWith(".mkv"));
   place.setText(QString::fromStdString(folder / "window.mkv"));
-  EXPECT_TRUE(form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 a second · FFV1"));
+  EXPECT_TRUE(
+      form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 a second · FFV1"));
   QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return !form.running(); }));
   EXPECT_EQ(form.findChild<QLabel*>("state")->text(), "window.mkv is written");
   EXPECT_TRUE(form.findChild<QPushButton*>("openFolder")->isVisible());
-  ASSERT_EQ(test::runCommand(std::string(MOLTEN_RENDER) + " " + clip() + " --stage time-field:back=1s,in-between=blend -o " + folder / "line.mkv").exitCode, 0);
-  const auto window = test::readAll(*test::openFootage(folder / "window.mkv")), line = test::readAll(*test::openFootage(folder / "line.mkv"));
+  ASSERT_EQ(test::runCommand(std::string(MOLTEN_RENDER) + " " + clip() +
+                             " --stage time-field:back=1s,in-between=blend -o " + folder / "line.mkv")
+                .exitCode,
+            0);
+  const auto window = test::readAll(*test::openFootage(folder / "window.mkv")),
+             line = test::readAll(*test::openFootage(folder / "line.mkv"));
   ASSERT_EQ(window.size(), line.size());
   for (std::size_t i = 0; i < line.size(); ++i) EXPECT_TRUE(test::samePicture(window[i], line[i]));
 }

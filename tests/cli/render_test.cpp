@@ -1,9 +1,8 @@
 // molten-render as a user calls it: files in, files out, words and exit codes.
-#include <nlohmann/json.hpp>
-
+#include <algorithm>
 #include <cmath>
 #include <fstream>
-#include <algorithm>
+#include <nlohmann/json.hpp>
 #include <set>
 
 #include "support/clips.h"
@@ -14,10 +13,14 @@ namespace {
 using nlohmann::json;
 using test::TempFolder;
 
-test::CommandResult render(const std::string& arguments) { return test::runCommand(std::string(MOLTEN_RENDER) + " " + arguments); }
+test::CommandResult render(const std::string& arguments) {
+  return test::runCommand(std::string(MOLTEN_RENDER) + " " + arguments);
+}
 
 std::string probe(const std::string& path, const std::string& entry) {
-  auto found = test::runCommand("ffprobe -v error -select_streams v -show_entries stream=" + entry + " -of default=nw=1:nk=1 '" + path + "'").out;
+  auto found = test::runCommand("ffprobe -v error -select_streams v -show_entries stream=" + entry +
+                                " -of default=nw=1:nk=1 '" + path + "'")
+                   .out;
   while (!found.empty() && found.back() == '\n') found.pop_back();
   return found;
 }
@@ -29,7 +32,8 @@ void expectSameFrames(const std::string& a, const std::string& b) {
 }
 
 /// Every luma sample of a rendered vertical field against the definition, frame by frame.
-void expectVerticalField(const std::string& clip, const std::string& result, double back, double ahead, PastTheEnds past) {
+void expectVerticalField(const std::string& clip, const std::string& result, double back, double ahead,
+                         PastTheEnds past) {
   const auto footage = test::openFootage(clip);
   ASSERT_TRUE(footage);
   const auto source = test::readAll(*footage), got = test::readAll(*test::openFootage(result));
@@ -45,7 +49,8 @@ void expectVerticalField(const std::string& clip, const std::string& result, dou
       if (std::abs(position - std::round(position)) < 1e-6) position = std::round(position);
       const auto frame = foldFrame(static_cast<std::int64_t>(std::floor(position + 0.5)), count, past);
       for (int x = 0; x < width; ++x)
-        ASSERT_EQ(test::sampleAt(got[static_cast<std::size_t>(n)], 0, x, y), frame == noFrame ? 16u : test::sampleAt(source[static_cast<std::size_t>(frame)], 0, x, y))
+        ASSERT_EQ(test::sampleAt(got[static_cast<std::size_t>(n)], 0, x, y),
+                  frame == noFrame ? 16u : test::sampleAt(source[static_cast<std::size_t>(frame)], 0, x, y))
             << "frame " << n << " at " << x << ", " << y;
     }
 }
@@ -53,8 +58,14 @@ void expectVerticalField(const std::string& clip, const std::string& result, dou
 TEST(Render, LosslessFieldIsTheSourcesSamples) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 30, {66, 50}, "yuv420p");
-  for (const auto& [name, past] : {std::pair{"hold", PastTheEnds::Hold}, {"bounce", PastTheEnds::Bounce}, {"wrap", PastTheEnds::Wrap}, {"clear", PastTheEnds::Clear}}) {
-    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.4s,ahead=0.2s,past-the-ends=" + name + " -o " + folder / "out.mkv").exitCode, 0);
+  for (const auto& [name, past] : {std::pair{"hold", PastTheEnds::Hold},
+                                   {"bounce", PastTheEnds::Bounce},
+                                   {"wrap", PastTheEnds::Wrap},
+                                   {"clear", PastTheEnds::Clear}}) {
+    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.4s,ahead=0.2s,past-the-ends=" + name + " -o " +
+                     folder / "out.mkv")
+                  .exitCode,
+              0);
     EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), std::string(name) == "clear" ? "yuva420p" : "yuv420p");
     expectVerticalField(folder / "a.mkv", folder / "out.mkv", 0.4, 0.2, past);
   }
@@ -64,10 +75,13 @@ TEST(Render, LosslessFieldIsTheSourcesSamples) {
 TEST(Render, CameraClipIsTheSourcesSamples) {
   const std::string packed = "/usr/share/doc/opencv-doc/opencv4/html/cup.mp4.gz";
   const char* named = std::getenv("MOLTEN_CAMERA_CLIP");
-  if (!named && !std::filesystem::exists(packed)) GTEST_SKIP() << "install opencv-doc, or name a clip in MOLTEN_CAMERA_CLIP";
+  if (!named && !std::filesystem::exists(packed))
+    GTEST_SKIP() << "install opencv-doc, or name a clip in MOLTEN_CAMERA_CLIP";
   const TempFolder folder;
   const std::string clip = folder / "cup.mp4";
-  ASSERT_EQ(test::runCommand(named ? "cp '" + std::string(named) + "' " + clip : "gzip -dc " + packed + " > " + clip).exitCode, 0);
+  ASSERT_EQ(test::runCommand(named ? "cp '" + std::string(named) + "' " + clip : "gzip -dc " + packed + " > " + clip)
+                .exitCode,
+            0);
   ASSERT_EQ(render(clip + " --stage time-field:back=0.5s -o " + folder / "out.mkv").exitCode, 0);
   EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), probe(clip, "pix_fmt"));
   expectVerticalField(clip, folder / "out.mkv", 0.5, 0, PastTheEnds::Hold);
@@ -76,7 +90,8 @@ TEST(Render, CameraClipIsTheSourcesSamples) {
 TEST(Render, WholeOrInPiecesOnOneThreadOrTwo) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 25, {64, 48}, "yuv420p");
-  const std::string call = folder / "a.mkv" + " --stage time-field:start=0.1x0.2,end=0.9x0.7,back=0.3s,ahead=0.1s,in-between=blend ";
+  const std::string call =
+      folder / "a.mkv" + " --stage time-field:start=0.1x0.2,end=0.9x0.7,back=0.3s,ahead=0.1s,in-between=blend ";
   ASSERT_EQ(render(call + "--threads 1 -o " + folder / "one.mkv").exitCode, 0);
   ASSERT_EQ(render(call + "--threads 2 -o " + folder / "two.mkv").exitCode, 0);
   ASSERT_EQ(render(call + "--memory 1MB -o " + folder / "poor.mkv").exitCode, 0);
@@ -84,16 +99,22 @@ TEST(Render, WholeOrInPiecesOnOneThreadOrTwo) {
   expectSameFrames(folder / "one.mkv", folder / "poor.mkv");
   const auto whole = test::readAll(*test::openFootage(folder / "one.mkv"));
   for (const auto& [first, last] : {std::pair{0, 6}, {7, 7}, {8, 24}}) {
-    ASSERT_EQ(render(call + "--frames " + std::to_string(first) + "-" + std::to_string(last) + " -o " + folder / "piece.mkv").exitCode, 0);
+    ASSERT_EQ(
+        render(call + "--frames " + std::to_string(first) + "-" + std::to_string(last) + " -o " + folder / "piece.mkv")
+            .exitCode,
+        0);
     const auto piece = test::readAll(*test::openFootage(folder / "piece.mkv"));
     ASSERT_EQ(piece.size(), static_cast<std::size_t>(last - first + 1));
-    for (std::size_t i = 0; i < piece.size(); ++i) EXPECT_TRUE(test::samePicture(piece[i], whole[i + static_cast<std::size_t>(first)]));
+    for (std::size_t i = 0; i < piece.size(); ++i)
+      EXPECT_TRUE(test::samePicture(piece[i], whole[i + static_cast<std::size_t>(first)]));
   }
 }
 
 TEST(Render, OwnPixelFormatsComeBackExactly) {
   const TempFolder folder;
-  for (const char* format : {"yuv420p", "yuv422p", "yuv444p", "yuv411p", "yuv420p10le", "yuv422p12le", "yuv444p16le", "yuva420p", "yuva444p10le", "gray", "gray10le", "gray16le", "gbrp10le", "gbrp16le", "gbrap12le"}) {
+  for (const char* format :
+       {"yuv420p", "yuv422p", "yuv444p", "yuv411p", "yuv420p10le", "yuv422p12le", "yuv444p16le", "yuva420p",
+        "yuva444p10le", "gray", "gray10le", "gray16le", "gbrp10le", "gbrp16le", "gbrap12le"}) {
     test::makeNoiseClip(folder / "a.mkv", 3, {45, 31}, format);
     ASSERT_EQ(render(folder / "a.mkv" + " -o " + folder / "out.mkv").exitCode, 0) << format;
     EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), format);
@@ -107,15 +128,23 @@ TEST(Render, OwnPixelFormatsComeBackExactly) {
 
 TEST(Render, EveryKindOfFileIsWritten) {
   const TempFolder folder;
-  test::makeNumberedClip(folder / "a.mkv", 10, {128, 96}, "-c:v ffv1 -color_range tv -colorspace bt709 -color_primaries bt709 -color_trc bt709");
+  test::makeNumberedClip(folder / "a.mkv", 10, {128, 96},
+                         "-c:v ffv1 -color_range tv -colorspace bt709 -color_primaries bt709 -color_trc bt709");
   const struct {
     const char* file;
     const char* options;
     const char* codec;
     const char* format;
-  } cases[] = {{"o.mp4", "", "h264", "yuv420p"}, {"o.mov", "", "prores", "yuv422p10le"}, {"o4.mov", "--quality 4", "prores", "yuv444p12le"}, {"o.mkv", "", "ffv1", "yuv420p"},
-               {"o.webm", "", "vp9", "yuv420p"}, {"h.mkv", "--codec h264 --quality 10", "h264", "yuv420p"}, {"p-%03d.png", "", "png", "rgb24"},
-               {"d-%03d.png", "--codec png16", "png", "rgb48be"}, {"t-%03d.tif", "", "tiff", "rgb24"}, {"u-%03d.tif", "--codec tiff16", "tiff", "rgb48le"}};
+  } cases[] = {{"o.mp4", "", "h264", "yuv420p"},
+               {"o.mov", "", "prores", "yuv422p10le"},
+               {"o4.mov", "--quality 4", "prores", "yuv444p12le"},
+               {"o.mkv", "", "ffv1", "yuv420p"},
+               {"o.webm", "", "vp9", "yuv420p"},
+               {"h.mkv", "--codec h264 --quality 10", "h264", "yuv420p"},
+               {"p-%03d.png", "", "png", "rgb24"},
+               {"d-%03d.png", "--codec png16", "png", "rgb48be"},
+               {"t-%03d.tif", "", "tiff", "rgb24"},
+               {"u-%03d.tif", "--codec tiff16", "tiff", "rgb48le"}};
   for (const auto& c : cases) {
     const auto result = render(folder / "a.mkv" + " -o '" + folder / c.file + "' " + c.options);
     ASSERT_EQ(result.exitCode, 0) << c.file << result.err;
@@ -129,7 +158,8 @@ TEST(Render, EveryKindOfFileIsWritten) {
     for (std::size_t i = 0; i < 10; ++i) EXPECT_EQ(test::numberShown(frames[i]), static_cast<int>(i)) << c.file;
     if (path.find('%') == std::string::npos) {
       EXPECT_EQ(probe(path, "r_frame_rate"), "30/1") << c.file;
-      EXPECT_EQ(probe(path, "color_range,color_space,color_transfer,color_primaries"), "tv\nbt709\nbt709\nbt709") << c.file;
+      EXPECT_EQ(probe(path, "color_range,color_space,color_transfer,color_primaries"), "tv\nbt709\nbt709\nbt709")
+          << c.file;
     }
   }
 }
@@ -138,7 +168,10 @@ TEST(Render, TransparencyIsKeptWhereTheFileCan) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mkv", 8, {64, 48}, "-c:v ffv1");
   for (const char* file : {"o.mov", "o.webm", "p-%02d.png"}) {
-    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o '" + folder / file + "'").exitCode, 0) << file;
+    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o '" + folder / file + "'")
+                  .exitCode,
+              0)
+        << file;
     const auto footage = test::openFootage(folder / file);
     ASSERT_TRUE(footage && footage->shape().format.alpha) << file;
     const auto frames = test::readAll(*footage);
@@ -147,7 +180,8 @@ TEST(Render, TransparencyIsKeptWhereTheFileCan) {
     EXPECT_LT(test::sampleAt(frames[0], alpha, 30, 1), opaque / 20) << file;
     EXPECT_GT(test::sampleAt(frames[0], alpha, 30, 46), opaque - opaque / 20) << file;
   }
-  const auto flat = render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o " + folder / "o.mp4");
+  const auto flat =
+      render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o " + folder / "o.mp4");
   EXPECT_EQ(flat.exitCode, 0);
   EXPECT_NE(flat.err.find("no transparency"), std::string::npos);
 }
@@ -170,7 +204,8 @@ TEST(Render, SizeAndRateAreAsAsked) {
   EXPECT_EQ(footage->clock().rate(), Rational(20));
   const auto frames = test::readAll(*footage);
   ASSERT_EQ(frames.size(), 20u);
-  for (std::size_t k = 0; k < frames.size(); ++k) EXPECT_EQ(test::numberShown(frames[k]), static_cast<int>(std::floor(static_cast<double>(k) * 1.5 + 0.5)));
+  for (std::size_t k = 0; k < frames.size(); ++k)
+    EXPECT_EQ(test::numberShown(frames[k]), static_cast<int>(std::floor(static_cast<double>(k) * 1.5 + 0.5)));
 }
 
 TEST(Render, ProjectsAreRenderedFromInToOut) {
@@ -202,7 +237,8 @@ TEST(Words, DescribeSaysWhatIsRead) {
 TEST(Words, StagesAreListed) {
   const auto words = render("--stages");
   EXPECT_EQ(words.exitCode, 0);
-  for (const char* word : {"time-field", "back", "past-the-ends", "bounce", "default 1s"}) EXPECT_NE(words.out.find(word), std::string::npos) << word;
+  for (const char* word : {"time-field", "back", "past-the-ends", "bounce", "default 1s"})
+    EXPECT_NE(words.out.find(word), std::string::npos) << word;
   const json all = json::parse(render("--stages --json").out);
   EXPECT_EQ(all[0]["id"], "time-field");
   EXPECT_EQ(render("--stages echoes").exitCode, 2);
@@ -211,7 +247,8 @@ TEST(Words, StagesAreListed) {
 TEST(Words, TheStagesPageSaysTheSame) {
   std::ifstream in(std::string(MOLTEN_SOURCE) + "/docs/stages.md");
   const std::string page{std::istreambuf_iterator<char>(in), {}};
-  EXPECT_NE(page.find("```\n" + render("--stages").out + "```"), std::string::npos) << "write it anew with: molten-render --stages";
+  EXPECT_NE(page.find("```\n" + render("--stages").out + "```"), std::string::npos)
+      << "write it anew with: molten-render --stages";
 }
 
 TEST(Words, ProgressComesAsJsonLines) {
@@ -230,8 +267,10 @@ TEST(Words, CallsThatAreOffExitWithTwo) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mkv", 3, {64, 48}, "-c:v ffv1");
   const std::string a = folder / "a.mkv", out = " -o " + folder / "o.mkv";
-  for (const std::string& call : {std::string(), a, a + " --stage echoes" + out, a + " --stage time-field:bakc=1s" + out, a + " --stage time-field:back=-1s" + out,
-                                  a + " --frames x" + out, a + " --size 0x5" + out, a + " --rate fast" + out, a + " --memory lots" + out, a + " --nonsense" + out}) {
+  for (const std::string& call :
+       {std::string(), a, a + " --stage echoes" + out, a + " --stage time-field:bakc=1s" + out,
+        a + " --stage time-field:back=-1s" + out, a + " --frames x" + out, a + " --size 0x5" + out,
+        a + " --rate fast" + out, a + " --memory lots" + out, a + " --nonsense" + out}) {
     const auto result = render(call);
     EXPECT_EQ(result.exitCode, 2) << call;
     EXPECT_FALSE(result.err.empty()) << call;
@@ -249,15 +288,18 @@ TEST(Trouble, IsOneSentenceAndLeavesNothingBehind) {
   std::ofstream(folder / "astray.molten") << R"({"format": 1, "footage": {"path": "gone.mp4"}})";
   const auto before = folder.names();
   const std::string a = folder / "a.mkv";
-  for (const std::string& call : {folder / "gone.mp4" + " -o " + folder / "o.mkv", folder / "empty.mp4" + " -o " + folder / "o.mkv", folder / "sub" + " -o " + folder / "o.mkv",
-                                  folder / "words.molten" + " -o " + folder / "o.mkv", folder / "later.molten" + " -o " + folder / "o.mkv", folder / "astray.molten" + " -o " + folder / "o.mkv",
-                                  a + " -o " + folder / "missing/o.mkv", a + " -o " + folder / "sub", a + " -o " + folder / "o.xyz", a + " -o " + folder / "o.png",
-                                  a + " -o " + folder / "a.mkv", a + " --codec vp9 -o " + folder / "o.mp4", a + " --frames 90-99 -o " + folder / "o.mkv", a + " -o /dev/full/o.mkv",
-                                  a + " -o /proc/o.mkv"}) {
+  for (const std::string& call :
+       {folder / "gone.mp4" + " -o " + folder / "o.mkv", folder / "empty.mp4" + " -o " + folder / "o.mkv",
+        folder / "sub" + " -o " + folder / "o.mkv", folder / "words.molten" + " -o " + folder / "o.mkv",
+        folder / "later.molten" + " -o " + folder / "o.mkv", folder / "astray.molten" + " -o " + folder / "o.mkv",
+        a + " -o " + folder / "missing/o.mkv", a + " -o " + folder / "sub", a + " -o " + folder / "o.xyz",
+        a + " -o " + folder / "o.png", a + " -o " + folder / "a.mkv", a + " --codec vp9 -o " + folder / "o.mp4",
+        a + " --frames 90-99 -o " + folder / "o.mkv", a + " -o /dev/full/o.mkv", a + " -o /proc/o.mkv"}) {
     const auto result = render(call);
     EXPECT_EQ(result.exitCode, 1) << call << "\n" << result.err;
     // The call's name, one sentence (two at most), no number of an error.
-    EXPECT_TRUE(result.err.starts_with("molten-render: ") && result.err.size() > 30 && result.err.ends_with(".\n")) << result.err;
+    EXPECT_TRUE(result.err.starts_with("molten-render: ") && result.err.size() > 30 && result.err.ends_with(".\n"))
+        << result.err;
     EXPECT_EQ(std::count(result.err.begin(), result.err.end(), '\n'), 1) << result.err;
   }
   EXPECT_EQ(folder.names(), before);
@@ -269,7 +311,8 @@ TEST(Trouble, FullDiskIsSaidAndLeavesNothingBehind) {
   std::filesystem::create_directory(folder / "small");
   // A limit on file size fails a write as a full disk does.
   for (const char* out : {"small/o.mkv", "small/o.mp4", "small/o-%03d.png"}) {
-    const auto result = test::runCommand("ulimit -f 64; trap '' XFSZ; " + std::string(MOLTEN_RENDER) + " " + folder / "a.mkv" + " -o '" + folder / out + "'");
+    const auto result = test::runCommand("ulimit -f 64; trap '' XFSZ; " + std::string(MOLTEN_RENDER) + " " +
+                                         folder / "a.mkv" + " -o '" + folder / out + "'");
     EXPECT_EQ(result.exitCode, 1) << out << result.err;
     EXPECT_NE(result.err.find("no room left"), std::string::npos) << result.err;
     EXPECT_TRUE(std::filesystem::is_empty(folder / "small")) << out;
@@ -280,7 +323,8 @@ TEST(Trouble, InterruptedRendersLeaveNothingBehind) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 200, {320, 240}, "yuv420p");
   const auto before = folder.names();
-  const auto result = test::runCommand("timeout -s INT 0.4 " + std::string(MOLTEN_RENDER) + " " + folder / "a.mkv" + " --codec h264 --quality 1 -o " + folder / "o.mkv");
+  const auto result = test::runCommand("timeout -s INT 0.4 " + std::string(MOLTEN_RENDER) + " " + folder / "a.mkv" +
+                                       " --codec h264 --quality 1 -o " + folder / "o.mkv");
   EXPECT_NE(result.exitCode, 0);
   EXPECT_EQ(folder.names(), before);
 }

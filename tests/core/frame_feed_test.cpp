@@ -1,8 +1,9 @@
 // Frames under a budget, for many askers, forwards and backwards.
+#include "core/engine/frame_feed.h"
+
 #include <atomic>
 #include <random>
 
-#include "core/engine/frame_feed.h"
 #include "support/clips.h"
 
 namespace molten {
@@ -45,7 +46,9 @@ TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
           const auto table = feed.fetch(frames, scale, stop.get_token());
           if (!table) continue;
           for (const auto n : frames)
-            if (!table->find(n) || test::numberShown(*table->find(n)) != n || table->find(n)->shape().size.width != 128 / scale) ++wrong;
+            if (!table->find(n) || test::numberShown(*table->find(n)) != n ||
+                table->find(n)->shape().size.width != 128 / scale)
+              ++wrong;
         }
       });
   }

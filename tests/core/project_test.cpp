@@ -15,7 +15,8 @@ using test::TempFolder;
 Project sample() {
   Project project;
   project.footagePath = "/films/gather.mp4";
-  project.chain = {*parseStage("time-field:back=0.25s,start=0.1x0.9,past-the-ends=bounce,flip", 60), newStage(*findStageKind("time-field"))};
+  project.chain = {*parseStage("time-field:back=0.25s,start=0.1x0.9,past-the-ends=bounce,flip", 60),
+                   newStage(*findStageKind("time-field"))};
   project.chain[1].on = false;
   project.in = 12;
   project.output.path = "/films/out.mov";
@@ -47,14 +48,19 @@ TEST(ProjectFile, UnknownMembersAreKept) {
   const auto project = parseProject(text, "");
   ASSERT_TRUE(project) << project.error().message;
   const std::string again = projectText(*project, "");
-  for (const char* kept : {"\"mood\"", "\"slate\": 7", "\"tint\": \"teal\""}) EXPECT_NE(again.find(kept), std::string::npos) << kept;
+  for (const char* kept : {"\"mood\"", "\"slate\": 7", "\"tint\": \"teal\""})
+    EXPECT_NE(again.find(kept), std::string::npos) << kept;
 }
 
 TEST(ProjectFile, BadFilesAreRefusedInWords) {
-  for (const char* bad : {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 2})", R"({"format": 1, "chain": 3})", R"({"format": 1, "chain": [{}]})",
-                          R"({"format": 1, "chain": [{"stage": "moon"}]})", R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
-                          R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})", R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})",
-                          R"({"format": 1, "in": -4})", R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})"}) {
+  for (const char* bad :
+       {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 2})",
+        R"({"format": 1, "chain": 3})", R"({"format": 1, "chain": [{}]})",
+        R"({"format": 1, "chain": [{"stage": "moon"}]})",
+        R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
+        R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})",
+        R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})", R"({"format": 1, "in": -4})",
+        R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})"}) {
     const auto project = parseProject(bad, "");
     EXPECT_FALSE(project) << bad;
     EXPECT_TRUE(project || project.error().message.size() > 10) << bad;
@@ -113,7 +119,8 @@ TEST(Values, AreReadWithTheirUnits) {
   EXPECT_EQ(seconds("1/4s"), 0.25);
   EXPECT_EQ(seconds("250 ms"), 0.25);
   EXPECT_EQ(seconds("+2"), 2);
-  for (const char* bad : {"", "s", "1.5x", "1/0", "-1", "nan", "inf", "1e99", "99999s"}) EXPECT_FALSE(parseValue(parameter("back"), bad, 60)) << bad;
+  for (const char* bad : {"", "s", "1.5x", "1/0", "-1", "nan", "inf", "1e99", "99999s"})
+    EXPECT_FALSE(parseValue(parameter("back"), bad, 60)) << bad;
   EXPECT_EQ(std::get<Place>(*parseValue(parameter("start"), "0.25 × 1", 60)), (Place{0.25, 1}));
   EXPECT_EQ(std::get<std::size_t>(*parseValue(parameter("past-the-ends"), "Bounce", 60)), 1u);
   EXPECT_TRUE(std::get<bool>(*parseValue(parameter("flip"), "on", 60)));

@@ -1,9 +1,9 @@
 // Any frame by its number, exact, in any order, from every kind of file that stores frames differently.
-#include "support/clips.h"
-
 #include <algorithm>
 #include <fstream>
 #include <random>
+
+#include "support/clips.h"
 
 namespace molten {
 namespace {
@@ -36,7 +36,8 @@ TEST_P(FrameExactReading, ForwardsBackwardsAndAtRandom) {
   auto reader = footage->newReader(2);
   ASSERT_TRUE(reader);
   for (const int n : order) {
-    auto picture = (*reader)->read(n, [](std::int32_t on, const Picture& p) { ASSERT_EQ(test::numberShown(p), on); }, {});
+    auto picture =
+        (*reader)->read(n, [](std::int32_t on, const Picture& p) { ASSERT_EQ(test::numberShown(p), on); }, {});
     ASSERT_TRUE(picture) << picture.error().message;
     ASSERT_EQ(test::numberShown(*picture), n);
     ASSERT_EQ(picture->shape(), footage->shape());
@@ -56,21 +57,25 @@ INSTANTIATE_TEST_SUITE_P(
         Kind{"IntraRefresh", "a.mp4", "-c:v libx264 -x264-params intra-refresh=1:keyint=15"},
         Kind{"NoStampsAvi", "a.avi", "-c:v mpeg4 -q:v 2 -bf 2 -g 15"},
         Kind{"NoStampsStream", "a.h264", "-c:v libx264 -g 20 -bf 3"},
-        Kind{"HiddenFrames", "a.webm", "-c:v libvpx-vp9 -g 30 -auto-alt-ref 1 -lag-in-frames 16 -deadline realtime -cpu-used 8 -b:v 1M"},
+        Kind{"HiddenFrames", "a.webm",
+             "-c:v libvpx-vp9 -g 30 -auto-alt-ref 1 -lag-in-frames 16 -deadline realtime -cpu-used 8 -b:v 1M"},
         Kind{"OneFrame", "a.mp4", "-c:v libx264", 1}, Kind{"TwoFrames", "a.mp4", "-c:v libx264 -bf 2", 2},
         Kind{"OddSize", "a.mkv", "-c:v ffv1", 40, {97, 71}},
         Kind{"TenBit", "a.mp4", "-c:v libx264 -pix_fmt yuv420p10le -g 30"},
-        Kind{"FourTwoTwo", "a.mov", "-c:v prores_ks -profile:v 3"}, Kind{"Alpha", "a.mov", "-c:v prores_ks -profile:v 4444 -pix_fmt yuva444p10le"},
-        Kind{"FourFourFour", "a.mkv", "-c:v libx264 -pix_fmt yuv444p -bf 2"}, Kind{"Gray", "a.mkv", "-c:v ffv1 -pix_fmt gray"},
-        Kind{"Packed", "a.avi", "-c:v rawvideo -pix_fmt yuyv422", 20}, Kind{"PackedRgb", "a.mov", "-c:v qtrle -pix_fmt rgb24", 20},
-        Kind{"Stills", "still-%05d.png", "-c:v png", 20}, Kind{"DeepStills", "still-%04d.tif", "-c:v tiff -pix_fmt rgb48le", 10}),
+        Kind{"FourTwoTwo", "a.mov", "-c:v prores_ks -profile:v 3"},
+        Kind{"Alpha", "a.mov", "-c:v prores_ks -profile:v 4444 -pix_fmt yuva444p10le"},
+        Kind{"FourFourFour", "a.mkv", "-c:v libx264 -pix_fmt yuv444p -bf 2"},
+        Kind{"Gray", "a.mkv", "-c:v ffv1 -pix_fmt gray"}, Kind{"Packed", "a.avi", "-c:v rawvideo -pix_fmt yuyv422", 20},
+        Kind{"PackedRgb", "a.mov", "-c:v qtrle -pix_fmt rgb24", 20}, Kind{"Stills", "still-%05d.png", "-c:v png", 20},
+        Kind{"DeepStills", "still-%04d.tif", "-c:v tiff -pix_fmt rgb48le", 10}),
     [](const auto& kind) { return std::string(kind.param.name); });
 
 TEST(Reading, EditListStartsWhereItSays) {
   // The first half second was cut off by the encoder's call: numbers begin at 15 whatever the container keeps.
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mov", 60, {128, 96}, "-c:v libx264 -g 60 -bf 2");
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -ss 0.5 -i " + folder / "a.mov" + " -c copy " + folder / "b.mov").exitCode, 0);
+  ASSERT_EQ(
+      test::runCommand("ffmpeg -v error -ss 0.5 -i " + folder / "a.mov" + " -c copy " + folder / "b.mov").exitCode, 0);
   const auto footage = test::openFootage(folder / "b.mov");
   ASSERT_TRUE(footage);
   const auto frames = test::readAll(*footage);
@@ -82,7 +87,10 @@ TEST(Reading, RotatedFootageStandsUpright) {
   // This muxer's `rotate` counts against the clock.
   const TempFolder folder;
   test::makeNoiseClip(folder / "flat.mp4", 4, {64, 48}, "yuv420p", "-c:v libx264 -qp 0");
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -i " + folder / "flat.mp4" + " -c copy -metadata:s:v:0 rotate=90 " + folder / "turned.mp4").exitCode, 0);
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -i " + folder / "flat.mp4" + " -c copy -metadata:s:v:0 rotate=90 " +
+                             folder / "turned.mp4")
+                .exitCode,
+            0);
   const auto flat = test::readAll(*test::openFootage(folder / "flat.mp4"));
   const auto footage = test::openFootage(folder / "turned.mp4");
   ASSERT_EQ(footage->shape().size, (Size{48, 64}));
@@ -198,7 +206,8 @@ TEST(BadFootage, RandomDamageNeverCrashes) {
   const char* files[] = {"a.mp4", "a.mkv", "a.ts", "a.avi"};
   std::mt19937 random(11);
   for (const char* name : files) {
-    test::makeNumberedClip(folder / name, 30, {64, 48}, std::string(name) == "a.avi" ? "-c:v mpeg4 -bf 1" : "-c:v libx264 -g 10 -bf 1");
+    test::makeNumberedClip(folder / name, 30, {64, 48},
+                           std::string(name) == "a.avi" ? "-c:v mpeg4 -bf 1" : "-c:v libx264 -g 10 -bf 1");
     std::ifstream in(folder / name, std::ios::binary);
     const std::string good{std::istreambuf_iterator<char>(in), {}};
     for (int round = 0; round < 12; ++round) {

@@ -34,12 +34,14 @@ struct Reference {
   PastTheEnds past() const { return static_cast<PastTheEnds>(std::get<std::size_t>(stage.values[5])); }
   bool blend() const { return std::get<std::size_t>(stage.values[6]) == 1; }
 
-  unsigned sample(const std::vector<Picture>& frames, int n, int plane, int x, int y, double siteX, double siteY) const {
+  unsigned sample(const std::vector<Picture>& frames, int n, int plane, int x, int y, double siteX,
+                  double siteY) const {
     double position = n + displacement(siteX, siteY);
     if (std::abs(position - std::round(position)) < 1e-6) position = std::round(position);
     const auto at = [&](std::int64_t i) -> unsigned {
       const auto frame = foldFrame(i, static_cast<std::int64_t>(frames.size()), past());
-      return frame == noFrame ? blackSample(frames[0].shape(), plane) : test::sampleAt(frames[static_cast<std::size_t>(frame)], plane, x, y);
+      return frame == noFrame ? blackSample(frames[0].shape(), plane)
+                              : test::sampleAt(frames[static_cast<std::size_t>(frame)], plane, x, y);
     };
     if (!blend()) return at(static_cast<std::int64_t>(std::floor(position + 0.5)));
     const double below = std::floor(position);
@@ -62,7 +64,8 @@ Stage randomStage(std::mt19937& random, PastTheEnds past, bool blend) {
   return stage;
 }
 
-std::unique_ptr<Evaluator> evaluatorFor(const std::shared_ptr<const Footage>& footage, int threads = 2, std::size_t budget = std::size_t(1) << 28) {
+std::unique_ptr<Evaluator> evaluatorFor(const std::shared_ptr<const Footage>& footage, int threads = 2,
+                                        std::size_t budget = std::size_t(1) << 28) {
   return std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage, budget, 1), threads);
 }
 
@@ -90,14 +93,17 @@ TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
     // With Clear and Blend, colour is not darkened where alpha already says how much is there.
     if (blend && past == PastTheEnds::Clear) continue;
     const Chain chain{randomStage(random, past, blend)};
-    const Reference reference{chain[0], {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()}};
+    const Reference reference{
+        chain[0],
+        {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()}};
     const ChainPlan plan = evaluator->plan(chain, 1);
     for (const int n : {0, c.frames / 2, c.frames - 1}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
       for (int p = 0; p < footage->shape().format.planes(); ++p) {
         const bool chroma = footage->shape().format.isChromaPlane(p);
-        const int across = chroma ? 1 << footage->shape().format.shiftX : 1, down = chroma ? 1 << footage->shape().format.shiftY : 1;
+        const int across = chroma ? 1 << footage->shape().format.shiftX : 1,
+                  down = chroma ? 1 << footage->shape().format.shiftY : 1;
         for (int y = 0; y < picture->planeHeight(p); ++y)
           for (int x = 0; x < picture->planeWidth(p); ++x) {
             // Chroma without a tag stands on the left column and between the rows.
@@ -110,17 +116,19 @@ TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Footage, TimeFieldOn,
-                         ::testing::Values(Case{"Plain", {48, 36}, "yuv420p", "", 20}, Case{"OddSize", {47, 33}, "yuv420p", "", 15},
-                                           Case{"OneFrame", {32, 24}, "yuv420p", "", 1}, Case{"TwoFrames", {32, 24}, "yuv420p", "", 2},
-                                           Case{"TenBit", {40, 30}, "yuv422p10le", "", 12}, Case{"SixteenBit", {31, 30}, "gray16le", "", 12},
-                                           Case{"WidePixels", {36, 40}, "yuv444p", "-c:v ffv1 -vf setsar=2/1", 12},
-                                           Case{"WithAlpha", {40, 30}, "yuva420p", "", 12}, Case{"Rgb", {40, 30}, "gbrp10le", "", 9}),
-                         [](const auto& kind) { return std::string(kind.param.name); });
+INSTANTIATE_TEST_SUITE_P(
+    Footage, TimeFieldOn,
+    ::testing::Values(Case{"Plain", {48, 36}, "yuv420p", "", 20}, Case{"OddSize", {47, 33}, "yuv420p", "", 15},
+                      Case{"OneFrame", {32, 24}, "yuv420p", "", 1}, Case{"TwoFrames", {32, 24}, "yuv420p", "", 2},
+                      Case{"TenBit", {40, 30}, "yuv422p10le", "", 12}, Case{"SixteenBit", {31, 30}, "gray16le", "", 12},
+                      Case{"WidePixels", {36, 40}, "yuv444p", "-c:v ffv1 -vf setsar=2/1", 12},
+                      Case{"WithAlpha", {40, 30}, "yuva420p", "", 12}, Case{"Rgb", {40, 30}, "gbrp10le", "", 9}),
+    [](const auto& kind) { return std::string(kind.param.name); });
 
 TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
   const TempFolder folder;
-  test::makeNoiseClip(folder / "a.mkv", 40, {40, 30}, "yuv420p", "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1");
+  test::makeNoiseClip(folder / "a.mkv", 40, {40, 30}, "yuv420p",
+                      "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1");
   const auto footage = test::openFootage(folder / "a.mkv");
   ASSERT_TRUE(footage->clock().varying());
   const auto frames = test::readAll(*footage);
@@ -140,7 +148,8 @@ TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
           std::size_t last = 0;
           for (std::size_t i = 0; i < stamps.size(); ++i)
             if (stamps[i] <= t + 1e-6) last = i;
-          ASSERT_EQ(test::sampleAt(*picture, 0, x, y), test::sampleAt(frames[last], 0, x, y)) << stageText(chain[0]) << " frame " << n;
+          ASSERT_EQ(test::sampleAt(*picture, 0, x, y), test::sampleAt(frames[last], 0, x, y))
+              << stageText(chain[0]) << " frame " << n;
         }
     }
   }
@@ -168,7 +177,8 @@ TEST(Chains, FieldsInARowCompose) {
   const auto evaluator = evaluatorFor(footage);
   std::mt19937 random(9);
   for (int round = 0; round < 24; ++round) {
-    const Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 3), false), randomStage(random, static_cast<PastTheEnds>(round / 3 % 3), false)};
+    const Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 3), false),
+                      randomStage(random, static_cast<PastTheEnds>(round / 3 % 3), false)};
     const VideoDescription video{footage->shape().size, 1, footage->clock().rate(), 16};
     const Reference first{chain[0], video}, second{chain[1], video};
     const ChainPlan plan = evaluator->plan(chain, 1);
@@ -178,7 +188,9 @@ TEST(Chains, FieldsInARowCompose) {
       for (int y = 0; y < 20; ++y)
         for (int x = 0; x < 24; ++x) {
           // The second stage chooses a picture of the first one's output; that one chooses a frame.
-          const auto middle = foldFrame(n + static_cast<std::int64_t>(std::floor(second.displacement(x + 0.5, y + 0.5) + 0.5)), 16, second.past());
+          const auto middle =
+              foldFrame(n + static_cast<std::int64_t>(std::floor(second.displacement(x + 0.5, y + 0.5) + 0.5)), 16,
+                        second.past());
           ASSERT_EQ(test::sampleAt(*picture, 0, x, y), first.sample(frames, middle, 0, x, y, x + 0.5, y + 0.5));
         }
     }
@@ -190,7 +202,8 @@ TEST(Engine, EveryWayGivesTheSamePicture) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 24, {90, 70}, "yuv420p");
   const auto footage = test::openFootage(folder / "a.mkv");
-  const auto many = evaluatorFor(footage, 4), one = evaluatorFor(footage, 1), poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
+  const auto many = evaluatorFor(footage, 4), one = evaluatorFor(footage, 1),
+             poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
   std::mt19937 random(12);
   for (int round = 0; round < 24; ++round) {
     Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 4), round % 8 >= 4)};
@@ -198,7 +211,8 @@ TEST(Engine, EveryWayGivesTheSamePicture) {
     const ChainPlan fast = many->plan(chain, 1);
     ChainPlan plain = one->plan(chain, 1);
     plain.usePlainPath();
-    for (const OutputMoment moment : {OutputMoment{0, 0}, OutputMoment{11, 0}, OutputMoment{23, 0}, OutputMoment{7, 0.4}}) {
+    for (const OutputMoment moment :
+         {OutputMoment{0, 0}, OutputMoment{11, 0}, OutputMoment{23, 0}, OutputMoment{7, 0.4}}) {
       const auto expected = one->picture(plain, moment, {});
       ASSERT_TRUE(expected);
       EXPECT_TRUE(test::samePicture(*many->picture(fast, moment, {}), *expected));

@@ -27,11 +27,16 @@ std::int32_t foldedSlowly(std::int64_t i, std::int64_t count, PastTheEnds past) 
   std::int64_t at = 0, direction = i < 0 ? -1 : 1;
   for (std::int64_t step = 0; step < std::abs(i); ++step) {
     const std::int64_t next = at + direction;
-    if (next >= 0 && next < count) at = next;
-    else if (past == PastTheEnds::Hold) return static_cast<std::int32_t>(at);
-    else if (past == PastTheEnds::Clear) return noFrame;
-    else if (past == PastTheEnds::Wrap) at = next < 0 ? count - 1 : 0;
-    else if (count > 1) direction = -direction, at += direction;
+    if (next >= 0 && next < count)
+      at = next;
+    else if (past == PastTheEnds::Hold)
+      return static_cast<std::int32_t>(at);
+    else if (past == PastTheEnds::Clear)
+      return noFrame;
+    else if (past == PastTheEnds::Wrap)
+      at = next < 0 ? count - 1 : 0;
+    else if (count > 1)
+      direction = -direction, at += direction;
   }
   return static_cast<std::int32_t>(at);
 }
@@ -39,7 +44,8 @@ std::int32_t foldedSlowly(std::int64_t i, std::int64_t count, PastTheEnds past) 
 TEST(PastTheEnds, AgreesWithWalking) {
   for (const auto past : {PastTheEnds::Hold, PastTheEnds::Bounce, PastTheEnds::Wrap, PastTheEnds::Clear})
     for (const std::int64_t count : {1, 2, 3, 7})
-      for (std::int64_t i = -30; i <= 30; ++i) EXPECT_EQ(foldFrame(i, count, past), foldedSlowly(i, count, past)) << i << " of " << count;
+      for (std::int64_t i = -30; i <= 30; ++i)
+        EXPECT_EQ(foldFrame(i, count, past), foldedSlowly(i, count, past)) << i << " of " << count;
 }
 
 TEST(FrameClock, NearestAndBlendAtAConstantRate) {

@@ -25,9 +25,11 @@ std::string contents(const std::string& path) {
   return {std::istreambuf_iterator<char>(in), {}};
 }
 
-void encode(const std::string& raw, const std::string& path, Size size, const std::string& pixelFormat, const std::string& arguments) {
-  const auto result = runCommand("ffmpeg -v error -y -f rawvideo -pix_fmt " + pixelFormat + " -s " + std::to_string(size.width) + "x" +
-                                 std::to_string(size.height) + " -r 30 -i '" + raw + "' " + arguments + " '" + path + "'");
+void encode(const std::string& raw, const std::string& path, Size size, const std::string& pixelFormat,
+            const std::string& arguments) {
+  const auto result =
+      runCommand("ffmpeg -v error -y -f rawvideo -pix_fmt " + pixelFormat + " -s " + std::to_string(size.width) + "x" +
+                 std::to_string(size.height) + " -r 30 -i '" + raw + "' " + arguments + " '" + path + "'");
   ASSERT_EQ(result.exitCode, 0) << result.err;
 }
 
@@ -53,8 +55,10 @@ std::vector<std::string> TempFolder::names() const {
 
 CommandResult runCommand(const std::string& command) {
   const TempFolder folder;
-  const int status = std::system(("( " + command + " ) >'" + folder / "out" + "' 2>'" + folder / "err" + "' </dev/null").c_str());
-  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), contents(folder / "out"), contents(folder / "err")};
+  const int status =
+      std::system(("( " + command + " ) >'" + folder / "out" + "' 2>'" + folder / "err" + "' </dev/null").c_str());
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), contents(folder / "out"),
+          contents(folder / "err")};
 }
 
 void makeNumberedClip(const std::string& path, int frames, Size size, const std::string& arguments) {
@@ -62,7 +66,8 @@ void makeNumberedClip(const std::string& path, int frames, Size size, const std:
   {
     std::ofstream raw(folder / "raw", std::ios::binary);
     std::vector<char> luma(static_cast<std::size_t>(size.width * size.height));
-    const std::vector<char> chroma(static_cast<std::size_t>((size.width + 1) / 2 * ((size.height + 1) / 2) * 2), char(128));
+    const std::vector<char> chroma(static_cast<std::size_t>((size.width + 1) / 2 * ((size.height + 1) / 2) * 2),
+                                   char(128));
     for (int n = 0; n < frames; ++n) {
       for (int y = 0; y < size.height; ++y)
         for (int x = 0; x < size.width; ++x) {
@@ -87,7 +92,8 @@ int numberShown(const Picture& picture) {
   return number;
 }
 
-void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat, const std::string& arguments) {
+void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat,
+                   const std::string& arguments) {
   const TempFolder folder;
   const PictureFormat format = exactFormat(av_get_pix_fmt(pixelFormat.c_str()));
   {
@@ -123,10 +129,12 @@ std::vector<Picture> readAll(const Footage& footage) {
 }
 
 ::testing::AssertionResult samePicture(const Picture& a, const Picture& b) {
-  if (!(a.format() == b.format()) || !(a.shape().size == b.shape().size)) return ::testing::AssertionFailure() << "the shapes differ";
+  if (!(a.format() == b.format()) || !(a.shape().size == b.shape().size))
+    return ::testing::AssertionFailure() << "the shapes differ";
   for (int p = 0; p < a.format().planes(); ++p)
     for (int y = 0; y < a.planeHeight(p); ++y)
-      if (std::memcmp(a.row(p, y), b.row(p, y), a.rowBytes(p)) != 0) return ::testing::AssertionFailure() << "plane " << p << " differs in row " << y;
+      if (std::memcmp(a.row(p, y), b.row(p, y), a.rowBytes(p)) != 0)
+        return ::testing::AssertionFailure() << "plane " << p << " differs in row " << y;
   return ::testing::AssertionSuccess();
 }
 

@@ -40,7 +40,8 @@ void makeNumberedClip(const std::string& path, int frames, Size size, const std:
 int numberShown(const Picture& picture);
 
 /// 8-bit planar noise, different in every frame, written without loss.
-void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat, const std::string& arguments = "");
+void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat,
+                   const std::string& arguments = "");
 
 std::shared_ptr<const Footage> openFootage(const std::string& path);
 /// All frames of a clip in order.

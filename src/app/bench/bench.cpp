@@ -31,7 +31,9 @@ namespace {
 
 constexpr int dialsWidth = 424;
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 }  // namespace
 
@@ -135,7 +137,8 @@ void Bench::connectViews() {
     refreshPicture();
   });
 
-  connect(welcome_, &Welcome::openRequested, this, [this] { document_->project().footagePath.empty() ? openDialog() : replaceDialog(); });
+  connect(welcome_, &Welcome::openRequested, this,
+          [this] { document_->project().footagePath.empty() ? openDialog() : replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
 
   connect(picture_, &PictureView::viewChanged, this, &Bench::refreshPicture);
@@ -155,8 +158,10 @@ void Bench::connectViews() {
   connect(dials_, &Dials::refused, this, &Bench::say);
   connect(dials_, &Dials::remedyChosen, this, [this] {
     const FrameReach reach = frameReach(document_->project().chain, video());
-    if (const auto edit = trimToFootage(document_->project(), reach, length())) apply(*edit);
-    else say(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
+    if (const auto edit = trimToFootage(document_->project(), reach, length()))
+      apply(*edit);
+    else
+      say(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
   });
 
   connect(chain_, &ChainBar::selected, this, &Bench::select);
@@ -200,7 +205,8 @@ void Bench::connectViews() {
 
 bool Bench::mayLeave() {
   if (!document_->modified() || !options_.askQuestions) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Save first?"), tr("The project has changes that are not saved."), QMessageBox::NoButton, this);
+  QMessageBox box(QMessageBox::NoIcon, tr("Save first?"), tr("The project has changes that are not saved."),
+                  QMessageBox::NoButton, this);
   auto* saving = box.addButton(tr("Save"), QMessageBox::AcceptRole);
   auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
   box.addButton(tr("Cancel"), QMessageBox::RejectRole);
@@ -229,19 +235,35 @@ void Bench::openPath(const QString& path) {
 
 void Bench::openDialog() {
   QSettings settings;
-  const QString path = QFileDialog::getOpenFileName(this, tr("Open a project or footage"), settings.value("folder").toString(),
-                                                    tr("Projects and footage (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)"));
+  const QString path =
+      QFileDialog::getOpenFileName(this, tr("Open a project or footage"), settings.value("folder").toString(),
+                                   tr("Projects and footage (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v "
+                                      "*.mpg *.png *.tif *.tiff *.jpg);;All files (*)"));
   if (path.isEmpty()) return;
   settings.setValue("folder", QFileInfo(path).absolutePath());
+  openAnew(path);
+}
+
+void Bench::openFolder() {
+  QSettings settings;
+  const QString path = QFileDialog::getExistingDirectory(this, tr("Open a folder of numbered stills"),
+                                                         settings.value("folder").toString());
+  if (path.isEmpty()) return;
+  settings.setValue("folder", QFileInfo(path).absolutePath());
+  openAnew(path);
+}
+
+/// Other footage begins another project; to keep the chain there is Replace footage.
+void Bench::openAnew(const QString& path) {
   if (QFileInfo(path).suffix() == "molten" || document_->project().footagePath.empty()) return openPath(path);
-  // Other footage begins another project; to keep the chain there is Replace footage.
   if (!mayLeave()) return;
   document_->newProject();
   useFootage(path);
 }
 
 void Bench::openDemo() {
-  for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../../demo", QCoreApplication::applicationDirPath() + "/../share/molten-clock/demo"})
+  for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../../demo",
+                                QCoreApplication::applicationDirPath() + "/../share/molten-clock/demo"})
     if (QFileInfo::exists(folder + "/gather.molten")) return openPath(QDir(folder).canonicalPath() + "/gather.molten");
   say(tr("The demo is not beside the application; open footage of your own."));
 }
@@ -258,7 +280,8 @@ bool Bench::save() {
 
 bool Bench::saveAs() {
   QSettings settings;
-  QString path = QFileDialog::getSaveFileName(this, tr("Save the project"), settings.value("folder").toString(), tr("Projects (*.molten)"));
+  QString path = QFileDialog::getSaveFileName(this, tr("Save the project"), settings.value("folder").toString(),
+                                              tr("Projects (*.molten)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix() != "molten") path += ".molten";
   if (auto saved = document_->save(path); !saved) {
@@ -272,7 +295,8 @@ bool Bench::saveAs() {
 
 void Bench::replaceDialog() {
   QSettings settings;
-  const QString path = QFileDialog::getOpenFileName(this, tr("Replace the footage; the chain stays"), settings.value("folder").toString());
+  const QString path = QFileDialog::getOpenFileName(this, tr("Replace the footage; the chain stays"),
+                                                    settings.value("folder").toString());
   if (path.isEmpty()) return;
   settings.setValue("folder", QFileInfo(path).absolutePath());
   useFootage(path);
@@ -287,11 +311,14 @@ void Bench::useFootage(const QString& path) {
 
 void Bench::askStillsRate() {
   bool chosen = false;
-  const QString typed = QInputDialog::getText(this, tr("Rate of the stills"), tr("Pictures a second: 24, 29.97, 30000/1001"), QLineEdit::Normal,
-                                              text(rateText(document_->project().stillsRate)), &chosen);
+  const QString typed =
+      QInputDialog::getText(this, tr("Rate of the stills"), tr("Pictures a second: 24, 29.97, 30000/1001"),
+                            QLineEdit::Normal, text(rateText(document_->project().stillsRate)), &chosen);
   if (!chosen) return;
-  if (const auto rate = parseRate(typed.trimmed().toStdString())) apply(setStillsRate(document_->project(), *rate));
-  else say(tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(typed));
+  if (const auto rate = parseRate(typed.trimmed().toStdString()))
+    apply(setStillsRate(document_->project(), *rate));
+  else
+    say(tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(typed));
 }
 
 void Bench::loadFootage() {
@@ -336,7 +363,9 @@ void Bench::footageFailed(const QString& sentence) {
   projectChanged();
 }
 
-void Bench::showTrouble(const QString& sentence) { welcome_->setTrouble(sentence); }
+void Bench::showTrouble(const QString& sentence) {
+  welcome_->setTrouble(sentence);
+}
 
 void Bench::remember(const QString& path) {
   QSettings settings;
@@ -351,7 +380,9 @@ void Bench::offerLostWork() {
   const auto lost = Document::findLostWork(options_.autosaveFolder);
   if (!lost) return;
   const QString name = lost->path.isEmpty() ? tr("a project that was never saved") : QFileInfo(lost->path).fileName();
-  QMessageBox box(QMessageBox::NoIcon, tr("Restore?"), tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name), QMessageBox::NoButton, this);
+  QMessageBox box(QMessageBox::NoIcon, tr("Restore?"),
+                  tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name),
+                  QMessageBox::NoButton, this);
   auto* restoring = box.addButton(tr("Restore"), QMessageBox::AcceptRole);
   auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
   box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
@@ -365,7 +396,9 @@ void Bench::offerLostWork() {
 
 void Bench::closeEvent(QCloseEvent* event) {
   if (render_ && render_->running() && options_.askQuestions) {
-    QMessageBox box(QMessageBox::NoIcon, tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."), QMessageBox::NoButton, this);
+    QMessageBox box(QMessageBox::NoIcon, tr("Still rendering"),
+                    tr("A render is going on. Closing cancels it; nothing will be written."), QMessageBox::NoButton,
+                    this);
     auto* cancelling = box.addButton(tr("Cancel the render and close"), QMessageBox::DestructiveRole);
     box.addButton(tr("Go on rendering"), QMessageBox::RejectRole);
     box.exec();

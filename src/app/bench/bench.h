@@ -71,6 +71,8 @@ class Bench : public QMainWindow {
   bool mayLeave();
   void newProject();
   void openDialog();
+  void openFolder();
+  void openAnew(const QString& path);
   void openDemo();
   bool saveAs();
   void replaceDialog();
@@ -125,7 +127,7 @@ class Bench : public QMainWindow {
   ChainBar* chain_;
   PictureView* picture_;
   Welcome* welcome_;
-  QStackedWidget* stage_;   ///< welcome or picture
+  QStackedWidget* stage_;  ///< welcome or picture
   Dials* dials_;
   QWidget* dialsFrame_;
   Scrubber* scrubber_;
@@ -137,14 +139,14 @@ class Bench : public QMainWindow {
   QAction* stillsAction_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
-  std::size_t selected_ = 0;      ///< tile
+  std::size_t selected_ = 0;  ///< tile
   std::int64_t frame_ = 0;
   bool before_ = false;
-  double indexing_ = -1;          ///< 0…1 while footage is opened
-  std::string asked_;             ///< path of the footage that was last asked for
-  Rational askedRate_ = 24;       ///< and the rate that its stills were to have
-  QString trouble_;               ///< why there is no picture
-  QString remark_;                ///< said at the picture's lower edge for a while
+  double indexing_ = -1;     ///< 0…1 while footage is opened
+  std::string asked_;        ///< path of the footage that was last asked for
+  Rational askedRate_ = 24;  ///< and the rate that its stills were to have
+  QString trouble_;          ///< why there is no picture
+  QString remark_;           ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;
   QTimer measureTimer_, remarkTimer_;
 };

@@ -45,7 +45,9 @@ void Bench::buildMenus() {
 
   QMenu* footage = menuBar()->addMenu(tr("&Footage"));
   add(footage, tr("Open footage…"), {}, [this] { openDialog(); });
-  needFootage_.push_back(add(footage, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }));
+  add(footage, tr("Open a folder of stills…"), {}, [this] { openFolder(); });
+  needFootage_.push_back(
+      add(footage, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }));
   stillsAction_ = add(footage, tr("Rate of the stills…"), {}, [this] { askStillsRate(); });
   footage->addSeparator();
   needFootage_.push_back(add(footage, tr("In at the playhead"), QKeySequence("I"), [this] {
@@ -56,18 +58,25 @@ void Bench::buildMenus() {
     const Span s = span();
     apply(setSpan(document_->project(), std::min(frame_, s.first), frame_, "Out at frame " + std::to_string(frame_)));
   }));
-  needFootage_.push_back(add(footage, tr("Whole clip"), QKeySequence("Alt+X"), [this] { apply(setSpan(document_->project(), std::nullopt, std::nullopt, "Whole clip")); }));
+  needFootage_.push_back(add(footage, tr("Whole clip"), QKeySequence("Alt+X"), [this] {
+    apply(setSpan(document_->project(), std::nullopt, std::nullopt, "Whole clip"));
+  }));
 
   QMenu* stage = menuBar()->addMenu(tr("&Stage"));
-  needFootage_.push_back(add(stage, tr("Add stage…"), QKeySequence("A"), [this] { addStageMenu(chain_->mapToGlobal(chain_->addRect().bottomLeft() + QPoint(0, 2))); }));
+  needFootage_.push_back(add(stage, tr("Add stage…"), QKeySequence("A"), [this] {
+    addStageMenu(chain_->mapToGlobal(chain_->addRect().bottomLeft() + QPoint(0, 2)));
+  }));
   QMenu* adding = stage->addMenu(tr("Add"));
   for (const StageKind* kind : stageKinds())
-    needFootage_.push_back(add(adding, QString::fromStdString(kind->description().label), {}, [this, kind] { addKind(*kind); }));
+    needFootage_.push_back(
+        add(adding, QString::fromStdString(kind->description().label), {}, [this, kind] { addKind(*kind); }));
   stage->addSeparator();
   switchAction_ = add(stage, tr("On / off"), QKeySequence("Ctrl+B"), [this] { switchSelected(); });
   duplicateAction_ = add(stage, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { duplicateSelected(); });
-  leftAction_ = add(stage, tr("Move towards the footage"), QKeySequence("Ctrl+Shift+Left"), [this] { moveSelected(-1); });
-  rightAction_ = add(stage, tr("Move towards the output"), QKeySequence("Ctrl+Shift+Right"), [this] { moveSelected(1); });
+  leftAction_ =
+      add(stage, tr("Move towards the footage"), QKeySequence("Ctrl+Shift+Left"), [this] { moveSelected(-1); });
+  rightAction_ =
+      add(stage, tr("Move towards the output"), QKeySequence("Ctrl+Shift+Right"), [this] { moveSelected(1); });
   removeAction_ = add(stage, tr("Remove"), QKeySequence::Delete, [this] { removeSelected(); });
   needStage_ = {switchAction_, duplicateAction_, leftAction_, rightAction_, removeAction_};
 
@@ -78,7 +87,8 @@ void Bench::buildMenus() {
   needFootage_.push_back(add(look, tr("Nearer"), QKeySequence("Ctrl++"), [nearer] { nearer(1.5); }));
   needFootage_.push_back(add(look, tr("Farther"), QKeySequence("Ctrl+-"), [nearer] { nearer(1 / 1.5); }));
   look->addSeparator();
-  fillAction_ = add(look, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
+  fillAction_ =
+      add(look, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
   fillAction_->setCheckable(true);
   // The menu bar is hidden with the rest: its keys must go on working.
   addAction(fillAction_);
@@ -90,15 +100,27 @@ void Bench::buildMenus() {
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   add(help, tr("Keys"), QKeySequence::HelpContents, [this] {
     QString rows;
-    for (const auto& [keys, what] : {std::pair{tr("Space"), tr("play and stop")}, {tr("J K L"), tr("back, stop, on; again for faster")}, {tr("← →"), tr("one frame; with Shift ten")},
-                                     {tr("Home, End"), tr("to in, to out")}, {tr("I, O"), tr("in and out at the playhead; Alt+X the whole clip")}, {tr("B, held"), tr("the footage without the chain")},
-                                     {tr("F"), tr("the Picture fills the window")}, {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
-                                     {tr("Shift, dragging"), tr("handles keep to straight lines")}, {tr("A"), tr("add a stage")}, {tr("1 … 9"), tr("select a stage; Ctrl+B on or off, Delete removes it")}, {tr("Ctrl+R"), tr("render")}})
+    for (const auto& [keys, what] : {std::pair{tr("Space"), tr("play and stop")},
+                                     {tr("J K L"), tr("back, stop, on; again for faster")},
+                                     {tr("← →"), tr("one frame; with Shift ten")},
+                                     {tr("Home, End"), tr("to in, to out")},
+                                     {tr("I, O"), tr("in and out at the playhead; Alt+X the whole clip")},
+                                     {tr("B, held"), tr("the footage without the chain")},
+                                     {tr("F"), tr("the Picture fills the window")},
+                                     {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
+                                     {tr("Shift, dragging"), tr("handles keep to straight lines")},
+                                     {tr("A"), tr("add a stage")},
+                                     {tr("1 … 9"), tr("select a stage; Ctrl+B on or off, Delete removes it")},
+                                     {tr("Ctrl+R"), tr("render")}})
       rows += QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>").arg(keys, what);
     QMessageBox(QMessageBox::NoIcon, tr("Keys"), "<table>" + rows + "</table>", QMessageBox::Close, this).exec();
   });
   add(help, tr("About Molten Clock"), {}, [this] {
-    QMessageBox(QMessageBox::NoIcon, tr("About Molten Clock"), tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under the GNU General Public License, version 3 or later."), QMessageBox::Close, this).exec();
+    QMessageBox(QMessageBox::NoIcon, tr("About Molten Clock"),
+                tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under "
+                   "the GNU General Public License, version 3 or later."),
+                QMessageBox::Close, this)
+        .exec();
   });
 
   titleLabel_ = new QLabel;

@@ -21,8 +21,12 @@
 namespace molten {
 namespace {
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
-QString seconds(double s) { return text(secondsText(s, 2)); }
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
+QString seconds(double s) {
+  return text(secondsText(s, 2));
+}
 
 }  // namespace
 
@@ -31,9 +35,13 @@ VideoDescription Bench::video() const {
   return {footage_->shape().size, footage_->shape().pixelAspect, footage_->clock().rate(), footage_->clock().length()};
 }
 
-std::int64_t Bench::length() const { return footage_ ? footage_->clock().length() : 0; }
+std::int64_t Bench::length() const {
+  return footage_ ? footage_->clock().length() : 0;
+}
 
-Span Bench::span() const { return footage_ ? spanOf(document_->project(), length()) : Span{0, 0}; }
+Span Bench::span() const {
+  return footage_ ? spanOf(document_->project(), length()) : Span{0, 0};
+}
 
 std::optional<std::size_t> Bench::selectedStage() const {
   if (selected_ == 0 || selected_ > document_->project().chain.size()) return std::nullopt;
@@ -49,9 +57,12 @@ OutsideReads Bench::outside() const {
 QString Bench::outsideSentence() const {
   const OutsideReads reads = outside();
   const double rate = video().rate.toDouble();
-  const QString first = seconds(static_cast<double>(reads.before) / rate), last = seconds(static_cast<double>(reads.after) / rate);
-  if (reads.before >= span().count() || reads.after >= span().count()) return tr("Every picture reads outside the clip.");
-  if (reads.before && reads.after) return tr("The first %1 reads before the clip, the last %2 past its end.").arg(first, last);
+  const QString first = seconds(static_cast<double>(reads.before) / rate),
+                last = seconds(static_cast<double>(reads.after) / rate);
+  if (reads.before >= span().count() || reads.after >= span().count())
+    return tr("Every picture reads outside the clip.");
+  if (reads.before && reads.after)
+    return tr("The first %1 reads before the clip, the last %2 past its end.").arg(first, last);
   if (reads.before) return tr("The first %1 reads before the clip.").arg(first);
   if (reads.after) return tr("The last %1 reads past the end of the clip.").arg(last);
   return {};
@@ -68,7 +79,8 @@ void Bench::projectReplaced() {
 void Bench::projectChanged() {
   const Project& project = document_->project();
   // A step of undo may bring other footage back.
-  if (asked_ != project.footagePath || (footage_ && footage_->isStills() && !(askedRate_ == project.stillsRate))) loadFootage();
+  if (asked_ != project.footagePath || (footage_ && footage_->isStills() && !(askedRate_ == project.stillsRate)))
+    loadFootage();
   selected_ = std::min(selected_, project.chain.size() + 1);
   refreshChain();
   refreshDials();
@@ -78,7 +90,9 @@ void Bench::projectChanged() {
 }
 
 void Bench::refreshTitle() {
-  const QString state = document_->path().isEmpty() ? QString() : document_->modified() ? tr(" — changed") : tr(" — saved");
+  const QString state = document_->path().isEmpty() ? QString()
+                        : document_->modified()     ? tr(" — changed")
+                                                    : tr(" — saved");
   setWindowTitle(tr("%1%2 — Molten Clock").arg(document_->title(), state));
   titleLabel_->setText(document_->title() + state);
 }
@@ -91,11 +105,16 @@ void Bench::refreshChain() {
   if (footage_) {
     const PictureShape& shape = footage_->shape();
     first.lines[0] = text(footage_->name());
-    first.lines[1] = tr("%1×%2 · %3 fps · %4 s").arg(shape.size.width).arg(shape.size.height).arg(text(rateText(video().rate))).arg(static_cast<double>(length()) / video().rate.toDouble(), 0, 'f', 1);
+    first.lines[1] = tr("%1×%2 · %3 fps · %4 s")
+                         .arg(shape.size.width)
+                         .arg(shape.size.height)
+                         .arg(text(rateText(video().rate)))
+                         .arg(static_cast<double>(length()) / video().rate.toDouble(), 0, 'f', 1);
     if (footage_->clock().varying()) first.lines[1].replace(" fps", tr(" fps, varying"));
   } else if (!project.footagePath.empty()) {
     first.lines[0] = QFileInfo(text(project.footagePath)).fileName();
-    first.lines[1] = indexing_ >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(indexing_ * 100)) : tr("cannot be read");
+    first.lines[1] =
+        indexing_ >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(indexing_ * 100)) : tr("cannot be read");
     first.progress = indexing_;
   } else {
     first.lines[0] = tr("none yet");
@@ -119,14 +138,23 @@ void Bench::refreshChain() {
   last.title = tr("Output");
   if (footage_) {
     const Size size = project.output.size.value_or(footage_->shape().size);
-    last.lines[0] = tr("%1×%2 · %3 fps · %4 s").arg(size.width).arg(size.height).arg(text(rateText(project.output.rate.value_or(video().rate)))).arg(static_cast<double>(span().count()) / video().rate.toDouble(), 0, 'f', 1);
+    last.lines[0] = tr("%1×%2 · %3 fps · %4 s")
+                        .arg(size.width)
+                        .arg(size.height)
+                        .arg(text(rateText(project.output.rate.value_or(video().rate))))
+                        .arg(static_cast<double>(span().count()) / video().rate.toDouble(), 0, 'f', 1);
     const OutsideReads reads = outside();
     last.notice = reads.before || reads.after;
-    if (last.notice) last.lines[1] = tr("reads outside the clip");
-    else if (back < 0 && ahead > 0) last.lines[1] = tr("reads %1 back, %2 ahead").arg(seconds(-back), seconds(ahead));
-    else if (back < 0) last.lines[1] = tr("reads %1 back").arg(seconds(-back));
-    else if (ahead > 0) last.lines[1] = tr("reads %1 ahead").arg(seconds(ahead));
-    else last.lines[1] = tr("reads the present moment");
+    if (last.notice)
+      last.lines[1] = tr("reads outside the clip");
+    else if (back < 0 && ahead > 0)
+      last.lines[1] = tr("reads %1 back, %2 ahead").arg(seconds(-back), seconds(ahead));
+    else if (back < 0)
+      last.lines[1] = tr("reads %1 back").arg(seconds(-back));
+    else if (ahead > 0)
+      last.lines[1] = tr("reads %1 ahead").arg(seconds(ahead));
+    else
+      last.lines[1] = tr("reads the present moment");
   } else {
     last.lines[0] = tr("nothing to render yet");
   }
@@ -142,38 +170,53 @@ void Bench::refreshDials() {
   if (const auto stage = selectedStage()) {
     dials_->showStage(project.chain[*stage], footage_ ? std::optional(video()) : std::nullopt);
     std::optional<Notice> notice;
-    if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on) notice = Notice{sentence, tr("Trim it off")};
+    if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
+      notice = Notice{sentence, tr("Trim it off")};
     dials_->setOutsideNotice(notice);
     return;
   }
-  if (!footage_) return dials_->showWords(tr("No footage yet"), tr("What a stage can be told stands here once there is footage and a stage in the Chain."));
+  if (!footage_)
+    return dials_->showWords(
+        tr("No footage yet"),
+        tr("What a stage can be told stands here once there is footage and a stage in the Chain."));
   if (selected_ == 0) {
-    QStringList lines{tr("%1, %2").arg(text(footage_->codec()), text(formatText(footage_->shape().format))), tr("%1 frames, counted from 0").arg(footage_->clock().frameCount()),
+    QStringList lines{tr("%1, %2").arg(text(footage_->codec()), text(formatText(footage_->shape().format))),
+                      tr("%1 frames, counted from 0").arg(footage_->clock().frameCount()),
                       QFileInfo(text(footage_->path())).absolutePath()};
     for (const auto& warning : footage_->warnings()) lines << text(warning);
-    if (project.chain.empty()) lines << tr("\nAdd a stage to the Chain above: a Time Field makes each pixel read its own moment.");
+    if (project.chain.empty())
+      lines << tr("\nAdd a stage to the Chain above: a Time Field makes each pixel read its own moment.");
     return dials_->showWords(text(footage_->name()), lines.join('\n'));
   }
   const QString outsideWords = outsideSentence();
-  dials_->showWords(tr("Output"), tr("%1 pictures, from %2 to %3.").arg(span().count()).arg(span().first).arg(span().last) + (outsideWords.isEmpty() ? QString() : "\n" + outsideWords) +
-                                      tr("\nSize, rate and kind of file are chosen when rendering (Ctrl+R)."));
+  dials_->showWords(tr("Output"),
+                    tr("%1 pictures, from %2 to %3.").arg(span().count()).arg(span().first).arg(span().last) +
+                        (outsideWords.isEmpty() ? QString() : "\n" + outsideWords) +
+                        tr("\nSize, rate and kind of file are chosen when rendering (Ctrl+R)."));
 }
 
 PictureState Bench::pictureState() const {
   PictureState state;
   const Project& project = document_->project();
-  if (footage_) state.title = tr("Picture · %1").arg(text(timecode(frame_, video().rate)));
-  else if (indexing_ >= 0) state.title = tr("Picture · first frame, the others are being found");
+  if (footage_)
+    state.title = tr("Picture · %1").arg(text(timecode(frame_, video().rate)));
+  else if (indexing_ >= 0)
+    state.title = tr("Picture · first frame, the others are being found");
   state.before = before_;
   state.message = trouble_;
-  state.corner = !remark_.isEmpty() ? remark_ : smallerForMemory_ ? tr("Shown smaller: this reach does not fit the memory budget at full size. Rendering is not affected.") : QString();
+  state.corner =
+      !remark_.isEmpty() ? remark_
+      : smallerForMemory_
+          ? tr("Shown smaller: this reach does not fit the memory budget at full size. Rendering is not affected.")
+          : QString();
   const auto selected = selectedStage();
   if (!footage_ || !selected || !project.chain[*selected].on) return state;
   const Stage& stage = project.chain[*selected];
   const StageDescription& described = stage.kind->description();
   double most = 0;
   for (std::size_t i = 0; i < described.parameters.size(); ++i)
-    if (std::holds_alternative<PlaceDescription>(described.parameters[i].kind)) most = std::max(most, std::abs(stage.kind->momentAt(stage.values, i)));
+    if (std::holds_alternative<PlaceDescription>(described.parameters[i].kind))
+      most = std::max(most, std::abs(stage.kind->momentAt(stage.values, i)));
   std::vector<std::size_t> handleOf(described.parameters.size());
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     if (!std::holds_alternative<PlaceDescription>(described.parameters[i].kind)) continue;
@@ -182,7 +225,8 @@ PictureState Bench::pictureState() const {
     state.handles.push_back({i, momentText(moment), std::get<Place>(stage.values[i]), most > 0 ? moment / most : 0});
   }
   for (const HandleLine& line : described.handleLines)
-    state.lines.emplace_back(handleOf[parameterIndex(described, line.from)], handleOf[parameterIndex(described, line.to)]);
+    state.lines.emplace_back(handleOf[parameterIndex(described, line.from)],
+                             handleOf[parameterIndex(described, line.to)]);
   return state;
 }
 
@@ -200,9 +244,15 @@ void Bench::refreshTransport() {
   state.timecode = footage_ ? text(timecode(frame_, video().rate)) : QString();
   state.frames = footage_ ? tr("frame %1 of %2").arg(frame_).arg(length()) : QString();
   if (footage_) {
-    const QString memory = tr("memory %1 of %2 GB").arg(static_cast<double>(player_->memoryUsed()) / 1e9, 0, 'f', 1).arg(static_cast<double>(player_->memoryBudget()) / 1e9, 0, 'f', 1);
+    const QString memory = tr("memory %1 of %2 GB")
+                               .arg(static_cast<double>(player_->memoryUsed()) / 1e9, 0, 'f', 1)
+                               .arg(static_cast<double>(player_->memoryBudget()) / 1e9, 0, 'f', 1);
     const double rate = video().rate.toDouble() * std::abs(player_->speed());
-    state.measure = player_->playing() ? tr("%1 of %2 shown · %3").arg(player_->shownASecond(), 0, 'f', 1).arg(rate, 0, 'f', rate == std::floor(rate) ? 0 : 2).arg(memory) : memory;
+    state.measure = player_->playing() ? tr("%1 of %2 shown · %3")
+                                             .arg(player_->shownASecond(), 0, 'f', 1)
+                                             .arg(rate, 0, 'f', rate == std::floor(rate) ? 0 : 2)
+                                             .arg(memory)
+                                       : memory;
   }
   transport_->setState(state);
   scrubber_->setState({length(), frame_, span(), outside(), video().rate});
@@ -218,7 +268,9 @@ void Bench::say(const QString& sentence) {
   refreshPicture();
 }
 
-void Bench::apply(const Edit& edit) { document_->apply(edit); }
+void Bench::apply(const Edit& edit) {
+  document_->apply(edit);
+}
 
 void Bench::seek(std::int64_t frame) {
   if (!footage_) return;
@@ -230,8 +282,10 @@ void Bench::seek(std::int64_t frame) {
 
 void Bench::togglePlay() {
   if (!footage_) return;
-  if (player_->playing()) player_->stop();
-  else player_->play(span(), 1);
+  if (player_->playing())
+    player_->stop();
+  else
+    player_->play(span(), 1);
   refreshTransport();
 }
 
@@ -263,7 +317,8 @@ void Bench::addStageMenu(const QPoint& at) {
   QMenu menu;
   menu.setToolTipsVisible(true);
   for (const StageKind* kind : stageKinds()) {
-    QAction* action = menu.addAction(tr("%1    %2").arg(text(kind->description().label), text(kind->description().help)));
+    QAction* action =
+        menu.addAction(tr("%1    %2").arg(text(kind->description().label), text(kind->description().help)));
     connect(action, &QAction::triggered, this, [this, kind] { addKind(*kind); });
   }
   menu.setActiveAction(menu.actions().value(0));
@@ -308,11 +363,13 @@ void Bench::moveSelected(int by) {
 }
 
 void Bench::switchSelected() {
-  if (const auto stage = selectedStage()) apply(switchStage(document_->project(), *stage, !document_->project().chain[*stage].on));
+  if (const auto stage = selectedStage())
+    apply(switchStage(document_->project(), *stage, !document_->project().chain[*stage].on));
 }
 
 void Bench::fillWindow(bool on) {
-  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, static_cast<QWidget*>(menuBar())}) widget->setVisible(!on);
+  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, static_cast<QWidget*>(menuBar())})
+    widget->setVisible(!on);
   picture_->setFocus();
 }
 
@@ -327,7 +384,8 @@ void Bench::renderDialog() {
   const QFileInfo base(document_->path().isEmpty() ? clip : QFileInfo(document_->path()));
   QString name = base.completeBaseName();
   name.replace('%', '-');
-  render_ = std::make_unique<RenderDialog>(footage_, document_->project(), base.absolutePath() + "/" + name + "-molten.mp4", options_.memoryBytes / 2, this);
+  render_ = std::make_unique<RenderDialog>(
+      footage_, document_->project(), base.absolutePath() + "/" + name + "-molten.mp4", options_.memoryBytes / 2, this);
   connect(render_.get(), &RenderDialog::settingsChosen, document_, &Document::setOutput);
   // While it renders, the two share the budget.
   connect(render_.get(), &RenderDialog::settingsChosen, this, [this] { player_->setBudget(options_.memoryBytes / 2); });
@@ -344,22 +402,29 @@ void Bench::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Space:
       if (!event->isAutoRepeat()) togglePlay();
       return;
-    case Qt::Key_Left: return seek(frame_ - step);
-    case Qt::Key_Right: return seek(frame_ + step);
-    case Qt::Key_Home: return seek(span().first);
-    case Qt::Key_End: return seek(span().last);
-    case Qt::Key_J: return shuttle(-1);
+    case Qt::Key_Left:
+      return seek(frame_ - step);
+    case Qt::Key_Right:
+      return seek(frame_ + step);
+    case Qt::Key_Home:
+      return seek(span().first);
+    case Qt::Key_End:
+      return seek(span().last);
+    case Qt::Key_J:
+      return shuttle(-1);
     case Qt::Key_K:
       player_->stop();
       return;
-    case Qt::Key_L: return shuttle(1);
+    case Qt::Key_L:
+      return shuttle(1);
     case Qt::Key_B:
       if (!event->isAutoRepeat()) showBefore(true);
       return;
     case Qt::Key_Escape:
       if (fillAction_->isChecked()) fillAction_->trigger();
       return;
-    default: break;
+    default:
+      break;
   }
   if (event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9 && !(event->modifiers() & Qt::ControlModifier)) {
     const auto stage = static_cast<std::size_t>(event->key() - Qt::Key_0);

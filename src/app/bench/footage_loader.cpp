@@ -1,7 +1,5 @@
 #include "app/bench/footage_loader.h"
 
-#include <QMetaObject>
-
 #include "core/picture/convert.h"
 
 namespace molten {
@@ -9,16 +7,20 @@ namespace molten {
 QImage asImage(ScreenImage image) {
   auto* pixels = new std::vector<std::uint32_t>(std::move(image.pixels));
   bool opaque = true;
-  for (std::size_t i = 0; opaque && i < static_cast<std::size_t>(image.size.width) * static_cast<std::size_t>(image.size.height); ++i)
+  for (std::size_t i = 0;
+       opaque && i < static_cast<std::size_t>(image.size.width) * static_cast<std::size_t>(image.size.height); ++i)
     opaque = (*pixels)[i] >= 0xff000000u;
-  return QImage(reinterpret_cast<uchar*>(pixels->data()), image.size.width, image.size.height, image.size.width * 4,
-                opaque ? QImage::Format_RGB32 : QImage::Format_ARGB32_Premultiplied,
-                [](void* held) { delete static_cast<std::vector<std::uint32_t>*>(held); }, pixels);
+  return QImage(
+      reinterpret_cast<uchar*>(pixels->data()), image.size.width, image.size.height, image.size.width * 4,
+      opaque ? QImage::Format_RGB32 : QImage::Format_ARGB32_Premultiplied,
+      [](void* held) { delete static_cast<std::vector<std::uint32_t>*>(held); }, pixels);
 }
 
 FootageLoader::FootageLoader(QObject* parent) : QObject(parent) {}
 
-FootageLoader::~FootageLoader() { cancel(); }
+FootageLoader::~FootageLoader() {
+  cancel();
+}
 
 void FootageLoader::cancel() {
   ++call_;
@@ -31,7 +33,7 @@ void FootageLoader::load(const QString& path, Rational stillsRate) {
   thread_ = std::jthread([this, call, file = path.toStdString(), stillsRate](std::stop_token stop) {
     // What a call has to say arrives on the interface's thread, unless a newer call has begun.
     const auto tell = [this, call](auto say) {
-      QMetaObject::invokeMethod(this, [this, call, say] {
+      inbox_.post([this, call, say] {
         if (call == call_) say();
       });
     };
@@ -53,8 +55,10 @@ void FootageLoader::load(const QString& path, Rational stillsRate) {
       tell([this, part] { emit indexed(part); });
     };
     auto footage = Footage::open(file, options, progress, stop);
-    if (footage) tell([this, opened = *footage] { emit this->opened(opened); });
-    else if (!footage.error().cancelled) tell([this, sentence = QString::fromStdString(footage.error().message)] { emit failed(sentence); });
+    if (footage)
+      tell([this, opened = *footage] { emit this->opened(opened); });
+    else if (!footage.error().cancelled)
+      tell([this, sentence = QString::fromStdString(footage.error().message)] { emit failed(sentence); });
   });
 }
 

@@ -6,6 +6,7 @@
 #include <memory>
 #include <thread>
 
+#include "app/mailbox/mailbox.h"
 #include "core/media/footage.h"
 
 namespace molten {
@@ -27,6 +28,7 @@ class FootageLoader : public QObject {
   void failed(const QString& sentence);
 
  private:
+  Mailbox inbox_;
   std::jthread thread_;
   std::uint64_t call_ = 0;
 };

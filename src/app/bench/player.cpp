@@ -1,6 +1,5 @@
 #include "app/bench/player.h"
 
-#include <QMetaObject>
 #include <algorithm>
 #include <thread>
 
@@ -24,10 +23,12 @@ void Player::setFootage(const std::shared_ptr<const Footage>& footage, std::size
   viewer_ = std::make_unique<Viewer>(std::move(feed), threads, [this, number](Result<Shown> result) {
     // From the viewer's thread; the picture travels to the interface's. Those of footage that is gone are dropped.
     auto held = std::make_shared<Result<Shown>>(std::move(result));
-    QMetaObject::invokeMethod(this, [this, number, held] {
+    inbox_.post([this, number, held] {
       if (number != footageNumber_) return;
-      if (*held) took(std::move(**held));
-      else emit failed(QString::fromStdString(held->error().message));
+      if (*held)
+        took(std::move(**held));
+      else
+        emit failed(QString::fromStdString(held->error().message));
     });
   });
   view_ = {};
@@ -102,7 +103,11 @@ void Player::setBudget(std::size_t bytes) {
   if (viewer_) viewer_->feed().setBudget(bytes);
 }
 
-std::size_t Player::memoryUsed() const { return viewer_ ? viewer_->feed().used() : 0; }
-std::size_t Player::memoryBudget() const { return viewer_ ? viewer_->feed().budget() : 0; }
+std::size_t Player::memoryUsed() const {
+  return viewer_ ? viewer_->feed().used() : 0;
+}
+std::size_t Player::memoryBudget() const {
+  return viewer_ ? viewer_->feed().budget() : 0;
+}
 
 }  // namespace molten

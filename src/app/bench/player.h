@@ -7,6 +7,7 @@
 #include <deque>
 #include <memory>
 
+#include "app/mailbox/mailbox.h"
 #include "core/engine/viewer.h"
 
 namespace molten {
@@ -48,6 +49,7 @@ class Player : public QObject {
   void poll();
   void took(Shown shown);
 
+  Mailbox inbox_;
   std::unique_ptr<Viewer> viewer_;
   View view_;
   Span span_;

@@ -33,7 +33,8 @@ double Scrubber::xOf(std::int64_t frame) const {
 
 std::int64_t Scrubber::frameAt(double x) const {
   const double share = (x - margin) / (width() - 2 * margin);
-  return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(share * static_cast<double>(state_.length))), 0, std::max<std::int64_t>(0, state_.length - 1));
+  return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(share * static_cast<double>(state_.length))), 0,
+                                  std::max<std::int64_t>(0, state_.length - 1));
 }
 
 void Scrubber::paintEvent(QPaintEvent*) {
@@ -45,8 +46,12 @@ void Scrubber::paintEvent(QPaintEvent*) {
   if (state_.length < 1) return;
   const double from = xOf(state_.span.first), to = xOf(state_.span.last + 1);
   painter.fillRect(QRectF(QPointF(from, trackTop), QPointF(to, trackTop + trackHeight)), theme::raised);
-  if (state_.outside.before > 0) theme::hatch(painter, QRectF(QPointF(from, trackTop), QPointF(xOf(state_.span.first + state_.outside.before), trackTop + trackHeight)));
-  if (state_.outside.after > 0) theme::hatch(painter, QRectF(QPointF(xOf(state_.span.last + 1 - state_.outside.after), trackTop), QPointF(to, trackTop + trackHeight)));
+  if (state_.outside.before > 0)
+    theme::hatch(painter, QRectF(QPointF(from, trackTop),
+                                 QPointF(xOf(state_.span.first + state_.outside.before), trackTop + trackHeight)));
+  if (state_.outside.after > 0)
+    theme::hatch(painter, QRectF(QPointF(xOf(state_.span.last + 1 - state_.outside.after), trackTop),
+                                 QPointF(to, trackTop + trackHeight)));
   // Seconds below, as many as have room.
   painter.setFont(theme::numbers(10));
   const double rate = state_.rate.toDouble(), seconds = static_cast<double>(state_.length) / rate;
@@ -60,7 +65,8 @@ void Scrubber::paintEvent(QPaintEvent*) {
     painter.setPen(theme::line);
     painter.drawLine(QPointF(x, trackTop + trackHeight), QPointF(x, trackTop + trackHeight + 3));
     painter.setPen(theme::dim);
-    const QString label = step < 1 ? QString::number(s, 'f', 1) + " s" : QString::number(static_cast<int>(std::lround(s))) + " s";
+    const QString label =
+        step < 1 ? QString::number(s, 'f', 1) + " s" : QString::number(static_cast<int>(std::lround(s))) + " s";
     const double at = std::clamp(x, 20.0, width() - 20.0);
     painter.drawText(QRectF(at - 28, trackTop + trackHeight + 3, 56, 14), Qt::AlignHCenter | Qt::AlignTop, label);
   }

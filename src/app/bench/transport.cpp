@@ -41,7 +41,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 4, 12, 6);
   row->setSpacing(8);
-  for (QWidget* widget : {static_cast<QWidget*>(start_), static_cast<QWidget*>(back_), static_cast<QWidget*>(play_), static_cast<QWidget*>(on_), static_cast<QWidget*>(end_)})
+  for (QWidget* widget : {static_cast<QWidget*>(start_), static_cast<QWidget*>(back_), static_cast<QWidget*>(play_),
+                          static_cast<QWidget*>(on_), static_cast<QWidget*>(end_)})
     row->addWidget(widget);
   row->addSpacing(6);
   row->addWidget(timecode_);
@@ -76,8 +77,9 @@ QToolButton* Transport::tool(const char* icon, const QString& name, const QStrin
 }
 
 void Transport::setState(const TransportState& state) {
-  for (QWidget* widget : {static_cast<QWidget*>(start_), static_cast<QWidget*>(back_), static_cast<QWidget*>(play_), static_cast<QWidget*>(on_),
-                          static_cast<QWidget*>(end_), static_cast<QWidget*>(before_), static_cast<QWidget*>(loop_), static_cast<QWidget*>(render_)})
+  for (QWidget* widget : {static_cast<QWidget*>(start_), static_cast<QWidget*>(back_), static_cast<QWidget*>(play_),
+                          static_cast<QWidget*>(on_), static_cast<QWidget*>(end_), static_cast<QWidget*>(before_),
+                          static_cast<QWidget*>(loop_), static_cast<QWidget*>(render_)})
     widget->setEnabled(state.footage);
   if (playing_ != state.playing) {
     playing_ = state.playing;

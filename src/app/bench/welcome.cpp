@@ -12,7 +12,6 @@ namespace molten {
 Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
   trouble_ = new QLabel;
-  trouble_->setProperty("notice", true);
   trouble_->setWordWrap(true);
   trouble_->setAlignment(Qt::AlignCenter);
   trouble_->setFixedWidth(560);
@@ -28,7 +27,8 @@ Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   open->setProperty("primary", true);
   auto* demo = new QPushButton(tr("Open the demo"));
   for (auto* button : {open, demo}) button->setMinimumSize(130, 32);
-  auto* steps = new QLabel(tr("Then add a Time Field to the Chain, drag its two ends on the Picture, and press Space."));
+  auto* steps =
+      new QLabel(tr("Then add a Time Field to the Chain, drag its two ends on the Picture, and press Space."));
   steps->setProperty("dim", true);
   steps->setAlignment(Qt::AlignCenter);
   steps->setWordWrap(true);
@@ -65,7 +65,9 @@ void Welcome::setTrouble(const QString& sentence) {
   trouble_->setVisible(!sentence.isEmpty());
 }
 
-void Welcome::setReplacing(bool replacing) { headline_->setText(replacing ? tr("Drop the footage here") : tr("Drop footage here")); }
+void Welcome::setReplacing(bool replacing) {
+  headline_->setText(replacing ? tr("Drop the footage here") : tr("Drop footage here"));
+}
 
 void Welcome::paintEvent(QPaintEvent*) {
   QPainter painter(this);

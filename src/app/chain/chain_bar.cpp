@@ -98,12 +98,14 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   }
   painter.setFont(bold);
   painter.setPen(tile.on ? theme::text : theme::dim);
-  painter.drawText(inner, Qt::AlignLeft | Qt::AlignTop, QFontMetrics(bold).elidedText(tile.title, Qt::ElideRight, titleRoom));
+  painter.drawText(inner, Qt::AlignLeft | Qt::AlignTop,
+                   QFontMetrics(bold).elidedText(tile.title, Qt::ElideRight, titleRoom));
   painter.setFont(plain);
   for (int i = 0; i < 2; ++i) {
     painter.setPen(tile.notice && i == 1 ? theme::outside : theme::dim);
     const QRect line(inner.left(), inner.top() + 18 + i * 15, inner.width(), 15);
-    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(plain).elidedText(tile.lines[i], Qt::ElideRight, inner.width()));
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
+                     QFontMetrics(plain).elidedText(tile.lines[i], Qt::ElideRight, inner.width()));
   }
   const QRectF bar(inner.left(), inner.bottom() - 4, inner.width(), 3);
   if (tile.progress >= 0) {
@@ -121,8 +123,10 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   toPast.setColorAt(1, theme::now);
   toAhead.setColorAt(0, theme::now);
   toAhead.setColorAt(1, theme::ahead);
-  if (tile.reach->first < 0) painter.fillRect(QRectF(QPointF(at(tile.reach->first), bar.top()), QPointF(nowX, bar.bottom())), toPast);
-  if (tile.reach->second > 0) painter.fillRect(QRectF(QPointF(nowX, bar.top()), QPointF(at(tile.reach->second), bar.bottom())), toAhead);
+  if (tile.reach->first < 0)
+    painter.fillRect(QRectF(QPointF(at(tile.reach->first), bar.top()), QPointF(nowX, bar.bottom())), toPast);
+  if (tile.reach->second > 0)
+    painter.fillRect(QRectF(QPointF(nowX, bar.top()), QPointF(at(tile.reach->second), bar.bottom())), toAhead);
   painter.fillRect(QRectF(nowX - 1, bar.top() - 2, 2, bar.height() + 4), theme::now);
 }
 
@@ -141,11 +145,13 @@ std::size_t ChainBar::dropPlace(int x) const {
 
 void ChainBar::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || tiles_.empty()) return;
-  if (mayAdd_ && addRect().contains(event->pos())) return emit addRequested(mapToGlobal(addRect().bottomLeft() + QPoint(0, 2)));
+  if (mayAdd_ && addRect().contains(event->pos()))
+    return emit addRequested(mapToGlobal(addRect().bottomLeft() + QPoint(0, 2)));
   const auto tile = tileAt(event->pos());
   if (!tile) return;
   const QRect box = tileRect(*tile);
-  if (tiles_[*tile].isStage && event->pos().x() > box.right() - 40 && event->pos().y() < box.top() + 24) return emit switched(*tile);
+  if (tiles_[*tile].isStage && event->pos().x() > box.right() - 40 && event->pos().y() < box.top() + 24)
+    return emit switched(*tile);
   pressed_ = tile;
   pressPoint_ = event->pos();
   emit selected(*tile);
@@ -193,9 +199,13 @@ bool ChainBar::event(QEvent* event) {
     const auto* help = static_cast<QHelpEvent*>(event);
     const auto tile = tileAt(help->pos());
     QString words;
-    if (tile && tiles_[*tile].isStage) words = tr("%1\n%2\nClick on/off to bypass (Enter) · drag to move · right-click for more").arg(tiles_[*tile].title, tiles_[*tile].lines[0]);
-    else if (tile) words = QStringList{tiles_[*tile].title, tiles_[*tile].lines[0], tiles_[*tile].lines[1]}.join('\n');
-    else if (addRect().contains(help->pos())) words = tr("Add a stage to the end of the chain (A)");
+    if (tile && tiles_[*tile].isStage)
+      words = tr("%1\n%2\nClick on/off to bypass (Enter) · drag to move · right-click for more")
+                  .arg(tiles_[*tile].title, tiles_[*tile].lines[0]);
+    else if (tile)
+      words = QStringList{tiles_[*tile].title, tiles_[*tile].lines[0], tiles_[*tile].lines[1]}.join('\n');
+    else if (addRect().contains(help->pos()))
+      words = tr("Add a stage to the end of the chain (A)");
     words.isEmpty() ? QToolTip::hideText() : QToolTip::showText(help->globalPos(), words, this);
     return true;
   }

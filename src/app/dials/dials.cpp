@@ -13,10 +13,14 @@
 namespace molten {
 namespace {
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 /// Numbers that reach into the past or ahead carry the colour of that time.
-QColor toneOf(Tense tense) { return tense == Tense::Past ? theme::past : tense == Tense::Ahead ? theme::ahead : theme::text; }
+QColor toneOf(Tense tense) {
+  return tense == Tense::Past ? theme::past : tense == Tense::Ahead ? theme::ahead : theme::text;
+}
 
 QLabel* words(const QString& content) {
   auto* label = new QLabel(content);
@@ -86,7 +90,8 @@ void Dials::setOutsideNotice(const std::optional<Notice>& notice) {
   outside_->setVisible(notice.has_value());
   if (!notice) return;
   QString content = notice->text.toHtmlEscaped();
-  if (!notice->remedy.isEmpty()) content += QString(" <a href=\"remedy\" style=\"color:#ffd24a\">%1</a>").arg(notice->remedy.toHtmlEscaped());
+  if (!notice->remedy.isEmpty())
+    content += QString(" <a href=\"remedy\" style=\"color:#ffd24a\">%1</a>").arg(notice->remedy.toHtmlEscaped());
   outside_->setText(content);
 }
 
@@ -140,7 +145,8 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
   if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
     auto* dial = new NumberDial(parameter, toneOf(number->tense));
     dial->setRate(rate_);
-    connect(dial, &NumberDial::changed, this, [this, index](double value, bool gesture) { emit valueChanged(index, value, gesture); });
+    connect(dial, &NumberDial::changed, this,
+            [this, index](double value, bool gesture) { emit valueChanged(index, value, gesture); });
     connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
     connect(dial, &NumberDial::refused, this, &Dials::refused);
     setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
@@ -159,7 +165,8 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     field->setAlignment(Qt::AlignRight);
     field->setMaximumWidth(150);
     for (QWidget* widget : {static_cast<QWidget*>(label), static_cast<QWidget*>(field)})
-      widget->setToolTip(tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.").arg(text(parameter.help)));
+      widget->setToolTip(tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
+                             .arg(text(parameter.help)));
     field->setAccessibleName(text(parameter.label));
     layout->addWidget(label);
     layout->addStretch(1);
@@ -173,8 +180,10 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       if (!field->isModified()) return;
       field->setModified(false);
       const auto value = parseValue(parameter, field->text().toStdString(), rate_);
-      if (value) emit valueChanged(index, *value, false);
-      else emit refused(text(value.error().message));
+      if (value)
+        emit valueChanged(index, *value, false);
+      else
+        emit refused(text(value.error().message));
     });
     return row;
   }
@@ -190,8 +199,11 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       group->addButton(button, static_cast<int>(i));
       layout->addWidget(button, 1);
     }
-    connect(group, &QButtonGroup::idClicked, this, [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });
-    setters_.push_back([group](const ParameterValue& value) { group->button(static_cast<int>(std::get<std::size_t>(value)))->setChecked(true); });
+    connect(group, &QButtonGroup::idClicked, this,
+            [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });
+    setters_.push_back([group](const ParameterValue& value) {
+      group->button(static_cast<int>(std::get<std::size_t>(value)))->setChecked(true);
+    });
     return row;
   }
   auto* toggle = new QPushButton(text(parameter.label));

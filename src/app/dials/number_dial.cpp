@@ -45,7 +45,9 @@ void DialSlider::mouseMoveEvent(QMouseEvent* event) {
   if (event->buttons() & Qt::LeftButton) emit moved(std::clamp((event->position().x() - 3) / (width() - 6), 0.0, 1.0));
 }
 
-void DialSlider::mouseReleaseEvent(QMouseEvent*) { emit released(); }
+void DialSlider::mouseReleaseEvent(QMouseEvent*) {
+  emit released();
+}
 
 void DialSlider::wheelEvent(QWheelEvent* event) {
   emit stepped(event->angleDelta().y() > 0 ? 1 : -1);
@@ -55,10 +57,13 @@ void DialSlider::wheelEvent(QWheelEvent* event) {
 void DialSlider::keyPressEvent(QKeyEvent* event) {
   switch (event->key()) {
     case Qt::Key_Up:
-    case Qt::Key_Right: return emit stepped(event->modifiers() & Qt::ShiftModifier ? 10 : 1);
+    case Qt::Key_Right:
+      return emit stepped(event->modifiers() & Qt::ShiftModifier ? 10 : 1);
     case Qt::Key_Down:
-    case Qt::Key_Left: return emit stepped(event->modifiers() & Qt::ShiftModifier ? -10 : -1);
-    default: QWidget::keyPressEvent(event);
+    case Qt::Key_Left:
+      return emit stepped(event->modifiers() & Qt::ShiftModifier ? -10 : -1);
+    default:
+      QWidget::keyPressEvent(event);
   }
 }
 
@@ -76,8 +81,10 @@ NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone
   field_->setStyleSheet(QString("color: %1").arg(tone.name()));
   field_->installEventFilter(this);
   const QString help = tr("%1\nType a value%2, drag, or use wheel and arrows. Double-click the name for the default.")
-                           .arg(QString::fromStdString(parameter.help), number_.unit == Unit::Seconds ? tr(" with its unit: 1.5s, 36f, 1/12s") : QString());
-  for (QWidget* widget : {static_cast<QWidget*>(label_), static_cast<QWidget*>(slider_), static_cast<QWidget*>(field_)}) widget->setToolTip(help);
+                           .arg(QString::fromStdString(parameter.help),
+                                number_.unit == Unit::Seconds ? tr(" with its unit: 1.5s, 36f, 1/12s") : QString());
+  for (QWidget* widget : {static_cast<QWidget*>(label_), static_cast<QWidget*>(slider_), static_cast<QWidget*>(field_)})
+    widget->setToolTip(help);
   slider_->setAccessibleName(QString::fromStdString(parameter.label));
   field_->setAccessibleName(QString::fromStdString(parameter.label));
   auto* row = new QHBoxLayout(this);
@@ -103,14 +110,18 @@ void NumberDial::setValue(double value) {
   if (!field_->isModified()) field_->setText(QString::fromStdString(valueLabel(parameter_, value)));
 }
 
-void NumberDial::step(int steps) { emit changed(std::clamp(value_ + steps * number_.step, number_.least, number_.most), true); }
+void NumberDial::step(int steps) {
+  emit changed(std::clamp(value_ + steps * number_.step, number_.least, number_.most), true);
+}
 
 void NumberDial::typed() {
   if (!field_->isModified()) return;
   field_->setModified(false);
   const auto value = parseValue(parameter_, field_->text().toStdString(), rate_);
-  if (value) emit changed(std::get<double>(*value), false);
-  else emit refused(QString::fromStdString(value.error().message));
+  if (value)
+    emit changed(std::get<double>(*value), false);
+  else
+    emit refused(QString::fromStdString(value.error().message));
   setValue(value ? std::get<double>(*value) : value_);
 }
 

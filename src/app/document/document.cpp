@@ -21,7 +21,7 @@ class ProjectStep : public QUndoCommand {
   }
   void undo() override { document_.setProject(before_); }
   void redo() override { document_.setProject(after_); }
-  int id() const override { return key_.empty() ? -1 : static_cast<int>(std::hash<std::string>{}(key_) & 0x7fffffff); }
+  int id() const override { return key_.empty() ? -1 : static_cast<int>(std::hash<std::string>{}(key_)&0x7fffffff); }
   bool mergeWith(const QUndoCommand* other) override {
     const auto* later = static_cast<const ProjectStep*>(other);
     if (later->key_ != key_ || later->gesture_ != gesture_) return false;
@@ -58,7 +58,9 @@ Document::~Document() {
   removeAutosave();
 }
 
-QString Document::title() const { return path_.isEmpty() ? tr("not saved yet") : QFileInfo(path_).fileName(); }
+QString Document::title() const {
+  return path_.isEmpty() ? tr("not saved yet") : QFileInfo(path_).fileName();
+}
 
 void Document::setProject(const Project& project) {
   // The output's settings are no step of undo: they stay as they are.
@@ -91,7 +93,9 @@ void Document::start(Project project, const QString& path, bool restored) {
   emit titleChanged();
 }
 
-void Document::newProject() { start({}, {}, false); }
+void Document::newProject() {
+  start({}, {}, false);
+}
 
 Status Document::open(const QString& path) {
   auto project = loadProject(path.toStdString());
@@ -116,11 +120,13 @@ void Document::autosaveNow() {
   // Paths are absolute in it, since it does not stand where the project does.
   const std::string text = projectText(project_, "");
   auto file = SafeFile::create(autosave_.toStdString());
-  Status done = file ? file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}) : Status{file.error()};
+  Status done =
+      file ? file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}) : Status{file.error()};
   if (done) done = file->commit();
   QFile origin(autosave_ + ".path");
   if (done && origin.open(QIODevice::WriteOnly)) origin.write(path_.toUtf8());
-  if (!done) emit autosaveFailed(tr("The project could not be autosaved: %1").arg(QString::fromStdString(done.error().message)));
+  if (!done)
+    emit autosaveFailed(tr("The project could not be autosaved: %1").arg(QString::fromStdString(done.error().message)));
 }
 
 void Document::removeAutosave() {

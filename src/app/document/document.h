@@ -56,8 +56,8 @@ class Document : public QObject {
   void autosaveNow();
 
  signals:
-  void changed();         ///< the project's contents
-  void replaced();        ///< another project altogether
+  void changed();   ///< the project's contents
+  void replaced();  ///< another project altogether
   void titleChanged();
   void autosaveFailed(const QString& sentence);
 

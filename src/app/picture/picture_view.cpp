@@ -19,7 +19,8 @@ constexpr double rim = 12;
 constexpr double leastZoom = 0.05, mostZoom = 32;
 
 /// Words on the picture: legible on any of its colours.
-void paintTag(QPainter& painter, const QPointF& at, const QString& text, const QFont& font, const QColor& colour, Qt::Alignment side) {
+void paintTag(QPainter& painter, const QPointF& at, const QString& text, const QFont& font, const QColor& colour,
+              Qt::Alignment side) {
   painter.setFont(font);
   const QFontMetricsF metrics(font);
   QRectF box(0, 0, metrics.horizontalAdvance(text) + 10, metrics.height() + 4);
@@ -66,10 +67,13 @@ void PictureView::setState(const PictureState& state) {
 
 double PictureView::fitScale() const {
   if (size_.width < 1) return 1;
-  return std::min(std::max(1.0, width() - 2 * rim) / (size_.width * pixelAspect_), std::max(1.0, height() - 2 * rim) / size_.height);
+  return std::min(std::max(1.0, width() - 2 * rim) / (size_.width * pixelAspect_),
+                  std::max(1.0, height() - 2 * rim) / size_.height);
 }
 
-double PictureView::scale() const { return zoom_ > 0 ? zoom_ / devicePixelRatioF() : fitScale(); }
+double PictureView::scale() const {
+  return zoom_ > 0 ? zoom_ / devicePixelRatioF() : fitScale();
+}
 
 QRectF PictureView::target() const {
   const double w = size_.width * pixelAspect_ * scale(), h = size_.height * scale();
@@ -84,7 +88,8 @@ QPointF PictureView::toWidget(const Place& place) const {
 
 Size PictureView::wantedSize() const {
   const double s = std::min(1.0, scale() * devicePixelRatioF());
-  return {std::max(1, static_cast<int>(std::lround(size_.width * pixelAspect_ * s))), std::max(1, static_cast<int>(std::lround(size_.height * s)))};
+  return {std::max(1, static_cast<int>(std::lround(size_.width * pixelAspect_ * s))),
+          std::max(1, static_cast<int>(std::lround(size_.height * s)))};
 }
 
 QString PictureView::zoomText() const {
@@ -141,14 +146,18 @@ void PictureView::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing);
   if (!state_.before) paintHandles(painter);
   if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
-  if (!image_.isNull()) paintTag(painter, {width() - 8.0, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
-  if (state_.before) paintTag(painter, {width() / 2.0, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
-  if (!state_.corner.isEmpty()) paintTag(painter, {8, height() - 8.0}, state_.corner, theme::words(11), theme::dim, Qt::AlignBottom);
+  if (!image_.isNull())
+    paintTag(painter, {width() - 8.0, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
+  if (state_.before)
+    paintTag(painter, {width() / 2.0, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
+  if (!state_.corner.isEmpty())
+    paintTag(painter, {8, height() - 8.0}, state_.corner, theme::words(11), theme::dim, Qt::AlignBottom);
   if (!state_.message.isEmpty()) {
     QFont font = theme::words(14);
     painter.setFont(font);
     const QRectF box = QRectF(rect()).adjusted(width() * 0.15, 0, -width() * 0.15, 0);
-    QRectF words = painter.boundingRect(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message).adjusted(-16, -12, 16, 12);
+    QRectF words =
+        painter.boundingRect(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message).adjusted(-16, -12, 16, 12);
     painter.setPen(Qt::NoPen);
     painter.setBrush(QColor(0x1c, 0x1d, 0x20, 235));
     painter.drawRoundedRect(words, 3, 3);
@@ -183,7 +192,8 @@ void PictureView::paintHandles(QPainter& painter) const {
     const bool left = at.x() > width() - 110;
     const double y = std::clamp(at.y(), 16.0, height() - 16.0);
     const double x = std::clamp(at.x() + (left ? -14 : 14), 4.0, width() - 4.0);
-    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::numbers(12), theme::now, (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::numbers(12), theme::now,
+             (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
   }
 }
 
@@ -215,14 +225,16 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
         at = anchor + QPointF(std::cos(angle), std::sin(angle)) * length;
       }
     }
-    emit handleMoved(state_.handles[*dragged_].parameter, Place{(at.x() - t.left()) / t.width(), (at.y() - t.top()) / t.height()});
+    emit handleMoved(state_.handles[*dragged_].parameter,
+                     Place{(at.x() - t.left()) / t.width(), (at.y() - t.top()) / t.height()});
     return;
   }
   if (panning_) {
     const QRectF t = target();
     const QPointF d = event->position() - panFrom_;
     panFrom_ = event->position();
-    centre_ = {std::clamp(centre_.x() - d.x() / t.width(), 0.0, 1.0), std::clamp(centre_.y() - d.y() / t.height(), 0.0, 1.0)};
+    centre_ = {std::clamp(centre_.x() - d.x() / t.width(), 0.0, 1.0),
+               std::clamp(centre_.y() - d.y() / t.height(), 0.0, 1.0)};
     update();
     return;
   }
@@ -254,7 +266,9 @@ void PictureView::wheelEvent(QWheelEvent* event) {
   event->accept();
 }
 
-void PictureView::resizeEvent(QResizeEvent*) { emit viewChanged(); }
+void PictureView::resizeEvent(QResizeEvent*) {
+  emit viewChanged();
+}
 
 void PictureView::leaveEvent(QEvent*) {
   hovered_.reset();

@@ -15,16 +15,16 @@ namespace molten {
 /// A place parameter of the selected stage, as it is drawn.
 struct Handle {
   std::size_t parameter = 0;
-  std::string label;   ///< the moment: `now`, `−1.000 s`
-  Place place;         ///< fractions of the picture
-  double share = 0;    ///< −1 (all the reach back) … 1 (all ahead): its colour
+  std::string label;  ///< the moment: `now`, `−1.000 s`
+  Place place;        ///< fractions of the picture
+  double share = 0;   ///< −1 (all the reach back) … 1 (all ahead): its colour
 };
 
 struct PictureState {
-  QString title;                 ///< `Picture · 00:00:04:12`
-  QString message;               ///< a sentence instead of a picture, or beside it
-  QString corner;                ///< a remark at the lower edge
-  bool before = false;           ///< the footage is shown without the chain
+  QString title;        ///< `Picture · 00:00:04:12`
+  QString message;      ///< a sentence instead of a picture, or beside it
+  QString corner;       ///< a remark at the lower edge
+  bool before = false;  ///< the footage is shown without the chain
   std::vector<Handle> handles;
   std::vector<std::pair<std::size_t, std::size_t>> lines;  ///< pairs of handles, by index
 };
@@ -84,7 +84,7 @@ class PictureView : public QWidget {
   double zoom_ = 0;
   QPointF centre_{0.5, 0.5};  ///< fraction of the picture in the middle of the view, when not fitted
   std::optional<std::size_t> dragged_, hovered_;
-  QPointF grip_;              ///< from the pointer to the handle, while it is dragged
+  QPointF grip_;  ///< from the pointer to the handle, while it is dragged
   bool panning_ = false;
   QPointF panFrom_;
 };

@@ -24,7 +24,9 @@
 namespace molten {
 namespace {
 
-QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(const std::string& s) {
+  return QString::fromStdString(s);
+}
 
 QString timeLeft(double seconds) {
   const auto s = static_cast<int>(std::ceil(seconds));
@@ -41,7 +43,8 @@ QLabel* dimLabel() {
 
 }  // namespace
 
-RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested, std::size_t memoryBytes, QWidget* parent)
+RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
+                           std::size_t memoryBytes, QWidget* parent)
     : QDialog(parent), footage_(std::move(footage)), project_(project), memory_(memoryBytes) {
   setWindowTitle(tr("Render"));
   setMinimumWidth(620);
@@ -65,7 +68,8 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->setVerticalSpacing(10);
   codec_ = new QComboBox;
   codec_->setObjectName("codec");
-  for (const auto& codec : codecs()) codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
+  for (const auto& codec : codecs())
+    codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
   path_ = new QLineEdit(output.path.empty() ? suggested : text(output.path));
   path_->setObjectName("place");
   auto* choose = new QPushButton(tr("Choose…"));
@@ -77,7 +81,8 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   size_ = new QComboBox;
   size_->setObjectName("size");
   size_->setEditable(true);
-  for (const auto& [name, divide] : {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
+  for (const auto& [name, divide] :
+       {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
     size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
   if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
   rate_ = new QLineEdit(text(rateText(output.rate.value_or(footage_->clock().rate()))));
@@ -110,7 +115,6 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   summary_->setWordWrap(true);
   notes_ = new QLabel;
   notes_->setWordWrap(true);
-  notes_->setProperty("notice", true);
   notes_->setObjectName("notes");
   render_ = new QPushButton(tr("Render"));
   render_->setProperty("primary", true);
@@ -183,14 +187,16 @@ void RenderDialog::buildProgress() {
     cancel_->setEnabled(false);
     thread_.request_stop();
   });
-  connect(openFolder_, &QPushButton::clicked, this, [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
+  connect(openFolder_, &QPushButton::clicked, this,
+          [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
   connect(again_, &QPushButton::clicked, this, [this] { turnTo(0); });
   connect(close_, &QPushButton::clicked, this, &QDialog::accept);
 }
 
 /// Shows a page at its own height.
 void RenderDialog::turnTo(int page) {
-  for (int i = 0; i < pages_->count(); ++i) pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
+  for (int i = 0; i < pages_->count(); ++i)
+    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
   pages_->setCurrentIndex(page);
   const int width = this->width();
   adjustSize();
@@ -202,7 +208,9 @@ void RenderDialog::codecChosen() {
   const bool hasQuality = codec.qualityDefault >= 0;
   quality_->setEnabled(hasQuality);
   quality_->setRange(hasQuality ? codec.qualityLeast : 0, hasQuality ? codec.qualityMost : 0);
-  quality_->setValue(project_.output.codec == codec.id && project_.output.quality >= 0 ? project_.output.quality : std::max(0, codec.qualityDefault));
+  quality_->setValue(project_.output.codec == codec.id && project_.output.quality >= 0
+                         ? project_.output.quality
+                         : std::max(0, codec.qualityDefault));
   qualityHelp_->setText(hasQuality ? text(codec.qualityHelp) : tr("every sample is kept"));
   // The name's ending follows the kind.
   const QFileInfo file(path_->text());
@@ -221,8 +229,9 @@ void RenderDialog::choosePlace() {
   const auto& codec = codecs()[static_cast<std::size_t>(codec_->currentIndex())];
   QStringList patterns;
   for (const auto& extension : codec.extensions) patterns << "*" + text(extension);
-  const QString path = QFileDialog::getSaveFileName(this, tr("Place of the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
-                                                    codec.stills ? QFileDialog::DontConfirmOverwrite : QFileDialog::Options());
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Place of the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
+      codec.stills ? QFileDialog::DontConfirmOverwrite : QFileDialog::Options());
   if (path.isEmpty()) return;
   path_->setText(path);
   codecChosen();
@@ -234,7 +243,8 @@ OutputSettings RenderDialog::chosen() const {
   output.codec = codec_->currentData().toString().toStdString();
   output.quality = quality_->isEnabled() ? quality_->value() : -1;
   output.rate.reset();
-  if (rate_->text() != text(rateText(footage_->clock().rate()))) output.rate = parseRate(rate_->text().trimmed().toStdString());
+  if (rate_->text() != text(rateText(footage_->clock().rate())))
+    output.rate = parseRate(rate_->text().trimmed().toStdString());
   output.size.reset();
   static const QRegularExpression numbers(R"(^\s*(\d{1,5})\s*[×x*]\s*(\d{1,5}))");
   if (const auto match = numbers.match(size_->currentText()); match.hasMatch()) {
@@ -257,7 +267,8 @@ RenderSettings RenderDialog::settings() const {
 /// Says what would be written, or why it cannot be.
 void RenderDialog::refresh() {
   QString trouble;
-  if (!parseRate(rate_->text().trimmed().toStdString())) trouble = tr("The rate is not one: write it like 25, 29.97 or 30000/1001.");
+  if (!parseRate(rate_->text().trimmed().toStdString()))
+    trouble = tr("The rate is not one: write it like 25, 29.97 or 30000/1001.");
   static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
   if (!size.match(size_->currentText()).hasMatch()) trouble = tr("The size is not one: write it like 1280 × 720.");
   if (trouble.isEmpty()) {
@@ -269,10 +280,12 @@ void RenderDialog::refresh() {
                             .arg(seconds, 0, 'f', 2)
                             .arg(outline->plan.size.width)
                             .arg(outline->plan.size.height)
-                            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)));
+                            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label),
+                                 text(outline->plan.formatText)));
       QStringList notes;
       for (const auto& note : outline->plan.notes) notes << text(note);
-      if (!outline->plan.codec->stills && QFileInfo::exists(path_->text())) notes << tr("%1 exists and will be replaced.").arg(QFileInfo(path_->text()).fileName());
+      if (!outline->plan.codec->stills && QFileInfo::exists(path_->text()))
+        notes << tr("%1 exists and will be replaced.").arg(QFileInfo(path_->text()).fileName());
       notes_->setText(notes.join('\n'));
     } else {
       trouble = text(outline.error().message);
@@ -305,10 +318,10 @@ void RenderDialog::begin() {
         [&](const RenderProgress& progress) {
           if (progress.done < progress.total && Clock::now() - told < std::chrono::milliseconds(60)) return;
           told = Clock::now();
-          QMetaObject::invokeMethod(this, [this, progress] { progressed(progress); });
+          inbox_.post([this, progress] { progressed(progress); });
         },
         stop);
-    QMetaObject::invokeMethod(this, [this, result] { ended(result); });
+    inbox_.post([this, result] { ended(result); });
   });
 }
 
@@ -316,7 +329,10 @@ void RenderDialog::progressed(const RenderProgress& progress) {
   if (!running_) return;
   bar_->setMaximum(static_cast<int>(progress.total));
   bar_->setValue(static_cast<int>(progress.done));
-  detail_->setText(progress.done < progress.total ? tr("picture %1 of %2 · %3").arg(progress.done).arg(progress.total).arg(timeLeft(progress.secondsLeft)) : tr("finishing the file"));
+  detail_->setText(
+      progress.done < progress.total
+          ? tr("picture %1 of %2 · %3").arg(progress.done).arg(progress.total).arg(timeLeft(progress.secondsLeft))
+          : tr("finishing the file"));
 }
 
 void RenderDialog::ended(const Result<RenderOutline>& result) {

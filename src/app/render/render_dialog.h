@@ -5,6 +5,7 @@
 #include <memory>
 #include <thread>
 
+#include "app/mailbox/mailbox.h"
 #include "core/engine/render_job.h"
 
 class QComboBox;
@@ -22,7 +23,8 @@ class RenderDialog : public QDialog {
 
  public:
   /// `suggested`: a path to begin with if the project names none.
-  RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested, std::size_t memoryBytes, QWidget* parent = nullptr);
+  RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
+               std::size_t memoryBytes, QWidget* parent = nullptr);
   ~RenderDialog() override;
   bool running() const { return running_; }
 
@@ -58,6 +60,7 @@ class RenderDialog : public QDialog {
   QProgressBar* bar_;
   QPushButton *render_, *cancel_, *openFolder_, *again_, *close_;
   bool running_ = false;
+  Mailbox inbox_;
   std::jthread thread_;
 };
 

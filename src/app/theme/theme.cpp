@@ -10,13 +10,16 @@
 #include <cmath>
 
 /// A library's resources are linked in only where they are asked for, and that outside of any namespace.
-static void linkResources() { Q_INIT_RESOURCE(resources); }
+static void linkResources() {
+  Q_INIT_RESOURCE(resources);
+}
 
 namespace molten::theme {
 namespace {
 
 QColor between(const QColor& a, const QColor& b, double k) {
-  return QColor::fromRgbF(static_cast<float>(a.redF() + (b.redF() - a.redF()) * k), static_cast<float>(a.greenF() + (b.greenF() - a.greenF()) * k),
+  return QColor::fromRgbF(static_cast<float>(a.redF() + (b.redF() - a.redF()) * k),
+                          static_cast<float>(a.greenF() + (b.greenF() - a.greenF()) * k),
                           static_cast<float>(a.blueF() + (b.blueF() - a.blueF()) * k));
 }
 
@@ -73,7 +76,8 @@ void apply(QApplication& application) {
   set(QPalette::Light, raised);
   set(QPalette::Mid, line);
   set(QPalette::Dark, ink);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) palette.setColor(QPalette::Disabled, role, QColor(0x65, 0x64, 0x60));
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+    palette.setColor(QPalette::Disabled, role, QColor(0x65, 0x64, 0x60));
   application.setPalette(palette);
   application.setFont(words());
   QFile sheet(":/style.qss");

@@ -1,10 +1,10 @@
 #include "core/engine/chain_plan.h"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+
+#include "core/engine/parallel.h"
 
 namespace molten {
 namespace {
@@ -33,7 +33,8 @@ Sample mixed(double sum, std::uint32_t weights, bool alphaInPicture, std::uint32
   }
   if (weights == 0) return static_cast<Sample>(black);
   if constexpr (!std::is_floating_point_v<Sample>)
-    if (weights == wholeWeight) return static_cast<Sample>((static_cast<std::uint64_t>(sum) + wholeWeight / 2) / wholeWeight);
+    if (weights == wholeWeight)
+      return static_cast<Sample>((static_cast<std::uint64_t>(sum) + wholeWeight / 2) / wholeWeight);
   if constexpr (std::is_floating_point_v<Sample>) return static_cast<Sample>(sum / weights);
   return static_cast<Sample>((static_cast<std::uint64_t>(sum) + weights / 2) / weights);
 }
@@ -67,7 +68,8 @@ ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const Fram
     if (!stage.on) continue;
     maps_.push_back(stage.kind->timeMap(stage.values, video));
     const Reach reach = maps_.back()->reach();
-    mayBeClear_ = mayBeClear_ || (maps_.back()->pastTheEnds() == PastTheEnds::Clear && (reach.least < -0.5 || reach.most > 0.5));
+    mayBeClear_ =
+        mayBeClear_ || (maps_.back()->pastTheEnds() == PastTheEnds::Clear && (reach.least < -0.5 || reach.most > 0.5));
   }
   if (mayBeClear_ && !shape_.format.alpha) {
     shape_.format.alpha = true;
@@ -88,9 +90,7 @@ void ChainPlan::compile() {
     PlaneRuns plane;
     if (blend) plane.weights.resize(width * height);
     std::vector<std::vector<Run>> rows(height);
-    tbb::parallel_for(std::size_t{0}, height, [&](std::size_t y) {
-      thread_local std::vector<double> displacement;
-      displacement.resize(width);
+    const auto compileRow = [&](std::size_t y, std::vector<double>& displacement) {
       map.displacements(sites, static_cast<int>(y), displacement);
       std::vector<Run>& runs = rows[y];
       for (std::size_t x = 0; x < width; ++x) {
@@ -101,16 +101,23 @@ void ChainPlan::compile() {
           if (weight == wholeWeight) weight = 0, ++offset;
           plane.weights[y * width + x] = weight;
         }
-        if (!runs.empty() && runs.back().offset == offset) ++runs.back().length;
-        else runs.push_back({static_cast<std::int32_t>(x), 1, offset});
+        if (!runs.empty() && runs.back().offset == offset)
+          ++runs.back().length;
+        else
+          runs.push_back({static_cast<std::int32_t>(x), 1, offset});
       }
+    };
+    parallelRows(sites.height, 32, [&](int from, int to) {
+      std::vector<double> displacement(width);
+      for (int y = from; y < to; ++y) compileRow(static_cast<std::size_t>(y), displacement);
     });
     for (const auto& row : rows) {
       plane.rowStart.push_back(static_cast<std::uint32_t>(plane.runs.size()));
       plane.runs.insert(plane.runs.end(), row.begin(), row.end());
     }
     plane.rowStart.push_back(static_cast<std::uint32_t>(plane.runs.size()));
-    const auto [least, most] = std::minmax_element(plane.runs.begin(), plane.runs.end(), [](auto& a, auto& b) { return a.offset < b.offset; });
+    const auto [least, most] =
+        std::minmax_element(plane.runs.begin(), plane.runs.end(), [](auto& a, auto& b) { return a.offset < b.offset; });
     std::vector<bool> seen(static_cast<std::size_t>(most->offset - least->offset + 2));
     for (const Run& run : plane.runs) {
       seen[static_cast<std::size_t>(run.offset - least->offset)] = true;
@@ -153,7 +160,8 @@ std::vector<std::int32_t> ChainPlan::framesFor(const OutputMoment& moment) const
         for (double d = reach.least; d < reach.most; d += below.varying() ? 0.125 : 0.5) add(d);
         add(reach.most);
       };
-      if (k + 1 == maps_.size()) collect(moment.whole, moment.rest);
+      if (k + 1 == maps_.size())
+        collect(moment.whole, moment.rest);
       else
         for (const std::int32_t n : asked) collect(n, 0);
       std::sort(frames.begin(), frames.end());
@@ -212,11 +220,13 @@ void ChainPlan::picksOfRow(const OutputMoment& moment, const PlaneSites& sites, 
       }
       for (std::size_t x = 0; x < width; ++x) {
         if (!top && lane.frame[x] == noFrame) continue;
-        const FramePick pick = below.pick(top ? moment.whole : lane.frame[x], (top ? moment.rest : 0.0) + out.displacement[x],
-                                          map.pastTheEnds(), map.inBetween());
+        const FramePick pick =
+            below.pick(top ? moment.whole : lane.frame[x], (top ? moment.rest : 0.0) + out.displacement[x],
+                       map.pastTheEnds(), map.inBetween());
         lane.frame[x] = pick.first;
         if (pick.weight == 0) continue;
-        const auto share = static_cast<std::uint32_t>((std::uint64_t(lane.weight[x]) * pick.weight + wholeWeight / 2) / wholeWeight);
+        const auto share =
+            static_cast<std::uint32_t>((std::uint64_t(lane.weight[x]) * pick.weight + wholeWeight / 2) / wholeWeight);
         second.frame[x] = pick.second;
         second.weight[x] = share;
         lane.weight[x] -= share;
@@ -229,9 +239,12 @@ void ChainPlan::picksOfRow(const OutputMoment& moment, const PlaneSites& sites, 
 
 template <class Visit>
 void ChainPlan::visitSampleType(Visit visit) const {
-  if (shape_.format.floating) visit(float{});
-  else if (shape_.format.bits > 8) visit(std::uint16_t{});
-  else visit(std::uint8_t{});
+  if (shape_.format.floating)
+    visit(float{});
+  else if (shape_.format.bits > 8)
+    visit(std::uint16_t{});
+  else
+    visit(std::uint8_t{});
 }
 
 template <class Sample>
@@ -250,14 +263,20 @@ void ChainPlan::assembleRuns(std::int64_t n, const FrameTable& table, Picture& o
     frames[static_cast<std::size_t>(offset - least)] = table.find(foldFrame(n + offset, clock_.frameCount(), past));
   for (int y = from; y < to; ++y) {
     Sample* const row = reinterpret_cast<Sample*>(out.writableRow(plane, y));
-    const std::uint32_t* const weights = runs.weights.empty() ? nullptr : runs.weights.data() + static_cast<std::size_t>(y) * width;
+    const std::uint32_t* const weights =
+        runs.weights.empty() ? nullptr : runs.weights.data() + static_cast<std::size_t>(y) * width;
     for (auto r = runs.rowStart[static_cast<std::size_t>(y)]; r < runs.rowStart[static_cast<std::size_t>(y) + 1]; ++r) {
       const Run run = runs.runs[r];
       const Picture* const first = frames[static_cast<std::size_t>(run.offset - least)];
       if (!weights) {
-        if (!first) fillSamples(reinterpret_cast<std::uint8_t*>(row + run.x), run.length, shape_.format, black);
-        else if (madeAlpha) fillSamples(reinterpret_cast<std::uint8_t*>(row + run.x), run.length, shape_.format, opaqueSample(shape_.format));
-        else std::memcpy(row + run.x, samples<Sample>(*first, plane, y) + run.x, static_cast<std::size_t>(run.length) * sizeof(Sample));
+        if (!first)
+          fillSamples(reinterpret_cast<std::uint8_t*>(row + run.x), run.length, shape_.format, black);
+        else if (madeAlpha)
+          fillSamples(reinterpret_cast<std::uint8_t*>(row + run.x), run.length, shape_.format,
+                      opaqueSample(shape_.format));
+        else
+          std::memcpy(row + run.x, samples<Sample>(*first, plane, y) + run.x,
+                      static_cast<std::size_t>(run.length) * sizeof(Sample));
         continue;
       }
       const Picture* const second = frames[static_cast<std::size_t>(run.offset - least + 1)];
@@ -266,7 +285,8 @@ void ChainPlan::assembleRuns(std::int64_t n, const FrameTable& table, Picture& o
         const Sample* const b = samples<Sample>(*second, plane, y);
         for (std::int32_t x = run.x; x < run.x + run.length; ++x)
           row[x] = static_cast<Sample>((static_cast<std::uint32_t>(a[x]) * (wholeWeight - weights[x]) +
-                                        static_cast<std::uint32_t>(b[x]) * weights[x] + wholeWeight / 2) / wholeWeight);
+                                        static_cast<std::uint32_t>(b[x]) * weights[x] + wholeWeight / 2) /
+                                       wholeWeight);
         continue;
       }
       for (std::int32_t x = run.x; x < run.x + run.length; ++x) {
@@ -286,8 +306,8 @@ void ChainPlan::assembleRuns(std::int64_t n, const FrameTable& table, Picture& o
 }
 
 template <class Sample>
-void ChainPlan::assembleLanes(const OutputMoment& moment, const FrameTable& table, Picture& out, int plane, int from, int to,
-                              Accumulators* sums) const {
+void ChainPlan::assembleLanes(const OutputMoment& moment, const FrameTable& table, Picture& out, int plane, int from,
+                              int to, Accumulators* sums) const {
   const bool madeAlpha = plane == source_.format.planes();
   const PlaneSites sites = planeSites(source_, madeAlpha ? 0 : plane, scale_);
   const auto width = static_cast<std::size_t>(sites.width);
@@ -304,9 +324,11 @@ void ChainPlan::assembleLanes(const OutputMoment& moment, const FrameTable& tabl
   Lanes picks;
   for (int y = from; y < to; ++y) {
     picksOfRow(moment, sites, y, picks);
-    for (std::size_t f = 0; f < rows.size() && !madeAlpha; ++f) rows[f] = frames[f] ? samples<Sample>(*frames[f], plane, y) : nullptr;
+    for (std::size_t f = 0; f < rows.size() && !madeAlpha; ++f)
+      rows[f] = frames[f] ? samples<Sample>(*frames[f], plane, y) : nullptr;
     Sample* const row = reinterpret_cast<Sample*>(out.writableRow(plane, y));
-    double* const rowSums = sums ? sums->planes[static_cast<std::size_t>(plane)].data() + static_cast<std::size_t>(y) * width : nullptr;
+    double* const rowSums =
+        sums ? sums->planes[static_cast<std::size_t>(plane)].data() + static_cast<std::size_t>(y) * width : nullptr;
     for (std::size_t x = 0; x < width; ++x) {
       double sum = 0;
       std::uint32_t present = 0;
@@ -315,8 +337,10 @@ void ChainPlan::assembleLanes(const OutputMoment& moment, const FrameTable& tabl
         if (weight == 0 || lane.frame[x] == noFrame) continue;
         present += weight;
         const auto f = static_cast<std::size_t>(lane.frame[x] - least);
-        if (madeAlpha) sum += frames[f] ? opaque * weight : 0;
-        else if (rows[f]) sum += static_cast<double>(rows[f][x]) * weight;
+        if (madeAlpha)
+          sum += frames[f] ? opaque * weight : 0;
+        else if (rows[f])
+          sum += static_cast<double>(rows[f][x]) * weight;
       }
       if (rowSums) sum = rowSums[x] += sum;
       row[x] = mixed<Sample>(sum, present, alphaInPicture, black);
@@ -335,8 +359,10 @@ void ChainPlan::assemble(const OutputMoment& moment, const FrameTable& table, Pi
                          Accumulators* sums) const {
   visitSampleType([&](auto sample) {
     using Sample = decltype(sample);
-    if (!runs_.empty() && moment.rest == 0 && !sums) assembleRuns<Sample>(moment.whole, table, out, plane, from, to);
-    else assembleLanes<Sample>(moment, table, out, plane, from, to, sums);
+    if (!runs_.empty() && moment.rest == 0 && !sums)
+      assembleRuns<Sample>(moment.whole, table, out, plane, from, to);
+    else
+      assembleLanes<Sample>(moment, table, out, plane, from, to, sums);
   });
 }
 

@@ -28,8 +28,8 @@ struct Run {
 /// A plane's runs, row after row.
 struct PlaneRuns {
   std::vector<Run> runs;
-  std::vector<std::uint32_t> rowStart;   ///< index of each row's first run; one more than there are rows
-  std::vector<std::uint32_t> weights;    ///< Blend: of the frame after, in 1/65536, a sample each; else empty
+  std::vector<std::uint32_t> rowStart;  ///< index of each row's first run; one more than there are rows
+  std::vector<std::uint32_t> weights;   ///< Blend: of the frame after, in 1/65536, a sample each; else empty
 };
 
 /// What sums of several frames need when they come in several lots: one number a sample, for each plane.

@@ -1,32 +1,23 @@
 #include "core/engine/evaluator.h"
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
-
 #include <algorithm>
 
 namespace molten {
 
-struct Evaluator::Threads {
-  tbb::task_arena arena;
-};
-
-Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
-    : feed_(std::move(feed)), threads_(std::make_unique<Threads>(Threads{tbb::task_arena(threads)})) {}
-Evaluator::~Evaluator() = default;
-
 ChainPlan Evaluator::plan(const Chain& chain, int scale) {
   const Footage& footage = feed_->footage();
-  return threads_->arena.execute([&] { return ChainPlan(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale); });
+  std::optional<ChainPlan> made;
+  threads_.run([&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale); });
+  return std::move(*made);
 }
 
-void Evaluator::assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out, Accumulators* sums) {
+void Evaluator::assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out,
+                         Accumulators* sums) {
   constexpr int rowsAtATime = 32;
-  threads_->arena.execute([&] {
+  threads_.run([&] {
     for (int p = 0; p < out.format().planes(); ++p)
-      tbb::parallel_for(tbb::blocked_range<int>(0, out.planeHeight(p), rowsAtATime),
-                        [&](const tbb::blocked_range<int>& rows) { plan.assemble(moment, table, out, p, rows.begin(), rows.end(), sums); });
+      parallelRows(out.planeHeight(p), rowsAtATime,
+                   [&](int from, int to) { plan.assemble(moment, table, out, p, from, to, sums); });
   });
 }
 

@@ -6,14 +6,14 @@
 
 #include "core/engine/chain_plan.h"
 #include "core/engine/frame_feed.h"
+#include "core/engine/parallel.h"
 
 namespace molten {
 
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
-  Evaluator(std::shared_ptr<FrameFeed> feed, int threads);
-  ~Evaluator();
+  Evaluator(std::shared_ptr<FrameFeed> feed, int threads) : feed_(std::move(feed)), threads_(threads) {}
 
   FrameFeed& feed() { return *feed_; }
   ChainPlan plan(const Chain& chain, int scale);
@@ -21,11 +21,11 @@ class Evaluator {
   Result<Picture> picture(const ChainPlan& plan, const OutputMoment& moment, std::stop_token stop);
 
  private:
-  void assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out, Accumulators* sums);
+  void assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out,
+                Accumulators* sums);
 
   std::shared_ptr<FrameFeed> feed_;
-  struct Threads;
-  std::unique_ptr<Threads> threads_;
+  ThreadLimit threads_;
 };
 
 }  // namespace molten

@@ -177,7 +177,10 @@ void FrameFeed::work(std::stop_token stop) {
     if (!frame) frame = nextExpected();
     if (!frame) {
       changed_.wait(lock, stop, [&] {
-        return std::any_of(demands_.begin(), demands_.end(), [](const Demand* d) { return !d->failed && d->firstMissing < d->frames.size() && !d->abandoned.stop_requested(); }) ||
+        return std::any_of(demands_.begin(), demands_.end(),
+                           [](const Demand* d) {
+                             return !d->failed && d->firstMissing < d->frames.size() && !d->abandoned.stop_requested();
+                           }) ||
                nextExpected().has_value();
       });
       continue;
@@ -197,21 +200,27 @@ void FrameFeed::work(std::stop_token stop) {
     Result<Picture> got = Error{};
     if (!reader_) {
       auto reader = footage_->newReader(decoderThreads_);
-      if (reader) reader_ = std::move(*reader);
-      else got = reader.error();
+      if (reader)
+        reader_ = std::move(*reader);
+      else
+        got = reader.error();
     }
     if (reader_)
-      got = reader_->read(*frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, scale); }, called);
+      got = reader_->read(
+          *frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, scale); }, called);
     lock.lock();
-    const bool alive = std::any_of(demands_.begin(), demands_.end(), [&](const Demand* d) { return d->number == number; });
+    const bool alive =
+        std::any_of(demands_.begin(), demands_.end(), [&](const Demand* d) { return d->number == number; });
     if (got && alive && !demand->table.has(*frame)) {
       // A damaged frame: another one stands in for it.
       lock.unlock();
       arrived(*frame, *got, scale);
       lock.lock();
     } else if (!got && !got.error().cancelled) {
-      if (alive) demand->failed = got.error();
-      else expected_.clear();
+      if (alive)
+        demand->failed = got.error();
+      else
+        expected_.clear();
     } else if (got && !demand && !entries_.contains({*frame, scale})) {
       // It was expected, but does not stay: no use to try again.
       std::erase(expected_, *frame);

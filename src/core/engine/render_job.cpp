@@ -58,7 +58,8 @@ class Belt {
 
 /// The picture's shape at another size: the same picture on the screen, pixels square where that is all but so.
 PictureShape resized(PictureShape shape, Size size) {
-  const Rational aspect = shape.pixelAspect * Rational(shape.size.width, shape.size.height) * Rational(size.height, size.width);
+  const Rational aspect =
+      shape.pixelAspect * Rational(shape.size.width, shape.size.height) * Rational(size.height, size.width);
   shape.size = size;
   shape.pixelAspect = std::abs(aspect.toDouble() - 1) < 0.01 ? Rational(1) : aspect;
   return shape;
@@ -76,7 +77,9 @@ std::vector<std::int32_t> framesOfNext(const ChainPlan& plan, MomentOf momentOf)
   for (std::int64_t ahead = 2; ahead <= 4; ++ahead) {
     const auto known = frames.size();
     for (const auto frame : plan.framesFor(momentOf(ahead)))
-      if (std::find(frames.begin(), frames.begin() + static_cast<std::ptrdiff_t>(known), frame) == frames.begin() + static_cast<std::ptrdiff_t>(known)) frames.push_back(frame);
+      if (std::find(frames.begin(), frames.begin() + static_cast<std::ptrdiff_t>(known), frame) ==
+          frames.begin() + static_cast<std::ptrdiff_t>(known))
+        frames.push_back(frame);
   }
   return frames;
 }
@@ -84,7 +87,8 @@ std::vector<std::int32_t> framesOfNext(const ChainPlan& plan, MomentOf momentOf)
 }  // namespace
 
 std::size_t usualBudget() {
-  const auto memory = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
+  const auto memory =
+      static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
   return std::min<std::size_t>(memory / 4, std::size_t(4) << 30);
 }
 
@@ -97,11 +101,13 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   outline.spec.rate = output.rate.value_or(plan.rate());
   // Pictures at k/rate as long as they begin before the end of the last one.
   const Rational pictures = Rational(source.count()) * outline.spec.rate / plan.rate();
-  const std::int64_t total = std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
+  const std::int64_t total =
+      std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
   outline.pictures = settings.pictures.value_or(Span{0, total - 1});
   if (outline.pictures.first < 0 || outline.pictures.last < outline.pictures.first || outline.pictures.first >= total)
-    return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " + std::to_string(outline.pictures.first) + "-" +
-                 std::to_string(outline.pictures.last) + " is not among them."};
+    return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " +
+                 std::to_string(outline.pictures.first) + "-" + std::to_string(outline.pictures.last) +
+                 " is not among them."};
   outline.pictures.last = std::min(outline.pictures.last, total - 1);
   outline.spec.path = output.path;
   outline.spec.codec = output.codec;
@@ -117,7 +123,8 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   return outline;
 }
 
-Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
+                             std::stop_token stop) {
   auto outline = outlineRender(settings);
   if (!outline) return outline;
   auto writer = PictureWriter::open(outline->spec);
@@ -127,7 +134,9 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   Evaluator evaluator(feed, settings.threads);
   const ChainPlan plan = evaluator.plan(settings.project.chain, 1);
   const Rational begin = Rational(spanOf(settings.project, plan.length()).first) / plan.rate();
-  const auto momentOf = [&](std::int64_t k) { return OutputMoment::at(begin + Rational(k) / outline->spec.rate, plan.rate()); };
+  const auto momentOf = [&](std::int64_t k) {
+    return OutputMoment::at(begin + Rational(k) / outline->spec.rate, plan.rate());
+  };
 
   Belt belt;
   Status encoded;
@@ -141,7 +150,9 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   Converter sizer;
   Status assembled;
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    feed->expect(framesOfNext(plan, [&](std::int64_t ahead) { return momentOf(std::min(k + ahead, outline->pictures.last)); }), 1);
+    feed->expect(
+        framesOfNext(plan, [&](std::int64_t ahead) { return momentOf(std::min(k + ahead, outline->pictures.last)); }),
+        1);
     auto picture = evaluator.picture(plan, momentOf(k), stop);
     if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
     if (!picture) {
@@ -156,7 +167,8 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
     if (progress) {
       const std::int64_t done = k - outline->pictures.first + 1;
       const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
-      progress({done, outline->pictures.count(), seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
+      progress({done, outline->pictures.count(),
+                seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
     }
   }
   belt.close();

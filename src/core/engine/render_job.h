@@ -16,8 +16,8 @@ class Footage;
 
 struct RenderSettings {
   std::shared_ptr<const Footage> footage;
-  Project project;                   ///< chain, in and out, output
-  std::optional<Span> pictures;      ///< of the result at its own rate; none: all of in to out
+  Project project;               ///< chain, in and out, output
+  std::optional<Span> pictures;  ///< of the result at its own rate; none: all of in to out
   std::size_t memoryBytes = std::size_t(1) << 30;
   int threads = 2;
 };
@@ -37,7 +37,8 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings);
 
 /// Decoding, assembling and encoding go on at the same time. On failure or when stopped nothing is left behind.
 /// Returns what was written.
-Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress, std::stop_token stop);
+Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
+                             std::stop_token stop);
 
 /// A quarter of the machine's memory, at most 4 GB: the budget where none is named. In bytes.
 std::size_t usualBudget();

@@ -13,7 +13,8 @@ constexpr auto longWait = std::chrono::milliseconds(150);
 /// The largest scale (1, 2, 4, 8) at which a picture still has a pixel for each of the screen's.
 int scaleFor(Size picture, Size screen) {
   int scale = 1;
-  while (scale < 8 && picture.width / (scale * 2) >= screen.width && picture.height / (scale * 2) >= screen.height) scale *= 2;
+  while (scale < 8 && picture.width / (scale * 2) >= screen.width && picture.height / (scale * 2) >= screen.height)
+    scale *= 2;
   return scale;
 }
 
@@ -126,8 +127,10 @@ Result<Shown> Viewer::make(const View& view, std::stop_token stop, bool mayBeLef
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
   // Frames are gathered in small lots, so that a newer request need not wait for all of them.
   std::vector<FrameTable> held;
-  for (std::size_t from = 0; mayBeLeft && frames.size() <= feed_->framesThatFit(scale) && from < frames.size(); from += framesALot) {
-    const std::span<const std::int32_t> lot(frames.data() + from, std::min<std::size_t>(framesALot, frames.size() - from));
+  for (std::size_t from = 0; mayBeLeft && frames.size() <= feed_->framesThatFit(scale) && from < frames.size();
+       from += framesALot) {
+    const std::span<const std::int32_t> lot(frames.data() + from,
+                                            std::min<std::size_t>(framesALot, frames.size() - from));
     auto table = feed_->fetch(lot, scale, stop);
     if (!table) return table.error();
     held.push_back(std::move(*table));
@@ -138,7 +141,8 @@ Result<Shown> Viewer::make(const View& view, std::stop_token stop, bool mayBeLef
   if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen);
   if (!image) return image.error();
-  return Shown{view, std::move(*image), scale, scale != wantedScale, std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
+  return Shown{view, std::move(*image), scale, scale != wantedScale,
+               std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
 
 /// What is likely to be asked for next while the picture stands still: its neighbours, then what playing would need.
@@ -209,8 +213,10 @@ void Viewer::work(std::stop_token stop) {
     if (number != runNumber_ || !run_) continue;
     run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
     run_->next = step + stride;
-    if (shown) prepared_.push_back({step, std::move(*shown)});
-    else if (!shown.error().cancelled) run_->ended = true;
+    if (shown)
+      prepared_.push_back({step, std::move(*shown)});
+    else if (!shown.error().cancelled)
+      run_->ended = true;
   }
 }
 

@@ -27,8 +27,8 @@ struct View {
 struct Shown {
   View view;
   ScreenImage image;
-  int scale = 1;          ///< the picture was assembled this many times smaller each way
-  bool forMemory = false; ///< smaller than the screen could show, since the reach does not fit the budget
+  int scale = 1;           ///< the picture was assembled this many times smaller each way
+  bool forMemory = false;  ///< smaller than the screen could show, since the reach does not fit the budget
   double milliseconds = 0;
 };
 

@@ -13,6 +13,8 @@ std::string avErrorText(int code) {
   return out;
 }
 
-std::string fileName(const std::string& path) { return std::filesystem::path(path).filename().string(); }
+std::string fileName(const std::string& path) {
+  return std::filesystem::path(path).filename().string();
+}
 
 }  // namespace molten

@@ -21,8 +21,12 @@ struct AvDelete {
 template <class T>
 using AvHandle = std::unique_ptr<T, AvDelete>;
 
-inline AvHandle<AVFrame> newFrame() { return AvHandle<AVFrame>(av_frame_alloc()); }
-inline AvHandle<AVPacket> newPacket() { return AvHandle<AVPacket>(av_packet_alloc()); }
+inline AvHandle<AVFrame> newFrame() {
+  return AvHandle<AVFrame>(av_frame_alloc());
+}
+inline AvHandle<AVPacket> newPacket() {
+  return AvHandle<AVPacket>(av_packet_alloc());
+}
 
 /// libav's own words for an error code, in lower case: `no space left on device`.
 std::string avErrorText(int code);

@@ -14,7 +14,8 @@ namespace {
 constexpr int ioBufferBytes = 1 << 16;
 
 int readFile(void* opaque, std::uint8_t* buffer, int bytes) {
-  const ssize_t got = ::read(static_cast<int>(reinterpret_cast<std::intptr_t>(opaque)), buffer, static_cast<std::size_t>(bytes));
+  const ssize_t got =
+      ::read(static_cast<int>(reinterpret_cast<std::intptr_t>(opaque)), buffer, static_cast<std::size_t>(bytes));
   return got > 0 ? static_cast<int>(got) : got == 0 ? AVERROR_EOF : AVERROR(errno);
 }
 
@@ -29,13 +30,16 @@ std::int64_t seekFile(void* opaque, std::int64_t offset, int whence) {
 }
 
 /// Every file that a demuxer would open beside the one it was given.
-int refuseToOpen(AVFormatContext*, AVIOContext**, const char*, int, AVDictionary**) { return AVERROR(EACCES); }
+int refuseToOpen(AVFormatContext*, AVIOContext**, const char*, int, AVDictionary**) {
+  return AVERROR(EACCES);
+}
 
 /// Kinds that are lists of other places, or text taken for pictures.
 bool refusedKind(const AVInputFormat& kind) {
-  static constexpr std::string_view refused[] = {"concat", "hls",  "applehttp", "dash", "sdp", "rtsp", "rtp", "imf",
-                                                 "image2", "tty",  "bin",       "xbin", "adf", "idf",  "ffmetadata",
-                                                 "tedcaptions", "lavfi", "webm_dash_manifest", "vapoursynth"};
+  static constexpr std::string_view refused[] = {
+      "concat",     "hls", "applehttp", "dash", "sdp", "rtsp",       "rtp",         "imf",   "image2",
+      "tty",        "bin", "xbin",      "adf",  "idf", "ffmetadata", "tedcaptions", "lavfi", "webm_dash_manifest",
+      "vapoursynth"};
   const std::string_view names = kind.name;
   for (const auto name : refused) {
     std::size_t from = 0;
@@ -58,7 +62,8 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
       return Error{name + " is not there any more (looked for " + path + "). Choose where it is now."};
     return Error{name + " cannot be read: " + std::strerror(errno) + "."};
   }
-  if (S_ISDIR(info.st_mode)) return Error{name + " is a folder without numbered stills; choose a clip, or a folder of pictures."};
+  if (S_ISDIR(info.st_mode))
+    return Error{name + " is a folder without numbered stills; choose a clip, or a folder of pictures."};
   if (!S_ISREG(info.st_mode)) return Error{name + " is not a file that footage can be read from."};
   if (info.st_size == 0) return Error{name + " is empty: there is no picture in it."};
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
@@ -67,8 +72,9 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
   Demuxer demuxer;
   demuxer.path_ = path;
   demuxer.fileSize_ = info.st_size;
-  demuxer.io_ = avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(ioBufferBytes)), ioBufferBytes, 0,
-                                   reinterpret_cast<void*>(static_cast<std::intptr_t>(file)), readFile, nullptr, seekFile);
+  demuxer.io_ =
+      avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(ioBufferBytes)), ioBufferBytes, 0,
+                         reinterpret_cast<void*>(static_cast<std::intptr_t>(file)), readFile, nullptr, seekFile);
   const AVInputFormat* kind = nullptr;
   const int score = av_probe_input_buffer2(demuxer.io_, &kind, path.c_str(), nullptr, 0, 0);
   if (score < 0 || !kind) return Error{name + " is not footage that can be read: its kind is not known."};

@@ -3,7 +3,9 @@
 #include <filesystem>
 
 namespace molten {
-std::string Footage::name() const { return fileName(path_); }
+std::string Footage::name() const {
+  return fileName(path_);
+}
 
 Status Footage::take(const FirstFrame& first, const FootageProgress& progress) {
   target_ = first.target;
@@ -23,8 +25,9 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
     auto list = listStills(path);
     if (!list) return list.error();
     if (list->missing > 0)
-      footage->warnings_.push_back(std::to_string(list->missing) +
-                                   " numbers are missing among the stills; the still before each gap is held through it.");
+      footage->warnings_.push_back(
+          std::to_string(list->missing) +
+          " numbers are missing among the stills; the still before each gap is held through it.");
     footage->clock_ = FrameClock::constant(options.stillsRate, static_cast<std::int64_t>(list->paths.size()));
     footage->codec_ = std::filesystem::path(list->paths[0]).extension().string().substr(1);
     footage->stills_ = std::make_shared<const StillsList>(std::move(*list));

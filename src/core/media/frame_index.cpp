@@ -6,7 +6,9 @@
 namespace molten {
 namespace {
 
-Rational asRational(AVRational r) { return r.den ? Rational(r.num, r.den) : Rational(0); }
+Rational asRational(AVRational r) {
+  return r.den ? Rational(r.num, r.den) : Rational(0);
+}
 
 /// True if frame i stands at i/rate for all i, as well as ticks of the time base can say it.
 bool standsAt(const std::vector<std::int64_t>& stamps, AVRational base, Rational rate) {
@@ -54,8 +56,8 @@ FrameClock clockOf(const AVStream& stream, const std::vector<std::int64_t>& stam
 }
 
 /// The order of frames by decoding everything once; the packets' ordinals ride along as time stamps.
-Result<std::vector<std::int32_t>> orderByDecoding(const std::string& path, std::size_t packets, const Progress& progress,
-                                                  std::stop_token stop) {
+Result<std::vector<std::int32_t>> orderByDecoding(const std::string& path, std::size_t packets,
+                                                  const Progress& progress, std::stop_token stop) {
   auto demuxer = Demuxer::open(path);
   if (!demuxer) return demuxer.error();
   auto decoder = demuxer->decoder(2);
@@ -104,12 +106,13 @@ Result<FrameIndex> indexFrames(const std::string& path, const Progress& progress
     if (stop.stop_requested()) return cancelledError();
     const bool shows = !(packet->flags & AV_PKT_FLAG_DISCARD) && packet->size > 0;
     stamped = stamped && (!shows || packet->pts != AV_NOPTS_VALUE);
-    index.packets.push_back({packet->pts, packet->dts, packet->pos, packet->size, shows ? 0 : -1,
-                             (packet->flags & AV_PKT_FLAG_KEY) != 0});
+    index.packets.push_back(
+        {packet->pts, packet->dts, packet->pos, packet->size, shows ? 0 : -1, (packet->flags & AV_PKT_FLAG_KEY) != 0});
     lastDuration = packet->duration;
     bytes += packet->size;
     if (progress && index.packets.size() % 64 == 0)
-      progress(std::min(1.0, static_cast<double>(bytes) / static_cast<double>(std::max<std::int64_t>(1, demuxer->fileSize()))));
+      progress(std::min(
+          1.0, static_cast<double>(bytes) / static_cast<double>(std::max<std::int64_t>(1, demuxer->fileSize()))));
     av_packet_unref(packet.get());
   }
   const auto noFrames = Error{fileName(path) + " holds no frame that can be decoded: it is cut short or damaged."};

@@ -14,19 +14,19 @@
 namespace molten {
 
 struct IndexedPacket {
-  std::int64_t pts;   ///< in the stream's time base, or AV_NOPTS_VALUE
-  std::int64_t dts;   ///< in the stream's time base, or AV_NOPTS_VALUE
-  std::int64_t pos;   ///< byte in the file, or −1
-  std::int32_t size;  ///< in bytes
-  std::int32_t frame; ///< its number as shown, or −1 for a packet that shows nothing
-  bool key;           ///< decoding can begin here
+  std::int64_t pts;    ///< in the stream's time base, or AV_NOPTS_VALUE
+  std::int64_t dts;    ///< in the stream's time base, or AV_NOPTS_VALUE
+  std::int64_t pos;    ///< byte in the file, or −1
+  std::int32_t size;   ///< in bytes
+  std::int32_t frame;  ///< its number as shown, or −1 for a packet that shows nothing
+  bool key;            ///< decoding can begin here
 };
 
 struct FrameIndex {
   std::vector<IndexedPacket> packets;  ///< in the file's order
   std::vector<std::int32_t> frames;    ///< frame number to packet
   FrameClock clock = FrameClock::constant(25, 1);
-  std::vector<std::string> warnings;   ///< sentences: what was found amiss
+  std::vector<std::string> warnings;  ///< sentences: what was found amiss
 
   /// The packet to begin decoding from for a frame: the last key packet whose own picture is not shown after it.
   /// `stepsBack` key packets earlier on request. Packet 0 if there is none.

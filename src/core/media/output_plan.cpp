@@ -45,8 +45,22 @@ std::string extensionOf(const std::string& path) {
 
 const std::vector<CodecDescription>& codecs() {
   static const std::vector<CodecDescription> all = {
-      {"h264", "H.264", {".mp4", ".mov", ".mkv"}, false, 18, 0, 51, "constant quality: 0 is best, 18 looks like the source, 51 is worst"},
-      {"prores", "ProRes", {".mov", ".mkv"}, false, 3, 0, 5, "profile: 0 proxy, 1 LT, 2 standard, 3 HQ, 4 4444, 5 4444 XQ"},
+      {"h264",
+       "H.264",
+       {".mp4", ".mov", ".mkv"},
+       false,
+       18,
+       0,
+       51,
+       "constant quality: 0 is best, 18 looks like the source, 51 is worst"},
+      {"prores",
+       "ProRes",
+       {".mov", ".mkv"},
+       false,
+       3,
+       0,
+       5,
+       "profile: 0 proxy, 1 LT, 2 standard, 3 HQ, 4 4444, 5 4444 XQ"},
       {"ffv1", "FFV1, lossless", {".mkv"}, false, -1, 0, 0, ""},
       {"vp9", "VP9", {".webm", ".mkv"}, false, 24, 0, 63, "constant quality: 0 is best, 63 is worst"},
       {"png", "PNG stills, 8-bit", {".png"}, true, -1, 0, 0, ""},
@@ -84,15 +98,20 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
       for (const auto& e : codec.extensions) endings += (endings.empty() ? "" : ", ") + e;
   }
   if (!plan.codec && !spec.codec.empty() && !endings.empty())
-    return Error{"The codec " + spec.codec + " goes into " + endings + ", not into " + name + "; change the name's ending."};
+    return Error{"The codec " + spec.codec + " goes into " + endings + ", not into " + name +
+                 "; change the name's ending."};
   // `.mov` alone means ProRes, `.tiff` and `.mkv` their usual codec.
   if (!plan.codec && spec.codec.empty())
     for (const auto& codec : codecs())
-      if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff")) plan.codec = &codec;
+      if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff"))
+        plan.codec = &codec;
   if (!plan.codec)
-    return Error{known ? "There is no codec named " + spec.codec + "."
-                       : name + " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png or -%05d.tif."};
-  const auto deepTwin = [&](const char* id) { return &*std::find_if(codecs().begin(), codecs().end(), [&](auto& c) { return c.id == id; }); };
+    return Error{
+        known ? "There is no codec named " + spec.codec + "."
+              : name + " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png or -%05d.tif."};
+  const auto deepTwin = [&](const char* id) {
+    return &*std::find_if(codecs().begin(), codecs().end(), [&](auto& c) { return c.id == id; });
+  };
   if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "png") plan.codec = deepTwin("png16");
   if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "tiff") plan.codec = deepTwin("tiff16");
 
@@ -100,8 +119,10 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (plan.codec->stills && !isStillsPattern(spec.path))
     return Error{name + " would be many stills under one name; put a number into it, like name-%05d" + extension + "."};
   plan.quality = spec.quality >= 0 ? spec.quality : plan.codec->qualityDefault;
-  if (plan.codec->qualityDefault >= 0 && (plan.quality < plan.codec->qualityLeast || plan.quality > plan.codec->qualityMost))
-    return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label + "'s: " + plan.codec->qualityHelp + "."};
+  if (plan.codec->qualityDefault >= 0 &&
+      (plan.quality < plan.codec->qualityLeast || plan.quality > plan.codec->qualityMost))
+    return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label +
+                 "'s: " + plan.codec->qualityHelp + "."};
   plan.size = spec.shape.size;
   plan.fullRange = spec.shape.fullRange();
   if (id == "h264") plan.format = AV_PIX_FMT_YUV420P;
@@ -122,11 +143,12 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (id == "h264" || id == "vp9") {
     plan.size = {std::max(2, plan.size.width & ~1), std::max(2, plan.size.height & ~1)};
     if (!(plan.size == spec.shape.size))
-      plan.notes.push_back(plan.codec->label + " needs an even size: the last " +
-                           (plan.size.width != spec.shape.size.width
-                                ? std::string(plan.size.height != spec.shape.size.height ? "column and row are" : "column is")
-                                : std::string("row is")) +
-                           " left out.");
+      plan.notes.push_back(
+          plan.codec->label + " needs an even size: the last " +
+          (plan.size.width != spec.shape.size.width
+               ? std::string(plan.size.height != spec.shape.size.height ? "column and row are" : "column is")
+               : std::string("row is")) +
+          " left out.");
   }
   if (from.alpha && !(d.flags & AV_PIX_FMT_FLAG_ALPHA))
     plan.notes.push_back(plan.codec->label + " holds no transparency: what is clear becomes black.");

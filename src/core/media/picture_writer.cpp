@@ -57,8 +57,9 @@ class FrameExporter {
     frame->height = plan_.size.height;
     const bool rgb = av_pix_fmt_desc_get(plan_.format)->flags & AV_PIX_FMT_FLAG_RGB;
     const ColourTags& colour = picture.shape().colour;
-    frame->color_range = rgb || plan_.fullRange ? AVCOL_RANGE_JPEG
-                         : colour.range == AVCOL_RANGE_UNSPECIFIED ? AVCOL_RANGE_UNSPECIFIED : AVCOL_RANGE_MPEG;
+    frame->color_range = rgb || plan_.fullRange                    ? AVCOL_RANGE_JPEG
+                         : colour.range == AVCOL_RANGE_UNSPECIFIED ? AVCOL_RANGE_UNSPECIFIED
+                                                                   : AVCOL_RANGE_MPEG;
     frame->colorspace = rgb ? AVCOL_SPC_RGB : outputMatrix(picture.shape());
     frame->color_primaries = colour.primaries;
     frame->color_trc = colour.transfer;
@@ -66,24 +67,27 @@ class FrameExporter {
     const Rational aspect = picture.shape().pixelAspect;
     frame->sample_aspect_ratio = {static_cast<int>(aspect.num()), static_cast<int>(aspect.den())};
     const auto own = avFormat(picture.format());
-    const bool sameRange = rgb || plan_.fullRange == picture.shape().fullRange() || picture.format().model == ColourModel::Gray;
+    const bool sameRange =
+        rgb || plan_.fullRange == picture.shape().fullRange() || picture.format().model == ColourModel::Gray;
     if (own == plan_.format && sameRange) {
       // Nothing to convert: the encoder reads our samples where they are.
       auto* held = new Picture(picture);
-      frame->buf[0] = av_buffer_create(picture.plane(0).data, 1, [](void* p, std::uint8_t*) { delete static_cast<Picture*>(p); },
-                                       held, AV_BUFFER_FLAG_READONLY);
+      frame->buf[0] = av_buffer_create(
+          picture.plane(0).data, 1, [](void* p, std::uint8_t*) { delete static_cast<Picture*>(p); }, held,
+          AV_BUFFER_FLAG_READONLY);
       for (int p = 0; p < picture.format().planes(); ++p) {
         frame->data[p] = picture.plane(p).data;
         frame->linesize[p] = static_cast<int>(picture.plane(p).stride);
       }
       return frame;
     }
-    if (av_frame_get_buffer(frame.get(), 64) < 0) return Error{"There is not enough memory to render pictures of this size."};
+    if (av_frame_get_buffer(frame.get(), 64) < 0)
+      return Error{"There is not enough memory to render pictures of this size."};
     // An even size is reached by leaving out the last column or row, never by scaling.
     PictureShape cropped = picture.shape();
     cropped.size = plan_.size;
-    const Status done = converter_.exportTo(picture.retagged(cropped), frame->data, frame->linesize, plan_.format, plan_.size,
-                                            frame->color_range == AVCOL_RANGE_JPEG, Scaling::Bicubic);
+    const Status done = converter_.exportTo(picture.retagged(cropped), frame->data, frame->linesize, plan_.format,
+                                            plan_.size, frame->color_range == AVCOL_RANGE_JPEG, Scaling::Bicubic);
     if (!done) return done.error();
     return frame;
   }
@@ -110,7 +114,9 @@ const AVCodec* encoderFor(const std::string& id) {
 }
 
 void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
-  const auto option = [&](const char* name, const std::string& value) { av_opt_set(encoder.priv_data, name, value.c_str(), 0); };
+  const auto option = [&](const char* name, const std::string& value) {
+    av_opt_set(encoder.priv_data, name, value.c_str(), 0);
+  };
   const std::string& id = plan.codec->id;
   if (id == "h264") {
     option("preset", "medium");
@@ -137,7 +143,8 @@ void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
   }
 }
 
-Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const OutputPlan& plan, const AVFrame& first, bool globalHeader) {
+Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const OutputPlan& plan, const AVFrame& first,
+                                             bool globalHeader) {
   const AVCodec* codec = encoderFor(plan.codec->id);
   if (!codec) return Error{plan.codec->label + " cannot be written here: its encoder is not installed."};
   AvHandle<AVCodecContext> encoder(avcodec_alloc_context3(codec));
@@ -156,8 +163,9 @@ Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const Outpu
   if (globalHeader) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
   setOptions(*encoder, plan);
   if (const int opened = avcodec_open2(encoder.get(), codec, nullptr); opened < 0)
-    return Error{plan.codec->label + " cannot hold " + std::to_string(plan.size.width) + " × " + std::to_string(plan.size.height) +
-                 " pictures of this kind (" + avErrorText(opened) + "); choose another codec or size."};
+    return Error{plan.codec->label + " cannot hold " + std::to_string(plan.size.width) + " × " +
+                 std::to_string(plan.size.height) + " pictures of this kind (" + avErrorText(opened) +
+                 "); choose another codec or size."};
   return encoder;
 }
 
@@ -203,7 +211,8 @@ class VideoWriter : public PictureWriter {
     if (avformat_alloc_output_context2(&format_, kind, nullptr, nullptr) < 0)
       return Error{"Files ending in " + extension + " cannot be written here."};
     constexpr int bufferBytes = 1 << 18;
-    io_ = avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(bufferBytes)), bufferBytes, 1, &sink_, nullptr, writeSink, seekSink);
+    io_ = avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(bufferBytes)), bufferBytes, 1, &sink_, nullptr,
+                             writeSink, seekSink);
     format_->pb = io_;
     format_->flags |= AVFMT_FLAG_CUSTOM_IO | AVFMT_FLAG_BITEXACT;
     auto encoder = openEncoder(spec_, plan_, first, (format_->oformat->flags & AVFMT_GLOBALHEADER) != 0);
@@ -214,12 +223,16 @@ class VideoWriter : public PictureWriter {
     stream_->time_base = encoder_->time_base;
     stream_->avg_frame_rate = stream_->r_frame_rate = encoder_->framerate;
     stream_->sample_aspect_ratio = encoder_->sample_aspect_ratio;
-    if (plan_.format == AV_PIX_FMT_YUVA420P && plan_.codec->id == "vp9") av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
+    if (plan_.format == AV_PIX_FMT_YUVA420P && plan_.codec->id == "vp9")
+      av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
     AVDictionary* options = nullptr;
     if (extension == ".mp4" || extension == ".mov") av_dict_set(&options, "movflags", "+write_colr", 0);
     const int written = avformat_write_header(format_, &options);
     av_dict_free(&options);
-    if (written < 0) return sink_.error ? failed() : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" + avErrorText(written) + ")."};
+    if (written < 0)
+      return sink_.error ? failed()
+                         : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" +
+                                 avErrorText(written) + ")."};
     return {};
   }
 

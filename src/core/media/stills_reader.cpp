@@ -12,7 +12,8 @@ namespace fs = std::filesystem;
 namespace {
 
 bool isPicture(const fs::path& path) {
-  static constexpr std::string_view kinds[] = {".png", ".tif", ".tiff", ".jpg", ".jpeg", ".bmp", ".dpx", ".exr", ".webp", ".ppm", ".pgm", ".tga"};
+  static constexpr std::string_view kinds[] = {".png", ".tif", ".tiff", ".jpg", ".jpeg", ".bmp",
+                                               ".dpx", ".exr", ".webp", ".ppm", ".pgm",  ".tga"};
   std::string ending = path.extension().string();
   for (char& c : ending) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
   return std::find(std::begin(kinds), std::end(kinds), ending) != std::end(kinds);

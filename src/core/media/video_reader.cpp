@@ -33,8 +33,8 @@ constexpr std::int64_t mostPixels = std::int64_t(32768) * 16384;
 
 /// Clockwise degrees (0, 90, 180, 270) by which the stream asks to be turned.
 int uprightTurn(const AVStream& stream) {
-  const auto* matrix = reinterpret_cast<const std::int32_t*>(
-      av_stream_get_side_data(&stream, AV_PKT_DATA_DISPLAYMATRIX, nullptr));
+  const auto* matrix =
+      reinterpret_cast<const std::int32_t*>(av_stream_get_side_data(&stream, AV_PKT_DATA_DISPLAYMATRIX, nullptr));
   if (!matrix) return 0;
   const double theta = -av_display_rotation_get(matrix);
   if (std::isnan(theta)) return 0;
@@ -63,7 +63,9 @@ ImportTarget ImportTarget::of(const AVFrame& first, Rational pixelAspect, int de
   return target;
 }
 
-PictureShape ImportTarget::upright() const { return turnedShape(decoded, degrees); }
+PictureShape ImportTarget::upright() const {
+  return turnedShape(decoded, degrees);
+}
 
 Result<FirstFrame> decodeFirstFrame(const std::string& path, std::stop_token stop) {
   auto demuxer = Demuxer::open(path);
@@ -121,7 +123,8 @@ Result<std::unique_ptr<FrameReader>> VideoReader::open(const std::string& path, 
   if (!demuxer) return demuxer.error();
   auto decoder = demuxer->decoder(threads);
   if (!decoder) return decoder.error();
-  return std::unique_ptr<FrameReader>(new VideoReader(std::move(*demuxer), std::move(*decoder), std::move(index), target));
+  return std::unique_ptr<FrameReader>(
+      new VideoReader(std::move(*demuxer), std::move(*decoder), std::move(index), target));
 }
 
 VideoReader::VideoReader(Demuxer demuxer, AvHandle<AVCodecContext> decoder, std::shared_ptr<const FrameIndex> index,

@@ -65,11 +65,11 @@ class VideoReader : public FrameReader {
   FrameImporter importer_;
   AvHandle<AVPacket> packet_ = newPacket();
   AvHandle<AVFrame> frame_ = newFrame();
-  bool packetHeld_ = false;      ///< packet_ is the next to feed, already read while looking for a place
-  std::int32_t nextPacket_ = -1; ///< ordinal of the next packet to feed; −1: the place in the file is not known
-  std::int32_t shownUpTo_ = -1;  ///< highest frame given by the decoder since the last jump
-  bool ended_ = false;           ///< the decoder was told that nothing follows
-  std::vector<bool> missing_;    ///< frames that were looked for in vain
+  bool packetHeld_ = false;       ///< packet_ is the next to feed, already read while looking for a place
+  std::int32_t nextPacket_ = -1;  ///< ordinal of the next packet to feed; −1: the place in the file is not known
+  std::int32_t shownUpTo_ = -1;   ///< highest frame given by the decoder since the last jump
+  bool ended_ = false;            ///< the decoder was told that nothing follows
+  std::vector<bool> missing_;     ///< frames that were looked for in vain
 };
 
 }  // namespace molten

@@ -13,9 +13,7 @@ namespace molten {
 namespace {
 
 int swsFlags(Scaling scaling) {
-  const int kernel = scaling == Scaling::Area       ? SWS_AREA
-                     : scaling == Scaling::Bilinear ? SWS_BILINEAR
-                                                    : SWS_BICUBIC;
+  const int kernel = scaling == Scaling::Area ? SWS_AREA : scaling == Scaling::Bilinear ? SWS_BILINEAR : SWS_BICUBIC;
   return kernel | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP;
 }
 
@@ -31,7 +29,9 @@ void setSites(SwsContext* context, const char* prefix, AVPixelFormat format, AVC
     av_opt_set_int(context, (std::string(prefix) + "_v_chr_pos").c_str(), top ? 0 : bottom ? 256 : 128, 0);
 }
 
-bool isRgb(AVPixelFormat format) { return av_pix_fmt_desc_get(format)->flags & (AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_PAL); }
+bool isRgb(AVPixelFormat format) {
+  return av_pix_fmt_desc_get(format)->flags & (AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_PAL);
+}
 
 void planesOf(const Picture& picture, const std::uint8_t* data[4], int stride[4]) {
   for (int p = 0; p < 4; ++p) {
@@ -58,7 +58,9 @@ AVColorSpace meantMatrix(const PictureShape& shape) {
   return shape.size.height >= 720 ? AVCOL_SPC_BT709 : AVCOL_SPC_SMPTE170M;
 }
 
-Converter::~Converter() { sws_freeContext(context_); }
+Converter::~Converter() {
+  sws_freeContext(context_);
+}
 
 Status Converter::run(const Side& from, const std::uint8_t* const* fromData, const int* fromStride, const Side& to,
                       std::uint8_t* const* toData, const int* toStride, Scaling scaling) {
@@ -103,8 +105,7 @@ Result<Picture> Converter::convert(const Picture& original, const PictureShape& 
   std::uint8_t* data[4];
   int stride[4];
   for (int p = 0; p < 4; ++p) data[p] = out.plane(p).data, stride[p] = static_cast<int>(out.plane(p).stride);
-  if (auto done = exportTo(from, data, stride, *toFormat, to.size, to.fullRange(), scaling); !done)
-    return done.error();
+  if (auto done = exportTo(from, data, stride, *toFormat, to.size, to.fullRange(), scaling); !done) return done.error();
   return out;
 }
 
@@ -119,8 +120,7 @@ Result<Picture> Converter::import(const std::uint8_t* const data[4], const int s
   const AVColorSpace matrix = meantMatrix(to);
   const Side fromSide{format, to.size, fullRange, matrix, to.colour.chromaSite};
   const Side toSide{*toFormat, to.size, to.fullRange() || fullRange, matrix, to.colour.chromaSite};
-  if (auto done = run(fromSide, data, stride, toSide, outData, outStride, Scaling::Bicubic); !done)
-    return done.error();
+  if (auto done = run(fromSide, data, stride, toSide, outData, outStride, Scaling::Bicubic); !done) return done.error();
   return out;
 }
 
@@ -134,7 +134,8 @@ Status Converter::exportTo(const Picture& original, std::uint8_t* const data[4],
   int fromStride[4];
   planesOf(from, fromData, fromStride);
   const bool grayFull = shape.format.model == ColourModel::Gray && shape.colour.range != AVCOL_RANGE_MPEG;
-  const Side fromSide{*fromFormat, shape.size, shape.fullRange() || grayFull, meantMatrix(shape), shape.colour.chromaSite};
+  const Side fromSide{*fromFormat, shape.size, shape.fullRange() || grayFull, meantMatrix(shape),
+                      shape.colour.chromaSite};
   const Side toSide{format, size, fullRange, meantMatrix(shape), shape.colour.chromaSite};
   return run(fromSide, fromData, fromStride, toSide, data, stride, scaling);
 }
@@ -147,8 +148,9 @@ Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size 
   std::uint8_t* const data[4] = {reinterpret_cast<std::uint8_t*>(image.pixels.data()), nullptr, nullptr, nullptr};
   const int stride[4] = {size.width * 4, 0, 0, 0};
   const bool smaller = size.width < picture.shape().size.width;
-  const auto done = converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0,
-                                       size, true, smaller ? Scaling::Area : Scaling::Bicubic);
+  const auto done =
+      converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0, size, true,
+                         smaller ? Scaling::Area : Scaling::Bicubic);
   if (!done) return done.error();
   if (picture.format().alpha) {
     for (auto& p : image.pixels) {

@@ -27,8 +27,8 @@ class Converter {
   Result<Picture> convert(const Picture& from, const PictureShape& to, Scaling scaling = Scaling::Bicubic);
 
   /// From libav's own planes (any pixel format, bottom-up too) to a shape.
-  Result<Picture> import(const std::uint8_t* const data[4], const int stride[4], AVPixelFormat format,
-                         bool fullRange, const PictureShape& to);
+  Result<Picture> import(const std::uint8_t* const data[4], const int stride[4], AVPixelFormat format, bool fullRange,
+                         const PictureShape& to);
 
   /// To a packed or otherwise foreign pixel format, into the caller's planes. `range`: full for RGB.
   Status exportTo(const Picture& from, std::uint8_t* const data[4], const int stride[4], AVPixelFormat format,

@@ -58,7 +58,9 @@ std::uint32_t blackSample(const PictureShape& shape, int plane) {
   return limited ? 16u << (format.bits - 8) : 0;
 }
 
-std::uint32_t opaqueSample(const PictureFormat& format) { return (1u << std::min(format.bits, 16)) - 1; }
+std::uint32_t opaqueSample(const PictureFormat& format) {
+  return (1u << std::min(format.bits, 16)) - 1;
+}
 
 void fillSamples(std::uint8_t* row, int count, const PictureFormat& format, std::uint32_t value) {
   if (format.floating) {
@@ -93,9 +95,14 @@ Picture turned(const Picture& picture, int degrees) {
   Picture out(shape);
   for (int p = 0; p < shape.format.planes(); ++p) {
     switch (shape.format.bytesPerSample()) {
-      case 1: turnPlane<std::uint8_t>(picture, out, p, degrees); break;
-      case 2: turnPlane<std::uint16_t>(picture, out, p, degrees); break;
-      default: turnPlane<std::uint32_t>(picture, out, p, degrees);
+      case 1:
+        turnPlane<std::uint8_t>(picture, out, p, degrees);
+        break;
+      case 2:
+        turnPlane<std::uint16_t>(picture, out, p, degrees);
+        break;
+      default:
+        turnPlane<std::uint32_t>(picture, out, p, degrees);
     }
   }
   return out;

@@ -9,7 +9,9 @@ extern "C" {
 namespace molten {
 namespace {
 
-bool native(const AVPixFmtDescriptor& d) { return !(d.flags & AV_PIX_FMT_FLAG_BE) || d.comp[0].depth == 8; }
+bool native(const AVPixFmtDescriptor& d) {
+  return !(d.flags & AV_PIX_FMT_FLAG_BE) || d.comp[0].depth == 8;
+}
 
 /// The layout of a libav format that already is one component a plane, in our order.
 std::optional<PictureFormat> planarFormat(const AVPixFmtDescriptor& d) {

@@ -17,10 +17,10 @@ enum class ColourModel { Gray, Yuv, Rgb };
 /// or 32-bit floats.
 struct PictureFormat {
   ColourModel model = ColourModel::Yuv;
-  int bits = 8;         ///< a sample; 8…16, or 32 for float
-  int shiftX = 0;       ///< log2 of pixels per chroma sample across (Yuv only)
-  int shiftY = 0;       ///< log2 of pixels per chroma sample down (Yuv only)
-  bool alpha = false;   ///< straight, full range
+  int bits = 8;        ///< a sample; 8…16, or 32 for float
+  int shiftX = 0;      ///< log2 of pixels per chroma sample across (Yuv only)
+  int shiftY = 0;      ///< log2 of pixels per chroma sample down (Yuv only)
+  bool alpha = false;  ///< straight, full range
   bool floating = false;
 
   int colourPlanes() const { return model == ColourModel::Gray ? 1 : 3; }

@@ -17,7 +17,8 @@ Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, c
   const ParameterDescription& described = changed.kind->description().parameters[parameter];
   changed.values[parameter] = withinRange(described, value);
   edit.name = described.label + " " + valueLabel(described, changed.values[parameter]);
-  const bool gradual = std::holds_alternative<NumberDescription>(described.kind) || std::holds_alternative<PlaceDescription>(described.kind);
+  const bool gradual = std::holds_alternative<NumberDescription>(described.kind) ||
+                       std::holds_alternative<PlaceDescription>(described.kind);
   if (gradual) edit.mergeKey = std::to_string(stage) + ":" + described.id;
   return edit;
 }
@@ -43,9 +44,12 @@ Edit duplicateStage(const Project& before, std::size_t stage) {
 Edit moveStage(const Project& before, std::size_t stage, std::size_t to) {
   Edit edit{"Move " + before.chain[stage].kind->description().label, before, {}};
   Chain& chain = edit.after.chain;
-  const auto from = chain.begin() + static_cast<std::ptrdiff_t>(stage), target = chain.begin() + static_cast<std::ptrdiff_t>(to);
-  if (from < target) std::rotate(from, from + 1, target + 1);
-  else std::rotate(target, from, from + 1);
+  const auto from = chain.begin() + static_cast<std::ptrdiff_t>(stage),
+             target = chain.begin() + static_cast<std::ptrdiff_t>(to);
+  if (from < target)
+    std::rotate(from, from + 1, target + 1);
+  else
+    std::rotate(target, from, from + 1);
   return edit;
 }
 
@@ -55,7 +59,8 @@ Edit switchStage(const Project& before, std::size_t stage, bool on) {
   return edit;
 }
 
-Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out, const std::string& name) {
+Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out,
+             const std::string& name) {
   Edit edit{name, before, {}};
   edit.after.in = in;
   edit.after.out = out;
@@ -114,7 +119,8 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
     if (i == parameters.size()) {
       std::string known;
       for (const auto& p : parameters) known += (known.empty() ? "" : ", ") + p.id;
-      return Error{kind->description().label + " has no parameter \"" + std::string(name) + "\"; it has: " + known + "."};
+      return Error{kind->description().label + " has no parameter \"" + std::string(name) + "\"; it has: " + known +
+                   "."};
     }
     // A toggle named alone is switched on.
     const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);

@@ -12,10 +12,10 @@ namespace molten {
 /// How the result was last rendered, or is to be.
 struct OutputSettings {
   std::string path;
-  std::string codec;           ///< an id of codecs(), or empty: by the path's ending
-  int quality = -1;            ///< −1: the codec's default
-  std::optional<Size> size;    ///< none: the footage's
-  std::optional<Rational> rate;///< none: the footage's
+  std::string codec;             ///< an id of codecs(), or empty: by the path's ending
+  int quality = -1;              ///< −1: the codec's default
+  std::optional<Size> size;      ///< none: the footage's
+  std::optional<Rational> rate;  ///< none: the footage's
 
   nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
 
@@ -23,14 +23,15 @@ struct OutputSettings {
 };
 
 struct Project {
-  std::string footagePath;           ///< empty: none chosen yet
-  Rational stillsRate = 24;          ///< pictures a second, if the footage is numbered stills
+  std::string footagePath;   ///< empty: none chosen yet
+  Rational stillsRate = 24;  ///< pictures a second, if the footage is numbered stills
   Chain chain;
-  std::optional<std::int64_t> in;    ///< first picture that is played and rendered
-  std::optional<std::int64_t> out;   ///< last one
+  std::optional<std::int64_t> in;   ///< first picture that is played and rendered
+  std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
   nlohmann::ordered_json unknownFootage = nlohmann::ordered_json::object();
-  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< members of the file that this version does not know
+  nlohmann::ordered_json unknown =
+      nlohmann::ordered_json::object();  ///< members of the file that this version does not know
 
   friend bool operator==(const Project&, const Project&) = default;
 };
@@ -57,7 +58,8 @@ Edit duplicateStage(const Project& before, std::size_t stage);
 /// The stage comes to stand at index `to`.
 Edit moveStage(const Project& before, std::size_t stage, std::size_t to);
 Edit switchStage(const Project& before, std::size_t stage, bool on);
-Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out, const std::string& name);
+Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out,
+             const std::string& name);
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
 Edit setStillsRate(const Project& before, Rational rate);
 /// In and out so that no picture reads outside the footage; Nothing if no picture is left.

@@ -24,7 +24,9 @@ std::string absoluteFrom(const std::string& path, const std::string& folder) {
   return (fs::path(folder) / path).lexically_normal().string();
 }
 
-std::string rateJson(Rational rate) { return std::to_string(rate.num()) + "/" + std::to_string(rate.den()); }
+std::string rateJson(Rational rate) {
+  return std::to_string(rate.num()) + "/" + std::to_string(rate.den());
+}
 
 Json valueJson(const ParameterDescription& parameter, const ParameterValue& value) {
   if (const auto* number = std::get_if<double>(&value)) return *number;
@@ -42,7 +44,8 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
     if (!std::isfinite(number) || number < range.least || number > range.most) return wrong;
     return ParameterValue(number);
   }
-  if (std::holds_alternative<Place>(initial) && json.is_array() && json.size() == 2 && json[0].is_number() && json[1].is_number()) {
+  if (std::holds_alternative<Place>(initial) && json.is_array() && json.size() == 2 && json[0].is_number() &&
+      json[1].is_number()) {
     const ParameterValue place = Place{json[0].get<double>(), json[1].get<double>()};
     if (withinRange(parameter, place) != place) return wrong;
     return place;
@@ -108,7 +111,8 @@ struct BadProject {
 
 std::optional<std::int64_t> frameIn(const Json& json, const char* key) {
   if (!json.contains(key) || json[key].is_null()) return std::nullopt;
-  if (!json[key].is_number_integer() || json[key].get<std::int64_t>() < 0) throw BadProject{std::string("\"") + key + "\" is no frame number"};
+  if (!json[key].is_number_integer() || json[key].get<std::int64_t>() < 0)
+    throw BadProject{std::string("\"") + key + "\" is no frame number"};
   return json[key].get<std::int64_t>();
 }
 
@@ -135,8 +139,8 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   output.rate = rateIn(json, "rate");
   if (json.contains("size")) {
     const Json& size = json["size"];
-    if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() || !size[1].is_number_integer() || size[0] < 1 ||
-        size[1] < 1 || size[0] > 32768 || size[1] > 32768)
+    if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() || !size[1].is_number_integer() ||
+        size[0] < 1 || size[1] < 1 || size[0] > 32768 || size[1] > 32768)
       throw BadProject{"\"size\" is not a width and a height"};
     output.size = Size{size[0].get<int>(), size[1].get<int>()};
   }
@@ -216,7 +220,8 @@ Result<Project> loadProject(const std::string& path) {
   auto text = readWhole(path, mostBytes);
   if (!text) return text.error();
   auto project = parseProject(*text, fs::absolute(path).parent_path().string());
-  if (!project) return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
+  if (!project)
+    return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
   return project;
 }
 
@@ -233,17 +238,24 @@ std::string projectSchema() {
         property = {{"type", "number"}, {"minimum", number->least}, {"maximum", number->most}};
         if (number->unit == Unit::Seconds) property["description"] = parameter.help + " In seconds.";
       } else if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
-        property = {{"type", "array"}, {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}}, {"minItems", 2}, {"maxItems", 2}};
+        property = {{"type", "array"},
+                    {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}},
+                    {"minItems", 2},
+                    {"maxItems", 2}};
       } else if (std::holds_alternative<ToggleDescription>(parameter.kind)) {
         property = {{"type", "boolean"}};
       } else {
         property = {{"enum", Json::array()}};
-        for (const auto& choice : std::get<ChoicesDescription>(parameter.kind).choices) property["enum"].push_back(choice.id);
+        for (const auto& choice : std::get<ChoicesDescription>(parameter.kind).choices)
+          property["enum"].push_back(choice.id);
       }
       if (!property.contains("description")) property["description"] = parameter.help;
       properties[parameter.id] = std::move(property);
     }
-    stages.push_back({{"title", described.label}, {"type", "object"}, {"properties", std::move(properties)}, {"required", {"stage"}}});
+    stages.push_back({{"title", described.label},
+                      {"type", "object"},
+                      {"properties", std::move(properties)},
+                      {"required", {"stage"}}});
   }
   const Json schema{
       {"$schema", "https://json-schema.org/draft/2020-12/schema"},
@@ -263,7 +275,11 @@ std::string projectSchema() {
             {"codec", {{"type", "string"}}},
             {"quality", {{"type", "integer"}}},
             {"rate", rate},
-            {"size", {{"type", "array"}, {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}}, {"minItems", 2}, {"maxItems", 2}}}}}}}}}};
+            {"size",
+             {{"type", "array"},
+              {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}},
+              {"minItems", 2},
+              {"maxItems", 2}}}}}}}}}};
   return schema.dump(2) + "\n";
 }
 

@@ -51,9 +51,12 @@ bool takeEnding(std::string_view& text, std::string_view ending) {
 std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rate) {
   double scale = 1;
   if (unit == Unit::Seconds) {
-    if (takeEnding(text, "ms")) scale = 0.001;
-    else if (takeEnding(text, "f")) scale = 1 / rate.toDouble();
-    else takeEnding(text, "s");
+    if (takeEnding(text, "ms"))
+      scale = 0.001;
+    else if (takeEnding(text, "f"))
+      scale = 1 / rate.toDouble();
+    else
+      takeEnding(text, "s");
   }
   if (const auto slash = text.find('/'); slash != std::string_view::npos) {
     const auto num = parseDouble(text.substr(0, slash)), den = parseDouble(text.substr(slash + 1));
@@ -106,45 +109,50 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
     return Error{parameter.label + " takes " + wanted + ", not \"" + std::string(written) + "\"."};
   };
   return std::visit(
-      Overloaded{
-          [&](const NumberDescription& n) -> Result<ParameterValue> {
-            const auto value = parseNumber(lower(text), n.unit, rate);
-            const std::string unit = n.unit == Unit::Seconds ? " s" : "";
-            const std::string range = shortest(n.least) + " to " + shortest(n.most) + unit;
-            if (!value) return wrong(n.unit == Unit::Seconds ? "a time like 1.5s, 36f or 1/12s" : "a number, " + range);
-            if (*value < n.least || *value > n.most) return wrong(range);
-            return ParameterValue(*value);
-          },
-          [&](const PlaceDescription&) -> Result<ParameterValue> {
-            std::string pair = text;
-            if (const auto times = pair.find("×"); times != std::string::npos) pair.replace(times, std::string_view("×").size(), "x");
-            const auto cross = pair.find('x');
-            const auto x = parseDouble(std::string_view(pair).substr(0, cross));
-            const auto y = cross == std::string::npos ? std::nullopt : parseDouble(std::string_view(pair).substr(cross + 1));
-            if (!x || !y) return wrong("a place as fractions of the picture, across x down, like 0.5x1");
-            if (*x < -2 || *x > 3 || *y < -2 || *y > 3) return wrong("a place from -2 to 3 each way");
-            return ParameterValue(Place{*x, *y});
-          },
-          [&](const ToggleDescription&) -> Result<ParameterValue> {
-            const std::string word = lower(text);
-            if (word == "on" || word == "true" || word == "1" || word == "yes") return ParameterValue(true);
-            if (word == "off" || word == "false" || word == "0" || word == "no") return ParameterValue(false);
-            return wrong("on or off");
-          },
-          [&](const ChoicesDescription& c) -> Result<ParameterValue> {
-            std::string all;
-            for (std::size_t i = 0; i < c.choices.size(); ++i) {
-              if (lower(text) == c.choices[i].id || lower(text) == lower(plain(c.choices[i].label))) return ParameterValue(i);
-              all += (i == 0 ? "" : i + 1 == c.choices.size() ? " or " : ", ") + c.choices[i].id;
-            }
-            return wrong(all);
-          }},
+      Overloaded{[&](const NumberDescription& n) -> Result<ParameterValue> {
+                   const auto value = parseNumber(lower(text), n.unit, rate);
+                   const std::string unit = n.unit == Unit::Seconds ? " s" : "";
+                   const std::string range = shortest(n.least) + " to " + shortest(n.most) + unit;
+                   if (!value)
+                     return wrong(n.unit == Unit::Seconds ? "a time like 1.5s, 36f or 1/12s" : "a number, " + range);
+                   if (*value < n.least || *value > n.most) return wrong(range);
+                   return ParameterValue(*value);
+                 },
+                 [&](const PlaceDescription&) -> Result<ParameterValue> {
+                   std::string pair = text;
+                   if (const auto times = pair.find("×"); times != std::string::npos)
+                     pair.replace(times, std::string_view("×").size(), "x");
+                   const auto cross = pair.find('x');
+                   const auto x = parseDouble(std::string_view(pair).substr(0, cross));
+                   const auto y = cross == std::string::npos ? std::nullopt
+                                                             : parseDouble(std::string_view(pair).substr(cross + 1));
+                   if (!x || !y) return wrong("a place as fractions of the picture, across x down, like 0.5x1");
+                   if (*x < -2 || *x > 3 || *y < -2 || *y > 3) return wrong("a place from -2 to 3 each way");
+                   return ParameterValue(Place{*x, *y});
+                 },
+                 [&](const ToggleDescription&) -> Result<ParameterValue> {
+                   const std::string word = lower(text);
+                   if (word == "on" || word == "true" || word == "1" || word == "yes") return ParameterValue(true);
+                   if (word == "off" || word == "false" || word == "0" || word == "no") return ParameterValue(false);
+                   return wrong("on or off");
+                 },
+                 [&](const ChoicesDescription& c) -> Result<ParameterValue> {
+                   std::string all;
+                   for (std::size_t i = 0; i < c.choices.size(); ++i) {
+                     if (lower(text) == c.choices[i].id || lower(text) == lower(plain(c.choices[i].label)))
+                       return ParameterValue(i);
+                     all += (i == 0 ? "" : i + 1 == c.choices.size() ? " or " : ", ") + c.choices[i].id;
+                   }
+                   return wrong(all);
+                 }},
       parameter.kind);
 }
 
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value) {
   return std::visit(
-      Overloaded{[&](const NumberDescription& n) { return shortest(std::get<double>(value)) + (n.unit == Unit::Seconds ? "s" : ""); },
+      Overloaded{[&](const NumberDescription& n) {
+                   return shortest(std::get<double>(value)) + (n.unit == Unit::Seconds ? "s" : "");
+                 },
                  [&](const PlaceDescription&) {
                    const Place place = std::get<Place>(value);
                    return shortest(place.x) + "x" + shortest(place.y);
@@ -168,7 +176,9 @@ std::string valueLabel(const ParameterDescription& parameter, const ParameterVal
       parameter.kind);
 }
 
-std::string secondsText(double seconds, int decimals) { return fixed(seconds, decimals) + " s"; }
+std::string secondsText(double seconds, int decimals) {
+  return fixed(seconds, decimals) + " s";
+}
 
 std::string momentText(double seconds) {
   if (std::abs(seconds) < 0.0005) return "now";

@@ -27,9 +27,9 @@ struct ChoiceDescription {
 struct NumberDescription {
   Unit unit = Unit::None;
   double least = 0, most = 1, initial = 0;
-  double step = 0.1;    ///< of the wheel and the arrow keys
-  double usual = 1;     ///< a slider spans least…usual; more can be typed
-  int decimals = 3;     ///< shown
+  double step = 0.1;  ///< of the wheel and the arrow keys
+  double usual = 1;   ///< a slider spans least…usual; more can be typed
+  int decimals = 3;   ///< shown
   Tense tense = Tense::None;
 };
 

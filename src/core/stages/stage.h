@@ -14,10 +14,10 @@ namespace molten {
 
 /// The video that enters a stage or leaves it.
 struct VideoDescription {
-  Size size;                ///< in pixels
-  Rational pixelAspect = 1; ///< width of a pixel over its height
-  Rational rate = 25;       ///< pictures a second
-  std::int64_t length = 1;  ///< pictures
+  Size size;                 ///< in pixels
+  Rational pixelAspect = 1;  ///< width of a pixel over its height
+  Rational rate = 25;        ///< pictures a second
+  std::int64_t length = 1;   ///< pictures
 };
 
 /// Two places that a line joins on the Picture, by parameter id.

@@ -23,8 +23,8 @@ class LinearTimeMap : public TimeMap {
         between_(inBetweenOf(values[Between])) {
     // The field is straight but for its clamps: its extremes lie at the corner pixels.
     const double right = in.size.width - 0.5, bottom = in.size.height - 0.5;
-    const double corners[] = {frames(field_.at(0.5, 0.5)), frames(field_.at(right, 0.5)), frames(field_.at(0.5, bottom)),
-                              frames(field_.at(right, bottom))};
+    const double corners[] = {frames(field_.at(0.5, 0.5)), frames(field_.at(right, 0.5)),
+                              frames(field_.at(0.5, bottom)), frames(field_.at(right, bottom))};
     const auto [least, most] = std::minmax_element(std::begin(corners), std::end(corners));
     bounds_ = {*least, *most};
   }
@@ -61,8 +61,8 @@ class TimeField : public StageKind {
         "Time Field",
         "Each pixel reads its own moment: time runs along a line across the picture.",
         {
-            {"start", "Start", "Line", "Where the field begins; before it everything reads the moment of the start.", true,
-             PlaceDescription{{0.5, 0}}},
+            {"start", "Start", "Line", "Where the field begins; before it everything reads the moment of the start.",
+             true, PlaceDescription{{0.5, 0}}},
             {"end", "End", "Line", "Where the field ends; beyond it everything reads the moment of the end.", true,
              PlaceDescription{{0.5, 1}}},
             {"flip", "Flip", "Line", "The start and the end change their moments.", false, ToggleDescription{false}},
@@ -85,9 +85,12 @@ class TimeField : public StageKind {
   std::string summary(const StageValues& values) const override {
     const double back = std::get<double>(values[Back]), ahead = std::get<double>(values[Ahead]);
     char text[64];
-    if (back > 0 && ahead > 0) std::snprintf(text, sizeof text, "linear · %.4g s back, %.4g s ahead", back, ahead);
-    else if (ahead > 0) std::snprintf(text, sizeof text, "linear · %.4g s ahead", ahead);
-    else std::snprintf(text, sizeof text, "linear · %.4g s back", back);
+    if (back > 0 && ahead > 0)
+      std::snprintf(text, sizeof text, "linear · %.4g s back, %.4g s ahead", back, ahead);
+    else if (ahead > 0)
+      std::snprintf(text, sizeof text, "linear · %.4g s ahead", ahead);
+    else
+      std::snprintf(text, sizeof text, "linear · %.4g s back", back);
     return text;
   }
 
@@ -97,16 +100,20 @@ class TimeField : public StageKind {
     const double down = (end.y - start.y) * in.size.height;
     const double length = std::sqrt(across * across + down * down);
     const double frames = (std::get<double>(values[Back]) + std::get<double>(values[Ahead])) * in.rate.toDouble();
-    if (length < 1) return {{"Line", "Start and end stand on one spot: the whole picture reads the moment of the start."}};
+    if (length < 1)
+      return {{"Line", "Start and end stand on one spot: the whole picture reads the moment of the start."}};
     if (frames < 0.5) return {{"Reach", "Back and ahead are nothing: every pixel reads the present moment."}};
     char text[160];
     const double step = length / frames;
     const int used = std::snprintf(text, sizeof text, "%.0f source frames over %.0f px of line: ", frames, length);
     char* const rest = text + used;
     const std::size_t room = sizeof text - static_cast<std::size_t>(used);
-    if (step < 1.5) std::snprintf(rest, room, "steps of one pixel.");
-    else if (inBetweenOf(values[Between]) == InBetween::Blend) std::snprintf(rest, room, "%.0f px steps, blended.", step);
-    else std::snprintf(rest, room, "steps %.0f px wide.", step);
+    if (step < 1.5)
+      std::snprintf(rest, room, "steps of one pixel.");
+    else if (inBetweenOf(values[Between]) == InBetween::Blend)
+      std::snprintf(rest, room, "%.0f px steps, blended.", step);
+    else
+      std::snprintf(rest, room, "steps %.0f px wide.", step);
     return {{"In-between frames", text}};
   }
 

@@ -16,7 +16,9 @@ inline double quickFloor(double value) {
 }
 
 /// `fraction`: 0…1.
-std::uint32_t weightOf(double fraction) { return static_cast<std::uint32_t>(fraction * wholeWeight + 0.5); }
+std::uint32_t weightOf(double fraction) {
+  return static_cast<std::uint32_t>(fraction * wholeWeight + 0.5);
+}
 
 }  // namespace
 

@@ -13,9 +13,9 @@ enum class InBetween { Nearest, Blend };
 
 /// One or two frames and how they mix.
 struct FramePick {
-  std::int32_t first = 0;   ///< frame number, or noFrame
-  std::int32_t second = 0;  ///< frame number, or noFrame; counts only if weight > 0
-  std::uint32_t weight = 0; ///< of `second`, in 1/65536; `first` has the rest
+  std::int32_t first = 0;    ///< frame number, or noFrame
+  std::int32_t second = 0;   ///< frame number, or noFrame; counts only if weight > 0
+  std::uint32_t weight = 0;  ///< of `second`, in 1/65536; `first` has the rest
 
   friend bool operator==(const FramePick&, const FramePick&) = default;
 };
@@ -47,7 +47,8 @@ class FrameClock {
   const std::vector<double>& stamps() const { return stamps_; }
 
   FramePick pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
-    return varying() ? pickStamped(static_cast<double>(whole) + rest, past, inBetween) : pickConstant(whole, rest, past, inBetween);
+    return varying() ? pickStamped(static_cast<double>(whole) + rest, past, inBetween)
+                     : pickConstant(whole, rest, past, inBetween);
   }
 
  private:

@@ -61,14 +61,22 @@ std::int64_t Rational::floor() const {
   return num_ % den_ < 0 ? quotient - 1 : quotient;
 }
 
-Rational Rational::part() const { return *this - Rational(floor()); }
+Rational Rational::part() const {
+  return *this - Rational(floor());
+}
 
 Rational operator+(Rational a, Rational b) {
   return reduced(Wide(a.num_) * b.den_ + Wide(b.num_) * a.den_, Wide(a.den_) * b.den_);
 }
-Rational operator-(Rational a, Rational b) { return a + Rational(-b.num_, b.den_); }
-Rational operator*(Rational a, Rational b) { return reduced(Wide(a.num_) * b.num_, Wide(a.den_) * b.den_); }
-Rational operator/(Rational a, Rational b) { return reduced(Wide(a.num_) * b.den_, Wide(a.den_) * b.num_); }
+Rational operator-(Rational a, Rational b) {
+  return a + Rational(-b.num_, b.den_);
+}
+Rational operator*(Rational a, Rational b) {
+  return reduced(Wide(a.num_) * b.num_, Wide(a.den_) * b.den_);
+}
+Rational operator/(Rational a, Rational b) {
+  return reduced(Wide(a.num_) * b.den_, Wide(a.den_) * b.num_);
+}
 
 std::strong_ordering operator<=>(Rational a, Rational b) {
   return Wide(a.num_) * b.den_ <=> Wide(b.num_) * a.den_;
@@ -100,8 +108,8 @@ std::string rateText(Rational rate) {
 }
 
 Rational usualRate(Rational measured) {
-  static const Rational usual[] = {{24000, 1001}, 24, 25, {30000, 1001}, 30, 48, 50, {60000, 1001},
-                                   60,            12, 15, 100,           120, {120000, 1001}, 240};
+  static const Rational usual[] = {
+      {24000, 1001}, 24, 25, {30000, 1001}, 30, 48, 50, {60000, 1001}, 60, 12, 15, 100, 120, {120000, 1001}, 240};
   for (const Rational rate : usual)
     if (std::abs(measured.toDouble() / rate.toDouble() - 1) < 1e-4) return rate;
   return measured;
