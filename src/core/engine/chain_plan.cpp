@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "core/engine/parallel.h"
+#include "core/wide.h"
 
 namespace molten {
 namespace {
@@ -19,8 +20,26 @@ inline std::int32_t quickFloor(double value) {
 
 /// A displacement within 1e-6 of a frame is that frame.
 inline double snapped(double frames) {
-  const double nearest = quickFloor(frames + 0.5);
-  return std::abs(frames - nearest) <= sameFrame ? nearest : frames;
+  const double nearest = quickFloor(frames + 0.5), off = frames - nearest;
+  return off <= sameFrame && off >= -sameFrame ? nearest : frames;
+}
+
+/// floor(d + 0.5). That a displacement within 1e-6 of a frame is that frame changes nothing here.
+MOLTEN_WIDE void nearestFrames(const double* d, std::int32_t* frame, int count) {
+  for (int i = 0; i < count; ++i) frame[i] = static_cast<std::int32_t>(__builtin_floor(d[i] + 0.5));
+}
+
+/// The frame below each displacement, and the weight in 1/65536 of the one above it.
+MOLTEN_WIDE void framesBelow(const double* d, std::int32_t* frame, std::uint32_t* weight, int count) {
+  for (int i = 0; i < count; ++i) {
+    const double nearest = __builtin_floor(d[i] + 0.5), off = d[i] - nearest;
+    const double position = off <= sameFrame && off >= -sameFrame ? nearest : d[i];
+    const double below = __builtin_floor(position);
+    const auto share = static_cast<std::int32_t>((position - below) * wholeWeight + 0.5);
+    const bool whole = share == static_cast<std::int32_t>(wholeWeight);
+    frame[i] = static_cast<std::int32_t>(below) + (whole ? 1 : 0);
+    weight[i] = static_cast<std::uint32_t>(whole ? 0 : share);
+  }
 }
 
 /// One sample from weighted ones. `weights`: in 1/65536, the sum of those that are there; the rest is `black` in a
@@ -90,26 +109,26 @@ void ChainPlan::compile() {
     PlaneRuns plane;
     if (blend) plane.weights.resize(width * height);
     std::vector<std::vector<Run>> rows(height);
-    const auto compileRow = [&](std::size_t y, std::vector<double>& displacement) {
+    const auto compileRow = [&](std::size_t y, std::vector<double>& displacement, std::vector<std::int32_t>& offset) {
       map.displacements(sites, static_cast<int>(y), displacement);
+      const auto count = static_cast<std::int32_t>(width);
+      if (blend)
+        framesBelow(displacement.data(), offset.data(), plane.weights.data() + y * width, count);
+      else
+        nearestFrames(displacement.data(), offset.data(), count);
+      const std::int32_t* const at = offset.data();
       std::vector<Run>& runs = rows[y];
-      for (std::size_t x = 0; x < width; ++x) {
-        const double d = snapped(displacement[x]);
-        std::int32_t offset = quickFloor(blend ? d : d + 0.5);
-        if (blend) {
-          auto weight = static_cast<std::uint32_t>(std::floor((d - offset) * wholeWeight + 0.5));
-          if (weight == wholeWeight) weight = 0, ++offset;
-          plane.weights[y * width + x] = weight;
+      for (std::int32_t x = 0; x < count;) {
+        const std::int32_t begin = x;
+        while (++x < count && at[x] == at[begin]) {
         }
-        if (!runs.empty() && runs.back().offset == offset)
-          ++runs.back().length;
-        else
-          runs.push_back({static_cast<std::int32_t>(x), 1, offset});
+        runs.push_back({begin, x - begin, at[begin]});
       }
     };
     parallelRows(sites.height, 32, [&](int from, int to) {
       std::vector<double> displacement(width);
-      for (int y = from; y < to; ++y) compileRow(static_cast<std::size_t>(y), displacement);
+      std::vector<std::int32_t> offset(width);
+      for (int y = from; y < to; ++y) compileRow(static_cast<std::size_t>(y), displacement, offset);
     });
     for (const auto& row : rows) {
       plane.rowStart.push_back(static_cast<std::uint32_t>(plane.runs.size()));

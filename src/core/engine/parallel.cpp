@@ -32,6 +32,7 @@ void parallelRows(int rows, int atATime, const std::function<void(int, int)>& wo
 #include <algorithm>
 #include <atomic>
 #include <thread>
+#include <utility>
 #include <vector>
 
 namespace molten {

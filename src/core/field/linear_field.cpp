@@ -2,7 +2,23 @@
 
 #include <algorithm>
 
+#include "core/wide.h"
+
 namespace molten {
+namespace {
+
+/// The same sums in the same order as LinearField::at().
+MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down, double length, float* out,
+                      int count) {
+  for (int i = 0; i < count; ++i) {
+    double f = ((x0 + i * stepX - sx) * ax + down) / length;
+    f = f < 0 ? 0 : f;
+    f = f > 1 ? 1 : f;
+    out[i] = static_cast<float>(f);
+  }
+}
+
+}  // namespace
 
 LinearField::LinearField(Place start, Place end, Size size, Rational pixelAspect) {
   sx_ = start.x * size.width;
@@ -25,11 +41,7 @@ void LinearField::row(const PlaneSites& sites, int y, std::span<float> out) cons
     return;
   }
   const double down = (sites.y0 + y * sites.stepY - sy_) * ay_;
-  const double x0 = sites.x0, stepX = sites.stepX, sx = sx_, ax = ax_, length = length_;
-  for (std::size_t i = 0; i < out.size(); ++i) {
-    const double f = ((x0 + static_cast<double>(i) * stepX - sx) * ax + down) / length;
-    out[i] = static_cast<float>(f < 0 ? 0 : f > 1 ? 1 : f);
-  }
+  rise(sites.x0, sites.stepX, sx_, ax_, down, length_, out.data(), static_cast<int>(out.size()));
 }
 
 }  // namespace molten

@@ -13,7 +13,8 @@ namespace molten {
 namespace {
 
 int swsFlags(Scaling scaling) {
-  const int kernel = scaling == Scaling::Area ? SWS_AREA : scaling == Scaling::Bilinear ? SWS_BILINEAR : SWS_BICUBIC;
+  if (scaling == Scaling::Screen) return SWS_BILINEAR;
+  const int kernel = scaling == Scaling::Area ? SWS_AREA : SWS_BICUBIC;
   return kernel | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP;
 }
 
@@ -150,7 +151,7 @@ Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size 
   const bool smaller = size.width < picture.shape().size.width;
   const auto done =
       converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0, size, true,
-                         smaller ? Scaling::Area : Scaling::Bicubic);
+                         smaller ? Scaling::Screen : Scaling::Bicubic);
   if (!done) return done.error();
   if (picture.format().alpha) {
     for (auto& p : image.pixels) {

@@ -12,7 +12,8 @@ struct SwsContext;
 
 namespace molten {
 
-enum class Scaling { Area, Bilinear, Bicubic };
+/// Screen: quick, for pictures that are looked at for the blink of an eye; the others are for keeping.
+enum class Scaling { Area, Bicubic, Screen };
 
 /// Keeps what libswscale prepared for the last conversion; one for each thread that converts.
 class Converter {

@@ -5,11 +5,16 @@
 #include <cstdio>
 
 #include "core/stages/common_parameters.h"
+#include "core/wide.h"
 
 namespace molten {
 namespace {
 
 enum Parameter : std::size_t { Start, End, Flip, Back, Ahead, PastEnds, Between };
+
+MOLTEN_WIDE void toFrames(const float* f, double least, double reach, double rate, double* out, int count) {
+  for (int i = 0; i < count; ++i) out[i] = (least + static_cast<double>(f[i]) * reach) * rate;
+}
 
 class LinearTimeMap : public TimeMap {
  public:
@@ -33,7 +38,9 @@ class LinearTimeMap : public TimeMap {
     thread_local std::vector<float> f;
     f.resize(out.size());
     field_.row(sites, row, f);
-    for (std::size_t i = 0; i < out.size(); ++i) out[i] = frames(f[i]);
+    if (flip_)
+      for (float& value : f) value = 1.0f - value;
+    toFrames(f.data(), -back_, reach_, rate_, out.data(), static_cast<int>(out.size()));
   }
   Reach reach() const override { return bounds_; }
   PastTheEnds pastTheEnds() const override { return past_; }
