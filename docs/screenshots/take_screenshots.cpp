@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QLabel>
+#include <QLineEdit>
 #include <QPushButton>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -88,6 +89,7 @@ int main(int argc, char** argv) {
   QTest::keyClick(picture, Qt::Key_R, Qt::ControlModifier);
   settle(300);
   if (auto* dialog = bench.findChild<RenderDialog*>()) {
+    dialog->findChild<QLineEdit*>("place")->setText("films/twisted-vessel.mp4");
     take(*dialog, "render");
     dialog->close();
   }
