@@ -9,6 +9,7 @@
 #include <QMenuBar>
 #include <QPushButton>
 #include <QTest>
+#include <cmath>
 
 #include "app/bench/bench.h"
 #include "app/bench/player.h"
@@ -91,17 +92,32 @@ class BenchTest : public ::testing::Test {
 
   double back() { return std::get<double>(project().chain[0].values[3]); }
 
-  /// The number that the picture on the screen shows, from the middle of its blocks in one row of them.
-  int shownNumber(int row = -1) {
+  /// The number that the picture on the screen shows.
+  int shownNumber() {
     const QImage image = picture().grab().toImage();
     const QPointF from = picture().toWidget({0, 0}), to = picture().toWidget({1, 1});
     int number = 0;
     for (int bit = 0; bit < 16; ++bit) {
-      if (row >= 0 && bit / 4 != row) continue;
-      // A little off the middle, where handles are.
+      // A little off the middle of each block, where handles are.
       const double x = from.x() + (to.x() - from.x()) * (bit % 4 * 2 + 0.8) / 8,
                    y = from.y() + (to.y() - from.y()) * (bit / 4 * 2 + 1) / 8;
       if (qGray(image.pixel(static_cast<int>(x), static_cast<int>(y))) > 128) number |= 1 << bit;
+    }
+    return number;
+  }
+
+  /// Waits until the screen shows a number.
+  ::testing::AssertionResult shows(int number) {
+    if (until([&] { return shownNumber() == number; })) return ::testing::AssertionSuccess();
+    return ::testing::AssertionFailure() << "shown is " << shownNumber() << ", not " << number;
+  }
+
+  /// What a field of 1 s back from top to bottom shows of frame n: each row of blocks is from a frame of its own.
+  static int numberInField(int n) {
+    int number = 0;
+    for (int row = 0; row < 4; ++row) {
+      const int frame = n - 30 + static_cast<int>(std::floor(30 * (row * 2 + 1) / 8.0 + 0.5));
+      number |= frame & (15 << (row * 4));
     }
     return number;
   }

@@ -229,6 +229,15 @@ TEST(BadFootage, RandomDamageNeverCrashes) {
   }
 }
 
+TEST(Stills, AClipMayBeNamedLikeAPattern) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mkv", 5, {64, 48}, "-c:v ffv1");
+  std::filesystem::rename(folder / "a.mkv", folder / "50%done.mkv");
+  const auto footage = test::openFootage(folder / "50%done.mkv");
+  ASSERT_TRUE(footage);
+  EXPECT_EQ(footage->clock().frameCount(), 5);
+}
+
 TEST(Stills, GapsHoldTheStillBeforeThem) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "s-%03d.png", 8, {64, 48}, "-start_number 5 -c:v png");

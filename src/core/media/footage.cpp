@@ -21,7 +21,9 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
   auto footage = std::shared_ptr<Footage>(new Footage);
   footage->path_ = path;
   std::error_code error;
-  if (isStillsPattern(path) || std::filesystem::is_directory(path, error)) {
+  // A clip may have a name that looks like a pattern.
+  const bool isFile = std::filesystem::is_regular_file(path, error);
+  if ((isStillsPattern(path) && !isFile) || std::filesystem::is_directory(path, error)) {
     auto list = listStills(path);
     if (!list) return list.error();
     if (list->missing > 0)
