@@ -13,7 +13,7 @@
 namespace molten {
 namespace {
 
-constexpr int margin = 12, gap = 22, top = 8, tileHeight = 61, addWidth = 92;
+constexpr int margin = 12, top = 8, tileHeight = 61, addWidth = 92;
 
 }  // namespace
 
@@ -30,21 +30,26 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
   update();
 }
 
+/// Between two tiles; a long chain stands closer.
+int ChainBar::gap() const {
+  return tiles_.size() > 8 ? 12 : 22;
+}
+
 int ChainBar::tileWidth() const {
   const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
-  const int room = width() - 2 * margin - addWidth - (count + 1) * gap;
+  const int room = width() - 2 * margin - addWidth - (count + 1) * gap();
   return std::clamp(room / count, 64, 184);
 }
 
 QRect ChainBar::tileRect(std::size_t index) const {
-  int x = margin + static_cast<int>(index) * (tileWidth() + gap);
+  int x = margin + static_cast<int>(index) * (tileWidth() + gap());
   // The place for one more stands before the output.
-  if (index + 1 == tiles_.size()) x += addWidth + gap;
+  if (index + 1 == tiles_.size()) x += addWidth + gap();
   return {x, top, tileWidth(), tileHeight};
 }
 
 QRect ChainBar::addRect() const {
-  return {margin + static_cast<int>(tiles_.size() - 1) * (tileWidth() + gap), top, addWidth, tileHeight};
+  return {margin + static_cast<int>(tiles_.size() - 1) * (tileWidth() + gap()), top, addWidth, tileHeight};
 }
 
 void ChainBar::paintEvent(QPaintEvent*) {
@@ -61,7 +66,7 @@ void ChainBar::paintEvent(QPaintEvent*) {
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme::dim);
     for (const QRect& from : i + 2 == tiles_.size() ? std::vector{box, addRect()} : std::vector{box}) {
-      const double x = from.right() + 9.5, y = top + tileHeight / 2.0;
+      const double x = from.right() + gap() / 2.0 - 1.5, y = top + tileHeight / 2.0;
       painter.drawPolygon(QPolygonF({{x, y - 3}, {x + 5, y}, {x, y + 3}}));
     }
   }
@@ -74,7 +79,7 @@ void ChainBar::paintEvent(QPaintEvent*) {
   painter.drawText(add, Qt::AlignCenter, tr("Add stage"));
   if (dragX_) {
     const std::size_t place = dropPlace(*dragX_);
-    const int x = tileRect(place).left() - gap / 2 - (place + 1 == tiles_.size() ? addWidth + gap : 0);
+    const int x = tileRect(place).left() - gap() / 2 - (place + 1 == tiles_.size() ? addWidth + gap() : 0);
     painter.fillRect(x - 1, top, 2, tileHeight, theme::now);
   }
 }

@@ -51,6 +51,7 @@ class ChainBar : public QWidget {
   std::optional<std::size_t> tileAt(const QPoint& point) const;
   std::size_t dropPlace(int x) const;
   void paintTile(QPainter& painter, std::size_t index, const QRect& box) const;
+  int gap() const;
   int tileWidth() const;
 
   std::vector<ChainTile> tiles_;

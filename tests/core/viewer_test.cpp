@@ -1,0 +1,196 @@
+// Pictures for the screen: the newest request, or one after another by a clock.
+#include "core/engine/viewer.h"
+
+#include <atomic>
+#include <random>
+
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+using test::TempFolder;
+using namespace std::chrono_literals;
+
+/// What a viewer delivered, from its own thread.
+class Delivered {
+ public:
+  std::function<void(Result<Shown>)> sink() {
+    return [this](Result<Shown> result) {
+      const std::scoped_lock lock(mutex_);
+      if (result)
+        shown_.push_back(result->view);
+      else
+        sentences_.push_back(result.error().message);
+    };
+  }
+  std::vector<View> shown() {
+    const std::scoped_lock lock(mutex_);
+    return shown_;
+  }
+  std::vector<std::string> sentences() {
+    const std::scoped_lock lock(mutex_);
+    return sentences_;
+  }
+
+ private:
+  std::mutex mutex_;
+  std::vector<View> shown_;
+  std::vector<std::string> sentences_;
+};
+
+template <class Condition>
+bool until(Condition condition) {
+  for (int i = 0; i < 1000 && !condition(); ++i) std::this_thread::sleep_for(10ms);
+  return condition();
+}
+
+class ViewerTest : public ::testing::Test {
+ protected:
+  ViewerTest() {
+    test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264 -g 20 -bf 2");
+    footage = test::openFootage(folder / "a.mp4");
+    feed = std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1);
+    viewer = std::make_unique<Viewer>(feed, 2, delivered.sink());
+  }
+
+  TempFolder folder;
+  std::shared_ptr<const Footage> footage;
+  std::shared_ptr<FrameFeed> feed;
+  Delivered delivered;
+  std::unique_ptr<Viewer> viewer;
+};
+
+TEST_F(ViewerTest, TheNewestRequestIsAlwaysAnswered) {
+  for (std::int64_t n = 0; n < 50; ++n) viewer->show({{}, n, {128, 96}});
+  ASSERT_TRUE(until([&] { return !delivered.shown().empty() && delivered.shown().back().frame == 49; }));
+  // Those that were overtaken before they began are not made.
+  EXPECT_LT(delivered.shown().size(), 30u);
+  const auto shown = delivered.shown();
+  for (std::size_t i = 1; i < shown.size(); ++i) EXPECT_GT(shown[i].frame, shown[i - 1].frame);
+}
+
+TEST_F(ViewerTest, PlaysInOrderRoundTheSpan) {
+  viewer->play({{}, 10, {128, 96}}, {10, 19}, true, 1);
+  std::vector<std::int64_t> seen;
+  const auto begun = Viewer::Clock::now();
+  while (Viewer::Clock::now() - begun < 900ms) {
+    if (auto due = viewer->takeDue()) seen.push_back(due->view.frame);
+    std::this_thread::sleep_for(2ms);
+  }
+  EXPECT_TRUE(viewer->playing());
+  viewer->halt();
+  // A third of a second long: it has come round at least twice, never out of the span, always onwards.
+  ASSERT_GT(seen.size(), 6u);
+  int rounds = 0;
+  for (std::size_t i = 0; i < seen.size(); ++i) {
+    EXPECT_GE(seen[i], 10);
+    EXPECT_LE(seen[i], 19);
+    if (i > 0 && seen[i] <= seen[i - 1]) ++rounds;
+  }
+  EXPECT_GE(rounds, 1);
+  EXPECT_LE(rounds, 3);
+  EXPECT_FALSE(viewer->takeDue());
+}
+
+TEST_F(ViewerTest, PlaysBackwardsOnceAndEnds) {
+  viewer->play({{}, 15, {128, 96}}, {5, 15}, false, -1);
+  std::vector<std::int64_t> seen;
+  while (viewer->playing()) {
+    if (auto due = viewer->takeDue()) seen.push_back(due->view.frame);
+    std::this_thread::sleep_for(2ms);
+  }
+  ASSERT_FALSE(seen.empty());
+  for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_LT(seen[i], seen[i - 1]);
+  EXPECT_GE(seen.back(), 5);
+}
+
+TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
+  View view{{}, 0, {128, 96}};
+  viewer->play(view, {0, 59}, true, 1);
+  std::this_thread::sleep_for(100ms);
+  view.chain = {*parseStage("time-field:back=0.2s", 30)};
+  viewer->change(view);
+  // Everything prepared before was for the other chain, and is not shown any more.
+  std::optional<Shown> due;
+  ASSERT_TRUE(until([&] { return due || (due = viewer->takeDue()); }));
+  EXPECT_EQ(due->view.chain, view.chain);
+}
+
+TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
+  feed->setBudget(footage->shape().bytes() * 12);
+  const Chain chain{*parseStage("time-field:back=1s", 30)};
+  std::atomic<bool> smaller = false;
+  std::atomic<int> scale = 0;
+  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+    if (!shown) return;
+    smaller = shown->forMemory;
+    scale = shown->scale;
+  });
+  viewer->show({chain, 40, {128, 96}});
+  ASSERT_TRUE(until([&] { return scale > 0; }));
+  EXPECT_TRUE(smaller);
+  EXPECT_GT(scale, 1);
+  EXPECT_LE(feed->used(), feed->budget());
+}
+
+TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
+  std::atomic<int> scale = 0;
+  std::atomic<int> width = 0;
+  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+    width = shown->image.size.width;
+    scale = shown->scale;
+  });
+  viewer->show({{}, 3, {40, 30}});
+  ASSERT_TRUE(until([&] { return scale > 0; }));
+  EXPECT_EQ(scale, 2);
+  EXPECT_EQ(width, 40);
+}
+
+/// Requests of every kind from two threads, and the end in the middle of it: for the thread sanitizer.
+TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
+  std::atomic<bool> over = false;
+  const auto bother = [&](unsigned seed) {
+    std::mt19937 random(seed);
+    while (!over) {
+      const std::int64_t frame = random() % 60;
+      View view{{}, frame, {64 + static_cast<int>(random() % 64), 48}};
+      if (random() % 2) view.chain = {*parseStage("time-field:back=0.3s", 30)};
+      switch (random() % 6) {
+        case 0:
+          viewer->play(view, {0, 59}, random() % 2 == 0, random() % 2 ? 2 : -1);
+          break;
+        case 1:
+          viewer->halt();
+          break;
+        case 2:
+          viewer->change(view);
+          break;
+        case 3:
+          viewer->takeDue();
+          break;
+        default:
+          viewer->show(view);
+      }
+      std::this_thread::sleep_for(std::chrono::microseconds(random() % 3000));
+    }
+  };
+  {
+    std::jthread one(bother, 1), two(bother, 2);
+    std::this_thread::sleep_for(700ms);
+    over = true;
+  }
+  EXPECT_TRUE(delivered.sentences().empty());
+  viewer->play({{*parseStage("time-field:back=0.3s", 30)}, 0, {128, 96}}, {0, 59}, true, 8);
+  viewer.reset();
+}
+
+TEST_F(ViewerTest, FootageThatVanishesIsSaid) {
+  std::filesystem::remove(folder / "a.mp4");
+  viewer->show({{}, 30, {128, 96}});
+  ASSERT_TRUE(until([&] { return !delivered.sentences().empty(); }));
+  EXPECT_NE(delivered.sentences()[0].find("a.mp4 is not there"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace molten
