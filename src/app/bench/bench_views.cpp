@@ -24,6 +24,16 @@ namespace {
 QString text(const std::string& s) {
   return QString::fromStdString(s);
 }
+/// ` Hold: the end frame stands still.`
+QString whatHappensThere(const Stage& stage) {
+  const StageDescription& described = stage.kind->description();
+  const std::size_t i = parameterIndex(described, "past-the-ends");
+  if (i == described.parameters.size()) return {};
+  const auto& choice =
+      std::get<ChoicesDescription>(described.parameters[i].kind).choices[std::get<std::size_t>(stage.values[i])];
+  return " " + text(choice.label) + ": " + text(choice.help.substr(0, 1)).toLower() + text(choice.help.substr(1));
+}
+
 QString seconds(double s) {
   return text(secondsText(s, 2));
 }
@@ -171,7 +181,7 @@ void Bench::refreshDials() {
     dials_->showStage(project.chain[*stage], footage_ ? std::optional(video()) : std::nullopt);
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
-      notice = Notice{sentence, tr("Trim it off")};
+      notice = Notice{sentence + whatHappensThere(project.chain[*stage]), tr("Trim it off")};
     dials_->setOutsideNotice(notice);
     return;
   }
