@@ -63,7 +63,6 @@ int run(const Arguments& a) {
 
   FootageOptions options;
   options.stillsRate = project.stillsRate;
-  options.decoderThreads = a.threads;
   std::stop_source stop;
   auto footage = Footage::open(project.footagePath, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error());

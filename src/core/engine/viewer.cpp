@@ -85,11 +85,6 @@ bool Viewer::pastEnd(const Run& run, std::int64_t step) const {
   return at < 0 || at >= run.span.count();
 }
 
-std::int64_t Viewer::playhead() const {
-  const std::scoped_lock lock(mutex_);
-  return run_ ? frameAt(*run_, static_cast<std::int64_t>(stepsNow(*run_))) : 0;
-}
-
 bool Viewer::playing() const {
   const std::scoped_lock lock(mutex_);
   return run_ && !pastEnd(*run_, static_cast<std::int64_t>(stepsNow(*run_)));

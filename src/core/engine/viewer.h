@@ -52,8 +52,6 @@ class Viewer {
   std::optional<Shown> takeDue();
   /// While playing: goes on with another chain or size.
   void change(const View& view);
-  /// The frame that the clock stands at.
-  std::int64_t playhead() const;
   /// False once a run over a span without loop has come to its end.
   bool playing() const;
   void halt();

@@ -15,7 +15,6 @@ namespace molten {
 
 struct FootageOptions {
   Rational stillsRate = 24;  ///< pictures a second of numbered stills
-  int decoderThreads = 2;
 };
 
 /// What is told while footage is opened, from the thread that opens it.
