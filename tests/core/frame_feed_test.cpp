@@ -20,7 +20,7 @@ TEST(FrameFeed, FetchIsCalledOffAtOnce) {
   for (int n = 0; n < 120; ++n) all.push_back(n);
   std::stop_source stop;
   std::jthread other([&] { stop.request_stop(); });
-  const auto table = feed.fetch(all, 1, stop.get_token());
+  const auto table = feed.fetch(all, 1, Layout::Rows, stop.get_token());
   // Either it came first, or it is called off: never half a table.
   EXPECT_TRUE(table ? table->size() == 120 : table.error().cancelled);
 }
@@ -41,13 +41,15 @@ TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
           const std::vector<std::int32_t> frames{first, first + 2, first + 4};
           std::stop_source stop;
           if (random() % 4 == 0) stop.request_stop();
-          if (random() % 8 == 0) feed.expect({first + 1, first + 3}, 1);
+          if (random() % 8 == 0) feed.expect({first + 1, first + 3}, 1, Layout::Rows);
           const int scale = random() % 3 == 0 ? 2 : 1;
-          const auto table = feed.fetch(frames, scale, stop.get_token());
+          const Layout layout = random() % 2 ? Layout::Rows : Layout::Blocks;
+          const auto table = feed.fetch(frames, scale, layout, stop.get_token());
           if (!table) continue;
           for (const auto n : frames)
-            if (!table->find(n) || test::numberShown(*table->find(n)) != n ||
-                table->find(n)->shape().size.width != 128 / scale)
+            if (!table->find(n) || test::numberShown(table->find(n)->picture()) != n ||
+                table->find(n)->layout().shape().size.width != 128 / scale ||
+                table->find(n)->layout().kind() != layout)
               ++wrong;
         }
       });
@@ -61,9 +63,9 @@ TEST(FrameFeed, GroupsAreDecodedOnceWhenPlayedBackwards) {
   const auto footage = test::openFootage(folder / "a.mp4");
   FrameFeed feed(footage, footage->shape().bytes() * 50, 1);
   for (std::int32_t n = 120; n-- > 0;) {
-    const auto table = feed.fetch(std::vector<std::int32_t>{n}, 1, {});
+    const auto table = feed.fetch(std::vector<std::int32_t>{n}, 1, Layout::Rows, {});
     ASSERT_TRUE(table);
-    ASSERT_EQ(test::numberShown(*table->find(n)), n);
+    ASSERT_EQ(test::numberShown(table->find(n)->picture()), n);
   }
   EXPECT_LE(feed.decoded(), 140u);
 }
@@ -73,20 +75,20 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264 -g 30");
   const auto footage = test::openFootage(folder / "a.mp4");
   FrameFeed feed(footage, footage->shape().bytes() * 30, 1);
-  feed.expect({10, 11, 12}, 1);
+  feed.expect({10, 11, 12}, 1, Layout::Blocks);
   for (int i = 0; i < 500 && feed.decoded() < 13; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
   const auto before = feed.decoded();
   ASSERT_GE(before, 3u);
-  ASSERT_TRUE(feed.fetch(std::vector<std::int32_t>{10, 11, 12}, 1, {}));
+  ASSERT_TRUE(feed.fetch(std::vector<std::int32_t>{10, 11, 12}, 1, Layout::Blocks, {}));
   EXPECT_EQ(feed.decoded(), before);
   // More than fits is not begun: what is held stays within the budget.
   std::vector<std::int32_t> all(60);
   for (int n = 0; n < 60; ++n) all[static_cast<std::size_t>(n)] = n;
-  feed.expect(all, 1);
+  feed.expect(all, 1, Layout::Rows);
   std::this_thread::sleep_for(std::chrono::milliseconds(300));
-  EXPECT_LE(feed.used(), feed.budget());
+  EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
   feed.setBudget(footage->shape().bytes() * 4);
-  EXPECT_LE(feed.used(), feed.budget());
+  EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
 }
 
 }  // namespace

@@ -131,7 +131,7 @@ TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
   ASSERT_TRUE(until([&] { return scale > 0; }));
   EXPECT_TRUE(smaller);
   EXPECT_GT(scale, 1);
-  EXPECT_LE(feed->used(), feed->budget());
+  EXPECT_LE(feed->budget()->used(), feed->budget()->limit());
 }
 
 TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {

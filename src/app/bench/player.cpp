@@ -104,10 +104,10 @@ void Player::setBudget(std::size_t bytes) {
 }
 
 std::size_t Player::memoryUsed() const {
-  return viewer_ ? viewer_->feed().used() : 0;
+  return viewer_ ? viewer_->feed().budget()->used() : 0;
 }
 std::size_t Player::memoryBudget() const {
-  return viewer_ ? viewer_->feed().budget() : 0;
+  return viewer_ ? viewer_->feed().budget()->limit() : 0;
 }
 
 }  // namespace molten

@@ -1,12 +1,14 @@
 #pragma once
 // A chain made ready: for every pixel of an output picture, the frames of the footage that it reads.
 
+#include <deque>
 #include <memory>
+#include <mutex>
 #include <optional>
-#include <span>
 #include <vector>
 
-#include "core/engine/frame_feed.h"
+#include "core/engine/frame_table.h"
+#include "core/engine/gather_program.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -16,27 +18,18 @@ struct OutputMoment {
   std::int64_t whole = 0;
   double rest = 0;  ///< 0 <= rest < 1
   static OutputMoment at(Rational seconds, Rational rate);
+  friend bool operator==(const OutputMoment&, const OutputMoment&) = default;
 };
 
-/// Consecutive samples of a row that read frames at one distance.
-struct Run {
-  std::int32_t x;       ///< first sample
-  std::int32_t length;  ///< in samples
-  std::int32_t offset;  ///< in frames, from the output's frame
+/// Frames first…last; none if last < first.
+struct FrameInterval {
+  std::int32_t first = 0, last = -1;
+  bool has(std::int32_t frame) const { return frame >= first && frame <= last; }
 };
+/// What a tile reads, or a little more. Where time wraps or turns at an end it is two intervals.
+using TileReads = std::array<FrameInterval, 2>;
 
-/// A plane's runs, row after row.
-struct PlaneRuns {
-  std::vector<Run> runs;
-  std::vector<std::uint32_t> rowStart;  ///< index of each row's first run; one more than there are rows
-  std::vector<std::uint32_t> weights;   ///< Blend: of the frame after, in 1/65536, a sample each; else empty
-};
-
-/// What sums of several frames need when they come in several lots: one number a sample, for each plane.
-struct Accumulators {
-  std::vector<std::vector<double>> planes;
-};
-
+/// Safe for several threads.
 class ChainPlan {
  public:
   /// `stages` that are on, over footage of `source` shape (already at the scale) and `clock`. `fullSize`: of the
@@ -52,38 +45,55 @@ class ChainPlan {
   bool passesThrough() const { return maps_.empty(); }
   /// True if a pixel may be left without any frame.
   bool mayBeClear() const { return mayBeClear_; }
+  /// True if what lies between two frames is made by optical flow.
+  bool usesFlow() const { return usesFlow_; }
+  /// How frames should lie in memory for this chain: measured on its own field.
+  const FrameLayout& layout() const { return *layout_; }
 
-  /// The frames of the footage that the picture at a moment reads; rising, no repeats. May name a few too many.
+  /// What the picture at a moment reads, sample by sample. Compiled once for all moments where the distances from the
+  /// picture's own frame are the same, anew where a stage before the last one meets an end of its video, or the
+  /// footage's rate varies.
+  std::shared_ptr<const GatherProgram> program(const OutputMoment& moment) const;
+  /// The frames of the footage that a program reads at a moment; rising, no repeats.
+  std::vector<std::int32_t> framesOf(const GatherProgram& program, const OutputMoment& moment) const;
+  /// The program's frames out of a table. Frames that the table lacks come later, in another lot.
+  FrameLookup lookUp(const GatherProgram& program, const OutputMoment& moment, const FrameTable& table) const;
+  /// The frame of the footage that a program means at a moment by one of its numbers; or noFrame.
+  std::int32_t frameMeant(std::int32_t number, const OutputMoment& moment) const;
+
+  /// The frames that the picture at a moment reads; rising, no repeats. May name a few too many. Quick.
   std::vector<std::int32_t> framesFor(const OutputMoment& moment) const;
-
-  /// Assembles rows [from, to) of a plane from the frames in the table, which must hold all that framesFor() names;
-  /// or, with `sums`, only some of them: then the rows are right after the last lot. A frame is in one lot only.
-  void assemble(const OutputMoment& moment, const FrameTable& table, Picture& out, int plane, int from, int to,
-                Accumulators* sums) const;
-  void beginSums(Accumulators& sums) const;
-
-  /// For tests: the same pictures without prepared runs.
-  void usePlainPath() { runs_.clear(); }
+  /// Likewise for each tile of the layout.
+  std::vector<TileReads> tileReads(const OutputMoment& moment) const;
 
  private:
-  struct Lanes;
-  void compile();
-  void picksOfRow(const OutputMoment& moment, const PlaneSites& sites, int row, Lanes& lanes) const;
-  template <class Sample>
-  void assembleRuns(std::int64_t n, const FrameTable& table, Picture& out, int plane, int from, int to) const;
-  template <class Sample>
-  void assembleLanes(const OutputMoment& moment, const FrameTable& table, Picture& out, int plane, int from, int to,
-                     Accumulators* sums) const;
-  template <class Visit>
-  void visitSampleType(Visit visit) const;
+  /// Displacements of the pixels of each tile in one stage.
+  struct TileBounds {
+    std::vector<Reach> tiles;
+  };
+  /// True if the distances at a moment are those of every other moment with the same rest.
+  bool isUsual(const OutputMoment& moment) const;
+  void pickRow(const OutputMoment& moment, bool usual, const PlaneSites& sites, int row, RowPicks& picks) const;
+  Layout bestLayout() const;
+  TileReads readsOf(const OutputMoment& moment, const std::function<Reach(std::size_t stage)>& reach) const;
+  const std::vector<TileBounds>& tileBounds() const;
 
   PictureShape source_, shape_;
   FrameClock clock_;
   int scale_;
   std::vector<std::unique_ptr<TimeMap>> maps_;  ///< first stage first
-  bool mayBeClear_ = false;
-  std::vector<PlaneRuns> runs_;  ///< a plane of the source each; empty: every picture is worked out pixel by pixel
-  std::vector<std::int32_t> offsets_;  ///< of all runs; rising, no repeats
+  bool mayBeClear_ = false, usesFlow_ = false;
+  int mixingStages_ = 0;  ///< that read between frames
+  std::optional<FrameLayout> layout_;
+
+  struct Compiled {
+    bool usual;
+    OutputMoment moment;
+    std::shared_ptr<const GatherProgram> program;
+  };
+  mutable std::unique_ptr<std::mutex> mutex_ = std::make_unique<std::mutex>();
+  mutable std::deque<Compiled> compiled_;  ///< of late, the newest first
+  mutable std::vector<TileBounds> bounds_;  ///< of each stage; made when first asked for
 };
 
 }  // namespace molten

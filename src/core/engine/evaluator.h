@@ -21,11 +21,11 @@ class Evaluator {
   Result<Picture> picture(const ChainPlan& plan, const OutputMoment& moment, std::stop_token stop);
 
  private:
-  void assemble(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table, Picture& out,
-                Accumulators* sums);
-
   std::shared_ptr<FrameFeed> feed_;
   ThreadLimit threads_;
 };
+
+/// The picture at a moment from a table that holds all its frames. On the threads of the caller's ThreadLimit.
+Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table);
 
 }  // namespace molten

@@ -2,10 +2,21 @@
 
 #include <algorithm>
 
+#include "core/engine/parallel.h"
+
 namespace molten {
+namespace {
+
+/// Playing forwards, jumping back, and one more.
+constexpr int places = 2;
+
+}  // namespace
 
 FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::size_t budgetBytes, int decoderThreads)
-    : footage_(std::move(footage)), decoderThreads_(decoderThreads), budget_(budgetBytes) {
+    : footage_(std::move(footage)),
+      budget_(std::make_shared<MemoryBudget>(budgetBytes)),
+      readers_(footage_, decoderThreads, places),
+      fillReader_(footage_, decoderThreads, 1) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
 }
 
@@ -23,25 +34,15 @@ PictureShape FrameFeed::shapeAt(int scale) const {
   return shape;
 }
 
+std::size_t FrameFeed::frameBytes(int scale) const {
+  // The larger of the two: blocks hang further over the edges.
+  return FrameLayout(shapeAt(scale), Layout::Blocks).frameBytes();
+}
+
 void FrameFeed::setBudget(std::size_t bytes) {
   const std::scoped_lock lock(mutex_);
-  budget_ = bytes;
-  while (used_ > budget_ && !order_.empty()) {
-    const auto at = entries_.find(order_.front());
-    used_ -= at->second.bytes;
-    entries_.erase(at);
-    order_.pop_front();
-  }
-}
-
-std::size_t FrameFeed::budget() const {
-  const std::scoped_lock lock(mutex_);
-  return budget_;
-}
-
-std::size_t FrameFeed::used() const {
-  const std::scoped_lock lock(mutex_);
-  return used_;
+  budget_->setLimit(bytes);
+  while (!budget_->fits(0) && !order_.empty()) drop(entries_.find(order_.front()));
 }
 
 std::uint64_t FrameFeed::decoded() const {
@@ -50,33 +51,85 @@ std::uint64_t FrameFeed::decoded() const {
 }
 
 std::size_t FrameFeed::framesThatFit(int scale) const {
-  const std::size_t frame = shapeAt(scale).bytes();
+  const std::scoped_lock lock(mutex_);
+  const std::size_t others = budget_->used() - std::min(held_, budget_->used());
+  const std::size_t room = budget_->limit() - std::min(others, budget_->limit());
   // Two frames stay with the decoder.
-  return std::max<std::size_t>(2, budget() / frame > 4 ? budget() / frame - 2 : 2);
+  const std::size_t fit = room / frameBytes(scale);
+  return std::max<std::size_t>(2, fit > 4 ? fit - 2 : 2);
 }
 
-Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, std::stop_token stop) {
-  Demand demand{0, frames, scale, {}, 0, {}, {}};
+bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
+  const std::scoped_lock lock(mutex_);
+  return std::all_of(frames.begin(), frames.end(), [&](auto n) { return entries_.contains({n, scale}); });
+}
+
+Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, Layout layout,
+                                    std::stop_token stop) {
+  Demand demand{0, frames, scale, layout, {}, 0, {}, {}};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
-  std::unique_lock lock(mutex_);
-  demand.number = ++demandNumber_;
-  if (takeFromMemory(demand)) return std::move(demand.table);
-  demands_.push_back(&demand);
-  changed_.notify_all();
-  changed_.wait(lock, stop, [&] {
-    return demand.failed || demand.firstMissing == demand.frames.size() || demand.abandoned.stop_requested();
-  });
-  std::erase(demands_, &demand);
-  if (demand.failed) return *demand.failed;
-  if (demand.firstMissing < demand.frames.size()) return cancelledError();
+  {
+    std::unique_lock lock(mutex_);
+    demand.number = ++demandNumber_;
+    if (!takeFromMemory(demand)) {
+      demands_.push_back(&demand);
+      changed_.notify_all();
+      changed_.wait(lock, stop, [&] {
+        return demand.failed || demand.firstMissing == demand.frames.size() || demand.abandoned.stop_requested();
+      });
+      std::erase(demands_, &demand);
+      if (demand.failed) return *demand.failed;
+      if (demand.firstMissing < demand.frames.size()) return cancelledError();
+    }
+  }
+  relay(demand.table, scale, layout);
   return std::move(demand.table);
 }
 
-void FrameFeed::expect(std::vector<std::int32_t> frames, int scale) {
+/// Frames that lie in memory in another way than is wanted are laid anew, for good.
+void FrameFeed::relay(FrameTable& table, int scale, Layout layout) {
+  std::vector<std::pair<std::int32_t, FrameTable::Held>> other;
+  for (const auto& [frame, held] : table)
+    if (held->layout().kind() != layout) other.emplace_back(frame, held);
+  if (other.empty()) return;
+  parallelRows(static_cast<int>(other.size()), 1, [&](int from, int to) {
+    for (int i = from; i < to; ++i) {
+      auto& [frame, held] = other[static_cast<std::size_t>(i)];
+      held = stored(held->picture(), scale, layout);
+    }
+  });
+  const std::scoped_lock lock(mutex_);
+  for (const auto& [frame, held] : other) {
+    table.put(frame, held);
+    if (const auto at = entries_.find({frame, scale}); at != entries_.end()) {
+      drop(at);
+      keep({frame, scale}, held, true);
+    }
+  }
+}
+
+void FrameFeed::expect(std::vector<std::int32_t> frames, int scale, Layout layout) {
   const std::scoped_lock lock(mutex_);
   expected_ = std::move(frames);
   expectedScale_ = scale;
+  expectedLayout_ = layout;
   changed_.notify_all();
+}
+
+void FrameFeed::fillFrom(int scale) {
+  const auto clip = static_cast<std::size_t>(footage_->clock().frameCount());
+  const std::scoped_lock lock(mutex_);
+  while (scale <= 8 && frameBytes(scale) * clip > budget_->limit() / 2) scale *= 2;
+  if (scale > 8) scale = 0;
+  if (scale == fillScale_) return;
+  fillScale_ = scale;
+  fillNext_ = 0;
+  changed_.notify_all();
+}
+
+int FrameFeed::fillScale() const {
+  const std::scoped_lock lock(mutex_);
+  return fillScale_;
 }
 
 /// Fills a demand's table from what is held. True if nothing is missing.
@@ -91,7 +144,7 @@ bool FrameFeed::takeFromMemory(Demand& demand) {
       continue;
     }
     order_.splice(order_.end(), order_, at->second.order);
-    demand.table.put(frame, at->second.picture);
+    demand.table.put(frame, at->second.held);
   }
   demand.firstMissing = missing;
   return missing == demand.frames.size();
@@ -101,132 +154,153 @@ bool FrameFeed::expected(Key key) const {
   return key.scale == expectedScale_ && std::find(expected_.begin(), expected_.end(), key.frame) != expected_.end();
 }
 
-Result<Picture> FrameFeed::scaled(const Picture& picture, int scale) {
-  return scale == 1 ? Result<Picture>(picture) : scaler_.convert(picture, shapeAt(scale), Scaling::Area);
+FrameTable::Held FrameFeed::stored(const Picture& picture, int scale, Layout layout) {
+  std::shared_ptr<TileStore> store;
+  {
+    const std::scoped_lock lock(mutex_);
+    auto& known = stores_[{scale, layout}];
+    if (!known) known = std::make_shared<TileStore>(FrameLayout(shapeAt(scale), layout));
+    store = known;
+  }
+  auto frame = std::make_shared<StoredFrame>(store);
+  frame->keep(picture, {});
+  return frame;
 }
 
-void FrameFeed::store(Key key, const Picture& picture, bool wanted) {
+void FrameFeed::drop(std::map<Key, Entry>::iterator at) {
+  const std::size_t bytes = at->second.held->layout().frameBytes();
+  budget_->remove(bytes);
+  held_ -= bytes;
+  order_.erase(at->second.order);
+  entries_.erase(at);
+}
+
+void FrameFeed::keep(Key key, const FrameTable::Held& held, bool wanted) {
   if (entries_.contains(key)) return;
-  const std::size_t bytes = picture.shape().bytes();
+  const std::size_t bytes = held->layout().frameBytes();
   // Room is made from what was used longest ago. What is expected soon gives way only to what is wanted now.
-  for (auto at = order_.begin(); used_ + bytes > budget_ && at != order_.end();) {
-    if (!wanted && expected(*at)) {
-      ++at;
-      continue;
-    }
-    const auto entry = entries_.find(*at);
-    used_ -= entry->second.bytes;
-    entries_.erase(entry);
-    at = order_.erase(at);
+  for (auto at = order_.begin(); !budget_->fits(bytes) && at != order_.end();) {
+    const Key oldest = *at++;
+    if (wanted || !expected(oldest)) drop(entries_.find(oldest));
   }
-  if (used_ + bytes > budget_) return;
-  used_ += bytes;
+  if (!budget_->fits(bytes)) return;
+  budget_->add(bytes);
+  held_ += bytes;
   const auto order = order_.insert(order_.end(), key);
-  entries_.emplace(key, Entry{picture, bytes, order});
+  entries_.emplace(key, Entry{held, order});
 }
 
 /// A frame came from the decoder: to everyone who waits for it, and into memory.
-void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int scale) {
-  std::vector<int> scales{scale};
+void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int scale, Layout layout) {
+  std::vector<std::pair<int, Layout>> forms{{scale, layout}};
   {
     const std::scoped_lock lock(mutex_);
     ++decoded_;
     for (const Demand* demand : demands_)
-      if (std::find(scales.begin(), scales.end(), demand->scale) == scales.end()) scales.push_back(demand->scale);
+      if (std::none_of(forms.begin(), forms.end(), [&](auto& form) { return form.first == demand->scale; }))
+        forms.emplace_back(demand->scale, demand->layout);
+    std::erase_if(forms, [&](auto& form) { return entries_.contains({frame, form.first}); });
   }
-  for (const int s : scales) {
-    const auto small = scaled(picture, s);
+  for (const auto& [s, l] : forms) {
+    const auto small = s == 1 ? Result<Picture>(picture) : scaler_.convert(picture, shapeAt(s), Scaling::Area);
     if (!small) continue;
+    const auto held = stored(*small, s, l);
     const std::scoped_lock lock(mutex_);
     bool wanted = false;
     for (Demand* demand : demands_) {
       if (demand->scale != s || !std::binary_search(demand->frames.begin(), demand->frames.end(), frame)) continue;
-      demand->table.put(frame, *small);
+      demand->table.put(frame, held);
       wanted = true;
     }
-    store({frame, s}, *small, wanted);
+    keep({frame, s}, held, wanted);
   }
 }
 
 std::optional<std::int32_t> FrameFeed::nextExpected() {
-  const std::size_t bytes = shapeAt(expectedScale_).bytes();
-  std::size_t held = 0;
+  const std::size_t bytes = frameBytes(expectedScale_);
+  const std::size_t others = budget_->used() - std::min(held_, budget_->used());
+  std::size_t held = others;
   for (const std::int32_t frame : expected_) {
     held += bytes;
     // Expecting more than fits would push out what comes first.
-    if (held + 2 * bytes > budget_) return std::nullopt;
+    if (held + 2 * bytes > budget_->limit()) return std::nullopt;
     if (!entries_.contains({frame, expectedScale_})) return frame;
   }
+  return std::nullopt;
+}
+
+std::optional<std::int32_t> FrameFeed::nextToFill() {
+  if (fillScale_ == 0) return std::nullopt;
+  const auto count = static_cast<std::int32_t>(footage_->clock().frameCount());
+  while (fillNext_ < count && entries_.contains({fillNext_, fillScale_})) ++fillNext_;
+  // Nothing else makes room for it.
+  if (fillNext_ >= count || !budget_->fits(frameBytes(fillScale_) * 4)) return std::nullopt;
+  return fillNext_;
+}
+
+/// The newest demand comes first, then what is expected, then the whole clip.
+std::optional<FrameFeed::Task> FrameFeed::nextTask() {
+  for (auto it = demands_.rbegin(); it != demands_.rend(); ++it) {
+    Demand& demand = **it;
+    if (demand.failed || demand.abandoned.stop_requested()) continue;
+    if (takeFromMemory(demand)) {
+      changed_.notify_all();
+      continue;
+    }
+    return Task{demand.frames[demand.firstMissing], demand.scale, demand.layout, &demand, false};
+  }
+  if (const auto frame = nextExpected()) return Task{*frame, expectedScale_, expectedLayout_, nullptr, false};
+  if (const auto frame = nextToFill()) return Task{*frame, fillScale_, Layout::Rows, nullptr, true};
   return std::nullopt;
 }
 
 void FrameFeed::work(std::stop_token stop) {
   std::unique_lock lock(mutex_);
   while (!stop.stop_requested()) {
-    Demand* demand = nullptr;
-    std::optional<std::int32_t> frame;
-    for (auto it = demands_.rbegin(); it != demands_.rend() && !frame; ++it) {
-      if ((*it)->failed || (*it)->abandoned.stop_requested()) continue;
-      if (takeFromMemory(**it)) {
-        changed_.notify_all();
-        continue;
-      }
-      demand = *it;
-      frame = demand->frames[demand->firstMissing];
-    }
-    if (!frame) frame = nextExpected();
-    if (!frame) {
-      changed_.wait(lock, stop, [&] {
-        return std::any_of(demands_.begin(), demands_.end(),
-                           [](const Demand* d) {
-                             return !d->failed && d->firstMissing < d->frames.size() && !d->abandoned.stop_requested();
-                           }) ||
-               nextExpected().has_value();
-      });
-      continue;
-    }
-    const int scale = demand ? demand->scale : expectedScale_;
-    // A frame held larger than it is wanted needs no decoding.
-    if (const auto large = entries_.find({*frame, 1}); scale > 1 && large != entries_.end()) {
-      const Picture picture = large->second.picture;
-      lock.unlock();
-      arrived(*frame, picture, scale);
-      lock.lock();
-      continue;
-    }
-    const std::stop_token called = demand ? demand->abandoned.get_token() : stop;
-    const std::uint64_t number = demand ? demand->number : 0;
-    lock.unlock();
-    Result<Picture> got = Error{};
-    if (!reader_) {
-      auto reader = footage_->newReader(decoderThreads_);
-      if (reader)
-        reader_ = std::move(*reader);
-      else
-        got = reader.error();
-    }
-    if (reader_)
-      got = reader_->read(
-          *frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, scale); }, called);
-    lock.lock();
-    const bool alive =
-        std::any_of(demands_.begin(), demands_.end(), [&](const Demand* d) { return d->number == number; });
-    if (got && alive && !demand->table.has(*frame)) {
-      // A damaged frame: another one stands in for it.
-      lock.unlock();
-      arrived(*frame, *got, scale);
-      lock.lock();
-    } else if (!got && !got.error().cancelled) {
-      if (alive)
-        demand->failed = got.error();
-      else
-        expected_.clear();
-    } else if (got && !demand && !entries_.contains({*frame, scale})) {
-      // It was expected, but does not stay: no use to try again.
-      std::erase(expected_, *frame);
-    }
+    std::optional<Task> task = nextTask();
+    if (!task) changed_.wait(lock, stop, [&] { return (task = nextTask()).has_value(); });
+    if (!task) continue;
+    decode(*task, stop, lock);
     for (Demand* waiting : demands_) takeFromMemory(*waiting);
     changed_.notify_all();
+  }
+}
+
+/// With the lock held before and after, not during the work.
+void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock) {
+  // A frame held larger than it is wanted needs no decoding.
+  if (const auto large = entries_.find({task.frame, 1}); task.scale > 1 && large != entries_.end()) {
+    const FrameTable::Held held = large->second.held;
+    lock.unlock();
+    arrived(task.frame, held->picture(), task.scale, task.layout);
+    lock.lock();
+    return;
+  }
+  const std::stop_token called = task.demand ? task.demand->abandoned.get_token() : stop;
+  const std::uint64_t number = task.demand ? task.demand->number : 0;
+  lock.unlock();
+  const auto got = (task.filling ? fillReader_ : readers_)
+                       .read(
+                           task.frame,
+                           [&](std::int32_t n, const Picture& picture) { arrived(n, picture, task.scale, task.layout); },
+                           called);
+  lock.lock();
+  const bool alive =
+      task.demand && std::any_of(demands_.begin(), demands_.end(), [&](auto* d) { return d->number == number; });
+  if (got && alive && !task.demand->table.has(task.frame)) {
+    // A damaged frame: another one stands in for it.
+    lock.unlock();
+    arrived(task.frame, *got, task.scale, task.layout);
+    lock.lock();
+  } else if (!got && !got.error().cancelled) {
+    if (alive) task.demand->failed = got.error();
+    if (!task.demand) expected_.clear();
+    if (task.filling) fillNext_ = static_cast<std::int32_t>(footage_->clock().frameCount());
+  }
+  // What did not stay, though nobody waited for it: no use to try again.
+  if (!task.demand && !entries_.contains({task.frame, task.scale})) {
+    std::erase(expected_, task.frame);
+    if (task.filling && fillNext_ == task.frame) ++fillNext_;
   }
 }
 

@@ -11,29 +11,14 @@
 #include <span>
 #include <stop_token>
 #include <thread>
-#include <unordered_map>
 #include <vector>
 
-#include "core/media/footage.h"
+#include "core/engine/frame_table.h"
+#include "core/engine/memory_budget.h"
+#include "core/engine/reader_pool.h"
 #include "core/picture/convert.h"
 
 namespace molten {
-
-/// Frames held for one use: as long as this lives, so do they.
-class FrameTable {
- public:
-  void put(std::int32_t frame, Picture picture) { pictures_.insert_or_assign(frame, std::move(picture)); }
-  /// The picture, or nullptr if it is not in this table.
-  const Picture* find(std::int32_t frame) const {
-    const auto at = pictures_.find(frame);
-    return at == pictures_.end() ? nullptr : &at->second;
-  }
-  bool has(std::int32_t frame) const { return pictures_.contains(frame); }
-  std::size_t size() const { return pictures_.size(); }
-
- private:
-  std::unordered_map<std::int32_t, Picture> pictures_;
-};
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way.
@@ -48,14 +33,21 @@ class FrameFeed {
 
   /// All the named frames (rising, without repeats). Blocks until they are there, fails if one cannot be had or the
   /// request is called off. The caller keeps the number of frames within framesThatFit().
-  Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, std::stop_token stop);
+  Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, Layout layout, std::stop_token stop);
+  /// True if fetch() would have nothing to wait for.
+  bool has(std::span<const std::int32_t> frames, int scale) const;
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
   /// waited for and the budget has room.
-  void expect(std::vector<std::int32_t> frames, int scale);
+  void expect(std::vector<std::int32_t> frames, int scale, Layout layout);
+  /// When nothing is waited for or expected, the whole clip is decoded once, at `scale` or as much smaller as lets it fit
+  /// half of the budget, so that any frame can be shown at once. Nothing is done for a clip that does not fit.
+  void fillFrom(int scale);
+  /// The scale at which the clip is being, or has been, filled in; 0: none.
+  int fillScale() const;
 
   void setBudget(std::size_t bytes);
-  std::size_t budget() const;
-  std::size_t used() const;
+  /// What all that hold pictures of this footage share.
+  const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
   /// How many frames of a scale one request may name.
   std::size_t framesThatFit(int scale) const;
   /// Frames decoded so far, for measuring.
@@ -68,40 +60,58 @@ class FrameFeed {
     friend auto operator<=>(const Key&, const Key&) = default;
   };
   struct Entry {
-    Picture picture;
-    std::size_t bytes;
+    FrameTable::Held held;
     std::list<Key>::iterator order;
   };
   struct Demand {
     std::uint64_t number;  ///< tells demands apart for good; their addresses are used again
     std::span<const std::int32_t> frames;
     int scale;
+    Layout layout;
     FrameTable table;
     std::size_t firstMissing = 0;
     std::optional<Error> failed;
     std::stop_source abandoned;
   };
+  /// One frame to be had, and who wants it.
+  struct Task {
+    std::int32_t frame;
+    int scale;
+    Layout layout;
+    Demand* demand = nullptr;
+    bool filling = false;
+  };
 
   void work(std::stop_token stop);
-  bool takeFromMemory(Demand& demand);
-  void arrived(std::int32_t frame, const Picture& picture, int scale);
-  void store(Key key, const Picture& picture, bool wanted);
-  bool expected(Key key) const;
-  Result<Picture> scaled(const Picture& picture, int scale);
+  std::optional<Task> nextTask();
   std::optional<std::int32_t> nextExpected();
+  std::optional<std::int32_t> nextToFill();
+  void decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock);
+  bool takeFromMemory(Demand& demand);
+  void arrived(std::int32_t frame, const Picture& picture, int scale, Layout layout);
+  FrameTable::Held stored(const Picture& picture, int scale, Layout layout);
+  void keep(Key key, const FrameTable::Held& held, bool wanted);
+  void drop(std::map<Key, Entry>::iterator at);
+  bool expected(Key key) const;
+  std::size_t frameBytes(int scale) const;
+  void relay(FrameTable& table, int scale, Layout layout);
 
   std::shared_ptr<const Footage> footage_;
-  const int decoderThreads_;
+  std::shared_ptr<MemoryBudget> budget_;
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
-  std::size_t budget_, used_ = 0;
+  std::size_t held_ = 0;  ///< bytes of the entries
   std::uint64_t decoded_ = 0, demandNumber_ = 0;
   std::map<Key, Entry> entries_;
   std::list<Key> order_;  ///< least recently used first
+  std::map<std::pair<int, Layout>, std::shared_ptr<TileStore>> stores_;
   std::vector<Demand*> demands_;
   std::vector<std::int32_t> expected_;
   int expectedScale_ = 1;
-  std::unique_ptr<FrameReader> reader_;
+  Layout expectedLayout_ = Layout::Rows;
+  int fillScale_ = 0;
+  std::int32_t fillNext_ = 0;
+  ReaderPool readers_, fillReader_;
   Converter scaler_;
   std::jthread thread_;  // last: it stops before the rest goes
 };

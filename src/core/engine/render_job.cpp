@@ -152,7 +152,7 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
     feed->expect(
         framesOfNext(plan, [&](std::int64_t ahead) { return momentOf(std::min(k + ahead, outline->pictures.last)); }),
-        1);
+        1, plan.layout().kind());
     auto picture = evaluator.picture(plan, momentOf(k), stop);
     if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
     if (!picture) {

@@ -126,7 +126,7 @@ Result<Shown> Viewer::make(const View& view, std::stop_token stop, bool mayBeLef
        from += framesALot) {
     const std::span<const std::int32_t> lot(frames.data() + from,
                                             std::min<std::size_t>(framesALot, frames.size() - from));
-    auto table = feed_->fetch(lot, scale, stop);
+    auto table = feed_->fetch(lot, scale, plan.layout().kind(), stop);
     if (!table) return table.error();
     held.push_back(std::move(*table));
     const std::scoped_lock lock(mutex_);
@@ -151,7 +151,7 @@ void Viewer::expectAround(const View& view) {
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
   }
-  feed_->expect(std::move(frames), plan_->scale());
+  feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
 }
 
 void Viewer::expectAhead(const Run& run) {
@@ -161,7 +161,7 @@ void Viewer::expectAhead(const Run& run) {
     for (const auto frame : plan_->framesFor({frameAt(run, run.next + k * 3), 0}))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
-  feed_->expect(std::move(frames), plan_->scale());
+  feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
 }
 
 void Viewer::work(std::stop_token stop) {

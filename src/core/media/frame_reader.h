@@ -18,6 +18,10 @@ class FrameReader {
   /// Frame n (0 <= n < the footage's frame count), exactly, in any order. A frame that is damaged beyond decoding
   /// is replaced by the one before it (by the one after it at the start).
   virtual Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) = 0;
+  /// True if frame n is best reached by decoding on from here.
+  virtual bool staysFor(std::int32_t n) const = 0;
+  /// How many frames have to be decoded to reach frame n from here. Requires staysFor(n).
+  virtual std::int32_t distanceTo(std::int32_t n) const = 0;
 };
 
 }  // namespace molten

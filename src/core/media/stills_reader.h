@@ -28,6 +28,8 @@ class StillsReader : public FrameReader {
   StillsReader(std::shared_ptr<const StillsList> stills, const ImportTarget& target)
       : stills_(std::move(stills)), importer_(target) {}
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
+  bool staysFor(std::int32_t) const override { return true; }
+  std::int32_t distanceTo(std::int32_t) const override { return 1; }
 
  private:
   std::shared_ptr<const StillsList> stills_;

@@ -221,14 +221,16 @@ Status VideoReader::drain(std::int32_t wanted, const FrameSink& sink, Picture& f
   return {};
 }
 
+bool VideoReader::goesOn(std::int32_t n, std::int32_t start) const {
+  return nextPacket_ >= 0 && !ended_ && n > shownUpTo_ && shownUpTo_ >= 0 && start <= nextPacket_ + shortWay;
+}
+
 Result<Picture> VideoReader::read(std::int32_t n, const FrameSink& sink, std::stop_token stop) {
   if (missing_[static_cast<std::size_t>(n)]) return substitute(n, sink, stop);
   for (int stepsBack = 0; stepsBack < 3; ++stepsBack) {
     // The last try begins at the first packet.
     const std::int32_t start = stepsBack == 2 ? 0 : index_->startFor(n, stepsBack);
-    const bool goesOn = stepsBack == 0 && nextPacket_ >= 0 && !ended_ && n > shownUpTo_ && shownUpTo_ >= 0 &&
-                        start <= nextPacket_ + shortWay;
-    if (!goesOn && !goTo(start)) break;
+    if (!(stepsBack == 0 && goesOn(n, start)) && !goTo(start)) break;
     Picture found;
     bool over = false;
     while (!found && !over) {

@@ -48,10 +48,14 @@ class VideoReader : public FrameReader {
                                                    const ImportTarget& target, int threads);
 
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
+  bool staysFor(std::int32_t n) const override { return goesOn(n, index_->startFor(n)); }
+  std::int32_t distanceTo(std::int32_t n) const override { return n - shownUpTo_; }
 
  private:
   VideoReader(Demuxer demuxer, AvHandle<AVCodecContext> decoder, std::shared_ptr<const FrameIndex> index,
               const ImportTarget& target);
+  /// True if decoding on is quicker than a jump to the packet that decoding of frame n would begin with.
+  bool goesOn(std::int32_t n, std::int32_t start) const;
   bool goTo(std::int32_t packet);
   bool restart();
   bool locate(std::int32_t packet);

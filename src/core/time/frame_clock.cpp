@@ -40,20 +40,22 @@ FrameClock FrameClock::stamped(Rational nominal, std::vector<double> stamps, dou
   return clock;
 }
 
-FramePick FrameClock::pickConstant(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
+FramePosition positionOf(std::int64_t whole, double rest, InBetween inBetween) {
   // The position within 1e-6 of a frame is that frame; only then are halves and fractions told apart.
   const double nearest = quickFloor(rest + 0.5);
   if (std::abs(rest - nearest) <= sameFrame) rest = nearest;
-  if (inBetween == InBetween::Nearest) {
-    const auto frame = foldFrame(whole + static_cast<std::int64_t>(quickFloor(rest + 0.5)), count_, past);
-    return {frame, frame, 0};
-  }
+  if (inBetween == InBetween::Nearest) return {whole + static_cast<std::int64_t>(quickFloor(rest + 0.5)), 0};
   const double below = quickFloor(rest);
   const std::int64_t i = whole + static_cast<std::int64_t>(below);
   const std::uint32_t weight = weightOf(rest - below);
-  if (weight == 0) return {foldFrame(i, count_, past), foldFrame(i, count_, past), 0};
-  if (weight == wholeWeight) return {foldFrame(i + 1, count_, past), foldFrame(i + 1, count_, past), 0};
-  return {foldFrame(i, count_, past), foldFrame(i + 1, count_, past), weight};
+  if (weight == wholeWeight) return {i + 1, 0};
+  return {i, weight};
+}
+
+FramePick FrameClock::pickConstant(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
+  const FramePosition at = positionOf(whole, rest, inBetween);
+  const std::int32_t first = foldFrame(at.frame, count_, past);
+  return {first, at.weight == 0 ? first : foldFrame(at.frame + 1, count_, past), at.weight};
 }
 
 FramePick FrameClock::pickStamped(double t, PastTheEnds past, InBetween inBetween) const {

@@ -9,7 +9,7 @@
 
 namespace molten {
 
-enum class InBetween { Nearest, Blend };
+enum class InBetween { Nearest, Blend, Flow };
 
 /// One or two frames and how they mix.
 struct FramePick {
@@ -21,6 +21,14 @@ struct FramePick {
 };
 
 inline constexpr std::uint32_t wholeWeight = 65536;
+
+/// A position among frames of a constant rate: on a frame, or between it and the next.
+struct FramePosition {
+  std::int64_t frame = 0;    ///< not folded: may lie outside the video
+  std::uint32_t weight = 0;  ///< of the frame after, in 1/65536, below 65536
+};
+/// The position `whole` + `rest` frames from the first one, as Nearest (weight 0) or as it lies between two frames.
+FramePosition positionOf(std::int64_t whole, double rest, InBetween inBetween);
 
 /// The times at which the frames of a video stand. Moments are given as positions in frames of the nominal
 /// rate: a whole number and a rest in frames, so that a long clip loses no precision.
