@@ -254,10 +254,9 @@ FrameLookup ChainPlan::lookUp(const GatherProgram& program, const OutputMoment& 
   const PastTheEnds past = maps_.empty() ? PastTheEnds::Hold : maps_[0]->pastTheEnds();
   for (const std::int32_t number : program.frames()) {
     const auto frame = usual ? foldFrame(moment.whole + number, clock_.frameCount(), past) : number;
-    const StoredFrame*& at = lookup.frames[static_cast<std::size_t>(number - lookup.least)];
     if (frame == noFrame) continue;
     const StoredFrame* const held = table.find(frame);
-    at = held ? held : FrameLookup::later();
+    lookup.frames[static_cast<std::size_t>(number - lookup.least)] = held ? held->tiles() : FrameLookup::later;
   }
   return lookup;
 }

@@ -69,17 +69,31 @@ void unblockAny(int bytesPerSample, const std::uint8_t* part, int across, int do
   const hn::FixedTag<std::uint64_t, 2> d;
   const auto at = [](const std::uint8_t* p) { return reinterpret_cast<const std::uint64_t*>(p); };
   const auto to = [](std::uint8_t* p) { return reinterpret_cast<std::uint64_t*>(p); };
-  for (int by = 0; by < down; ++by, out += 8 * stride) {
-    if (bytesPerSample == 1) {
+  if (bytesPerSample == 1) {
+    // Rows are made in the nearest cache and leave it by whole lines, a row of blocks later.
+    const hn::CappedTag<std::uint8_t, 64> line;
+    const std::size_t rowBytes = static_cast<std::size_t>(across) * 8;
+    HWY_ALIGN std::uint8_t made[2][8 * 128];
+    const auto leave = [&](const std::uint8_t* rows, std::uint8_t* where) {
+      for (int y = 0; y < 8; ++y, where += stride, rows += rowBytes)
+        for (std::size_t i = 0; i < rowBytes; i += hn::Lanes(line)) hn::Stream(hn::Load(line, rows + i), line, where + i);
+    };
+    for (int by = 0; by < down; ++by) {
+      std::uint8_t* const rows = made[by % 2];
       for (int bx = 0; bx < across; bx += 2, part += 128)
         for (int y = 0; y < 8; y += 2) {
           const auto left = hn::Load(d, at(part + y * 8)), right = hn::Load(d, at(part + 64 + y * 8));
-          std::uint8_t* const row = out + y * stride + bx * 8;
-          hn::Stream(hn::InterleaveLower(left, right), d, to(row));
-          hn::Stream(hn::InterleaveUpper(d, left, right), d, to(row + stride));
+          std::uint8_t* const row = rows + static_cast<std::size_t>(y) * rowBytes + bx * 8;
+          hn::Store(hn::InterleaveLower(left, right), d, to(row));
+          hn::Store(hn::InterleaveUpper(d, left, right), d, to(row + rowBytes));
         }
-      continue;
+      if (by > 0) leave(made[(by - 1) % 2], out + (by - 1) * 8 * stride);
     }
+    leave(made[(down - 1) % 2], out + (down - 1) * 8 * stride);
+    hwy::FlushStream();
+    return;
+  }
+  for (int by = 0; by < down; ++by, out += 8 * stride) {
     const int rowBytes = 8 * bytesPerSample;
     for (int bx = 0; bx < across; ++bx)
       for (int y = 0; y < 8; ++y, part += rowBytes)

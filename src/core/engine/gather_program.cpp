@@ -40,12 +40,6 @@ std::vector<std::uint8_t> filled(const PictureFormat& format, std::size_t bytes,
 
 }  // namespace
 
-const StoredFrame* FrameLookup::later() {
-  static const StoredFrame frame(
-      std::make_shared<TileStore>(FrameLayout(PictureShape{{}, {1, 1}, 1, {}}, Layout::Rows)));
-  return &frame;
-}
-
 GatherProgram::GatherProgram(const FrameLayout& source, const PictureShape& made, Picking picking, int lanes,
                              const PickRow& pickRow)
     : source_(source), made_(made, source.kind()), picking_(picking), lanes_(lanes) {
@@ -248,14 +242,14 @@ void GatherProgram::findParts(const TileRow& row, int tileRow, int tile, int pla
   const int whole = tileRow * source_.tilesAcross() + tile;
   parts.resize(to - from);
   for (std::size_t i = from; i < to; ++i) {
-    const StoredFrame* const frame = lookup.at(row.frames[i] + shift);
+    const FrameLookup::Tiles tiles = lookup.at(row.frames[i] + shift);
     const std::uint8_t*& at = parts[i - from];
-    if (frame == FrameLookup::later())
+    if (tiles == FrameLookup::later)
       at = nullptr;
-    else if (!frame)
+    else if (!tiles)
       at = alignedIn(black_[static_cast<std::size_t>(plane)]);
     else
-      at = madeAlpha(plane) ? alignedIn(solid_) : frame->tile(whole) + offset;
+      at = madeAlpha(plane) ? alignedIn(solid_) : tiles[whole] + offset;
   }
 }
 

@@ -28,13 +28,16 @@ enum class Picking {
   Lanes   ///< every lane as it says
 };
 
-/// Frames by their number less `least`. nullptr: nothing is there, samples are black and clear.
+/// Frames by their number less `least`: the list of a frame's tiles. nullptr: nothing is there, samples are black and
+/// clear.
 struct FrameLookup {
+  using Tiles = const std::uint8_t* const*;
   std::int32_t least = 0;
-  std::vector<const StoredFrame*> frames;
-  const StoredFrame* at(std::int32_t frame) const { return frames[static_cast<std::size_t>(frame - least)]; }
+  std::vector<Tiles> frames;
+  Tiles at(std::int32_t frame) const { return frames[static_cast<std::size_t>(frame - least)]; }
   /// Stands for a frame that comes in another lot.
-  static const StoredFrame* later();
+  static constexpr const std::uint8_t* const noTiles[1] = {};
+  static constexpr Tiles later = noTiles;
 };
 
 /// Samples of a picture in the making, when its frames come in lots.

@@ -54,7 +54,8 @@ class StoredFrame {
   StoredFrame& operator=(const StoredFrame&) = delete;
 
   const FrameLayout& layout() const { return store_->layout(); }
-  /// nullptr: this part is not held.
+  /// One for each of the layout's tiles; nullptr: this part is not held.
+  const std::uint8_t* const* tiles() const { return tiles_.data(); }
   const std::uint8_t* tile(int t) const { return tiles_[static_cast<std::size_t>(t)]; }
   /// Takes the wanted tiles (all, if the list is empty) that are not held yet from the frame's picture. Returns how many.
   int keep(const Picture& picture, const std::vector<bool>& wanted);
