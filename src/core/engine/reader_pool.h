@@ -17,7 +17,6 @@ class ReaderPool {
 
   /// As FrameReader::read().
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop);
-  void setMost(int most) { most_ = most; }
 
  private:
   struct Member {

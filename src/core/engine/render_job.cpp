@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/forward_feed.h"
 
 namespace molten {
 namespace {
@@ -70,19 +71,38 @@ bool sameFile(const std::string& a, const std::string& b) {
   return std::filesystem::equivalent(a, b, error) && !error;
 }
 
-/// What the next few pictures read, the nearest first, so that the decoder stays ahead of the assembling.
-template <class MomentOf>
-std::vector<std::int32_t> framesOfNext(const ChainPlan& plan, MomentOf momentOf) {
-  std::vector<std::int32_t> frames = plan.framesFor(momentOf(1));
-  for (std::int64_t ahead = 2; ahead <= 4; ++ahead) {
-    const auto known = frames.size();
-    for (const auto frame : plan.framesFor(momentOf(ahead)))
-      if (std::find(frames.begin(), frames.begin() + static_cast<std::ptrdiff_t>(known), frame) ==
-          frames.begin() + static_cast<std::ptrdiff_t>(known))
-        frames.push_back(frame);
+/// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames fit
+/// the budget, in lots.
+class PictureSource {
+ public:
+  PictureSource(const RenderSettings& settings, const ChainPlan& plan, std::int64_t count, ForwardFeed::Moments moments)
+      : plan_(plan), moments_(std::move(moments)), threads_(settings.threads) {
+    if (ForwardFeed::fits(plan, moments_, count, settings.memoryBytes)) {
+      forward_.emplace(settings.footage, plan, moments_, count, std::make_shared<MemoryBudget>(settings.memoryBytes),
+                       settings.threads);
+    } else {
+      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads),
+                    settings.threads);
+    }
   }
-  return frames;
-}
+
+  Result<Picture> picture(std::int64_t k, std::stop_token stop) {
+    if (lots_) return lots_->picture(plan_, moments_(k), stop);
+    auto table = forward_->take(k, stop);
+    if (!table) return table.error();
+    Picture out;
+    threads_.run([&] { out = assembled(plan_, moments_(k), *table); });
+    forward_->done(k);
+    return out;
+  }
+
+ private:
+  const ChainPlan& plan_;
+  ForwardFeed::Moments moments_;
+  ThreadLimit threads_;
+  std::optional<ForwardFeed> forward_;
+  std::optional<Evaluator> lots_;
+};
 
 }  // namespace
 
@@ -130,13 +150,12 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   auto writer = PictureWriter::open(outline->spec);
   if (!writer) return writer.error();
 
-  auto feed = std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads);
-  Evaluator evaluator(feed, settings.threads);
-  const ChainPlan plan = evaluator.plan(settings.project.chain, 1);
+  const Footage& footage = *settings.footage;
+  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
   const Rational begin = Rational(spanOf(settings.project, plan.length()).first) / plan.rate();
-  const auto momentOf = [&](std::int64_t k) {
-    return OutputMoment::at(begin + Rational(k) / outline->spec.rate, plan.rate());
-  };
+  PictureSource source(settings, plan, outline->pictures.count(), [&](std::int64_t k) {
+    return OutputMoment::at(begin + Rational(outline->pictures.first + k) / outline->spec.rate, plan.rate());
+  });
 
   Belt belt;
   Status encoded;
@@ -150,10 +169,7 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   Converter sizer;
   Status assembled;
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    feed->expect(
-        framesOfNext(plan, [&](std::int64_t ahead) { return momentOf(std::min(k + ahead, outline->pictures.last)); }),
-        1, plan.layout().kind());
-    auto picture = evaluator.picture(plan, momentOf(k), stop);
+    auto picture = source.picture(k - outline->pictures.first, stop);
     if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
     if (!picture) {
       assembled = picture.error();

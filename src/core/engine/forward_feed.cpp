@@ -1,0 +1,243 @@
+#include "core/engine/forward_feed.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace molten {
+namespace {
+
+/// Pictures whose frames are made ready before they are asked for.
+constexpr std::int64_t lead = 3;
+constexpr int mostPlaces = 32;
+/// What a decoder holds on to for itself.
+constexpr double framesOfDecoder = 8;
+/// Pictures beyond its window for which a tile is held on, if it is being read: cheaper than to decode it again.
+constexpr std::int64_t grace = 24;
+/// The part of the budget that the estimate may fill: it is of the middle of the work, and ends differ.
+constexpr double estimateShare = 0.9;
+
+template <class Visit>
+void eachFrame(const TileReads& reads, Visit visit) {
+  for (const FrameInterval& interval : reads)
+    for (auto f = interval.first; f <= interval.last; ++f) visit(f);
+}
+
+bool has(const TileReads& reads, std::int32_t frame) {
+  return reads[0].has(frame) || reads[1].has(frame);
+}
+
+/// Bytes that tiles are held for, in steady work, if every frame is held for `window` pictures from when it is decoded,
+/// and decoded again where it is read later than that.
+double heldBytes(const std::vector<TileReads>& reads, double framesAPicture, double window, std::size_t tileBytes) {
+  std::int32_t newest = 0;
+  for (const TileReads& tile : reads)
+    for (const FrameInterval& interval : tile)
+      if (interval.last >= interval.first) newest = std::max(newest, interval.last);
+  double pictures = 0;
+  for (const TileReads& tile : reads)
+    for (const FrameInterval& interval : tile) {
+      if (interval.last < interval.first) continue;
+      const double first = (newest - interval.last) / framesAPicture, last = (newest - interval.first) / framesAPicture;
+      for (double pass = 0; pass <= last; pass += window)
+        if (first < pass + window) pictures += std::min(last, pass + window) - pass + 1;
+    }
+  return pictures * framesAPicture * static_cast<double>(tileBytes);
+}
+
+double stepOf(const ForwardFeed::Moments& moments, std::int64_t k) {
+  const OutputMoment a = moments(k), b = moments(k + 1);
+  return std::max(1e-3, std::abs(static_cast<double>(b.whole - a.whole) + b.rest - a.rest));
+}
+
+}  // namespace
+
+bool ForwardFeed::fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, std::size_t budgetBytes) {
+  double tiles = 0;
+  for (const TileReads& reads : plan.tileReads(moments(count / 2))) eachFrame(reads, [&](auto) { tiles += 1; });
+  return tiles * static_cast<double>(plan.layout().tileBytes()) <= estimateShare * static_cast<double>(budgetBytes);
+}
+
+ForwardFeed::ForwardFeed(std::shared_ptr<const Footage> footage, const ChainPlan& plan, Moments moments,
+                         std::int64_t count, std::shared_ptr<MemoryBudget> budget, int decoderThreads)
+    : footage_(std::move(footage)),
+      plan_(plan),
+      moments_(std::move(moments)),
+      count_(count),
+      budget_(std::move(budget)),
+      store_(std::make_shared<TileStore>(plan.layout())) {
+  planWindow();
+  // Several places keep the processor busy with a thread each, and need less memory so.
+  readers_.emplace(footage_, places_ == 1 ? decoderThreads : 1, places_);
+  thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
+}
+
+ForwardFeed::~ForwardFeed() {
+  thread_.request_stop();
+  thread_.join();
+  for (const auto& [frame, held] : frames_) budget_->remove(held.frame->bytes());
+}
+
+/// As few places as the budget allows; where none do, as many as hold least.
+void ForwardFeed::planWindow() {
+  struct Sample {
+    Reads reads;
+    double step, span;
+  };
+  std::vector<Sample> samples;
+  double longest = 0;
+  for (int i = 0; i <= 8; ++i) {
+    const std::int64_t k = (count_ - 1) * i / 8;
+    Sample sample{plan_.tileReads(moments_(k)), stepOf(moments_, k), 0};
+    std::int32_t oldest = std::numeric_limits<std::int32_t>::max(), newest = 0;
+    for (const TileReads& tile : sample.reads)
+      for (const FrameInterval& interval : tile)
+        if (interval.last >= interval.first)
+          oldest = std::min(oldest, interval.first), newest = std::max(newest, interval.last);
+    sample.span = std::max(0, newest - oldest) / sample.step + 1;
+    longest = std::max(longest, sample.span);
+    samples.push_back(std::move(sample));
+  }
+  const auto frame = static_cast<double>(plan_.layout().frameBytes());
+  double best = std::numeric_limits<double>::max();
+  for (int places = 1; places <= mostPlaces; ++places) {
+    const auto window = static_cast<std::int64_t>(std::ceil(longest / places)) + 1;
+    double most = 0;
+    for (const Sample& sample : samples)
+      most = std::max(most, heldBytes(sample.reads, sample.step, static_cast<double>(window), plan_.layout().tileBytes()) +
+                                places * frame * (framesOfDecoder + (lead + 1) * std::min(1.0, sample.step)));
+    if (most >= best) continue;
+    best = most;
+    places_ = places;
+    window_ = window;
+    if (most <= estimateShare * static_cast<double>(budget_->limit())) break;
+  }
+  if (places_ == 1) window_ = static_cast<std::int64_t>(2 * longest) + 8;
+}
+
+const ForwardFeed::Reads& ForwardFeed::readsOf(std::int64_t k) {
+  while (firstReads_ + static_cast<std::int64_t>(reads_.size()) <= k)
+    reads_.push_back(plan_.tileReads(moments_(firstReads_ + static_cast<std::int64_t>(reads_.size()))));
+  return reads_[static_cast<std::size_t>(k - firstReads_)];
+}
+
+/// While picture k is prepared: keeps the tiles that it and the pictures of its window read.
+void ForwardFeed::arrived(std::int32_t frame, const Picture& picture, std::int64_t k) {
+  ++decoded_;
+  const auto tiles = static_cast<std::size_t>(plan_.layout().tiles());
+  const std::int64_t end = std::min(count_, k + window_), most = std::min(count_, end + grace);
+  std::vector<std::int64_t> last(tiles, -1);
+  bool any = false;
+  for (std::int64_t use = k; use < most; ++use) {
+    const Reads& reads = readsOf(use);
+    for (std::size_t t = 0; t < tiles; ++t)
+      if (has(reads[t], frame) && (use < end || last[t] == use - 1)) last[t] = use, any = true;
+  }
+  if (!any) return;
+  Held& held = frames_[frame];
+  if (!held.frame) held = {std::make_shared<StoredFrame>(store_), std::vector<std::int64_t>(tiles, -1)};
+  std::vector<bool> wanted(tiles);
+  for (std::size_t t = 0; t < tiles; ++t) {
+    wanted[t] = last[t] >= 0;
+    if (last[t] <= held.until[t]) continue;
+    held.until[t] = last[t];
+    lastUses_[last[t]].push_back({frame, static_cast<int>(t)});
+  }
+  budget_->add(static_cast<std::size_t>(held.frame->keep(picture, wanted)) * plan_.layout().tileBytes());
+}
+
+void ForwardFeed::dropUntil(std::int64_t k) {
+  while (!lastUses_.empty() && lastUses_.begin()->first <= k) {
+    const auto [picture, uses] = std::move(*lastUses_.begin());
+    lastUses_.erase(lastUses_.begin());
+    for (const Use& use : uses) {
+      const auto at = frames_.find(use.frame);
+      std::int64_t& until = at->second.until[static_cast<std::size_t>(use.tile)];
+      if (until > picture) continue;
+      until = -1;
+      at->second.frame->drop(use.tile);
+      budget_->remove(plan_.layout().tileBytes());
+      if (at->second.frame->bytes() == 0) frames_.erase(at);
+    }
+  }
+  while (firstReads_ < k && !reads_.empty()) {
+    reads_.pop_front();
+    ++firstReads_;
+  }
+}
+
+std::optional<Error> ForwardFeed::prepare(std::int64_t k, std::stop_token stop) {
+  const Reads reads = readsOf(k);
+  const auto holds = [&](std::int32_t frame, std::size_t tile) {
+    const auto held = frames_.find(frame);
+    return held != frames_.end() && held->second.until[tile] >= k;
+  };
+  std::vector<std::int32_t> missing;
+  for (std::size_t t = 0; t < reads.size(); ++t)
+    eachFrame(reads[t], [&](std::int32_t frame) {
+      if (!holds(frame, t)) missing.push_back(frame);
+    });
+  std::sort(missing.begin(), missing.end());
+  missing.erase(std::unique(missing.begin(), missing.end()), missing.end());
+  const auto complete = [&](std::int32_t frame) {
+    for (std::size_t t = 0; t < reads.size(); ++t)
+      if (has(reads[t], frame) && !holds(frame, t)) return false;
+    return true;
+  };
+  for (const std::int32_t frame : missing) {
+    // It may have come along with one before it.
+    if (complete(frame)) continue;
+    const auto got = readers_->read(
+        frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, k); }, stop);
+    if (!got) return got.error();
+    // A damaged frame: another one stands in for it.
+    if (!complete(frame)) arrived(frame, *got, k);
+  }
+  return std::nullopt;
+}
+
+FrameTable ForwardFeed::tableOf(std::int64_t k) {
+  FrameTable table;
+  for (const TileReads& reads : readsOf(k))
+    eachFrame(reads, [&](std::int32_t frame) {
+      if (!table.has(frame)) table.put(frame, frames_.at(frame).frame);
+    });
+  return table;
+}
+
+void ForwardFeed::work(std::stop_token stop) {
+  for (std::int64_t k = 0; k < count_ && !stop.stop_requested(); ++k) {
+    std::int64_t made;
+    {
+      std::unique_lock lock(mutex_);
+      if (!changed_.wait(lock, stop, [&] { return k <= done_ + lead; })) return;
+      made = done_;
+    }
+    dropUntil(made);
+    auto failed = prepare(k, stop);
+    const std::scoped_lock lock(mutex_);
+    if (failed)
+      failed_ = std::move(failed);
+    else
+      ready_.emplace(k, tableOf(k));
+    changed_.notify_all();
+    if (failed_) return;
+  }
+}
+
+Result<FrameTable> ForwardFeed::take(std::int64_t k, std::stop_token stop) {
+  std::unique_lock lock(mutex_);
+  changed_.wait(lock, stop, [&] { return ready_.contains(k) || failed_; });
+  if (!ready_.contains(k)) return failed_ ? *failed_ : cancelledError();
+  FrameTable table = std::move(ready_.at(k));
+  ready_.erase(k);
+  return table;
+}
+
+void ForwardFeed::done(std::int64_t k) {
+  const std::scoped_lock lock(mutex_);
+  done_ = k;
+  changed_.notify_all();
+}
+
+}  // namespace molten
