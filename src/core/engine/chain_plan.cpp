@@ -351,7 +351,21 @@ std::vector<TileReads> ChainPlan::tileReads(const OutputMoment& moment) const {
   std::vector<TileReads> reads(static_cast<std::size_t>(layout_->tiles()));
   for (std::size_t t = 0; t < reads.size(); ++t)
     reads[t] = readsOf(moment, [&](std::size_t k) { return bounds[k].tiles[t]; });
-  return reads;
+  if (!usesFlow_) return reads;
+  // What moves comes from tiles around.
+  const int reachX = (FlowField::farthest / scale_ + layout_->plane(0).width - 1) / layout_->plane(0).width;
+  const int reachY = (FlowField::farthest / scale_ + layout_->plane(0).height - 1) / layout_->plane(0).height;
+  const int across = layout_->tilesAcross(), down = layout_->tilesDown();
+  std::vector<TileReads> wider(reads.size());
+  for (int y = 0; y < down; ++y)
+    for (int x = 0; x < across; ++x)
+      for (int ny = std::max(0, y - reachY); ny <= std::min(down - 1, y + reachY); ++ny)
+        for (int nx = std::max(0, x - reachX); nx <= std::min(across - 1, x + reachX); ++nx)
+          for (const std::size_t i : {0u, 1u}) {
+            FrameInterval& tile = wider[static_cast<std::size_t>(y * across + x)][i];
+            tile = hull(tile, reads[static_cast<std::size_t>(ny * across + nx)][i]);
+          }
+  return wider;
 }
 
 }  // namespace molten

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/engine/flow_mix.h"
+
 namespace molten {
 namespace {
 
@@ -13,12 +15,28 @@ void onTiles(const ChainPlan& plan, const std::function<void(int, int, int)>& wo
   });
 }
 
+/// In a chain of several stages that read between frames, Flow is left to none of them: they mix.
+bool flows(const ChainPlan& plan, const GatherProgram& program) {
+  return plan.usesFlow() && program.sources() == 2;
+}
+
+void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+                  const FrameTable& table, Picture& out) {
+  const FlowMix mix(program, plan.layout(), plan.shape(), table,
+                    [&](std::int32_t number) { return plan.frameMeant(number, moment); });
+  onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
+}
+
 }  // namespace
 
 Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table) {
   const auto program = plan.program(moment);
-  const FrameLookup lookup = plan.lookUp(*program, moment, table);
   Picture out(plan.shape());
+  if (flows(plan, *program)) {
+    mixAlongFlow(plan, *program, moment, table, out);
+    return out;
+  }
+  const FrameLookup lookup = plan.lookUp(*program, moment, table);
   onTiles(plan, [&](int plane, int from, int to) { program->assemble(lookup, out, plane, from, to); });
   return out;
 }
@@ -34,30 +52,62 @@ Result<Picture> Evaluator::picture(const ChainPlan& plan, const OutputMoment& mo
   std::shared_ptr<const GatherProgram> program;
   threads_.run([&] { program = plan.program(moment); });
   const std::vector<std::int32_t> frames = plan.framesOf(*program, moment);
+  if (frames.size() > feed_->framesThatFit(plan.scale()))
+    return flows(plan, *program) ? flowInLots(plan, *program, moment, frames, stop)
+                                 : inLots(plan, *program, moment, frames, stop);
+  auto table = feed_->fetch(frames, plan.scale(), plan.layout().kind(), stop);
+  if (!table) return table.error();
+  if (plan.passesThrough()) return table->find(frames[0])->picture();
+  Picture out;
+  bool whole = true;
+  threads_.run([&] {
+    whole = !flows(plan, *program) || flows_.complete(*table, plan.scale(), stop);
+    if (whole) out = assembled(plan, moment, *table);
+  });
+  if (!whole) return cancelledError();
+  return out;
+}
+
+Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+                                  std::span<const std::int32_t> frames, std::stop_token stop) {
   const std::size_t lot = feed_->framesThatFit(plan.scale());
-  const Layout layout = plan.layout().kind();
-  if (frames.size() <= lot) {
-    auto table = feed_->fetch(frames, plan.scale(), layout, stop);
-    if (!table) return table.error();
-    if (plan.passesThrough()) return table->find(frames[0])->picture();
-    Picture out;
-    threads_.run([&] { out = assembled(plan, moment, *table); });
-    return out;
-  }
   LotSamples samples;
-  program->beginLots(samples);
+  program.beginLots(samples);
   for (std::size_t from = 0; from < frames.size(); from += lot) {
-    const std::span<const std::int32_t> some(frames.data() + from, std::min(lot, frames.size() - from));
-    auto table = feed_->fetch(some, plan.scale(), layout, stop);
+    auto table = feed_->fetch(frames.subspan(from, std::min(lot, frames.size() - from)), plan.scale(),
+                              plan.layout().kind(), stop);
     if (!table) return table.error();
-    const FrameLookup lookup = plan.lookUp(*program, moment, *table);
+    const FrameLookup lookup = plan.lookUp(program, moment, *table);
     threads_.run([&] {
-      onTiles(plan, [&](int plane, int a, int b) { program->assembleLot(lookup, samples, plane, a, b); });
+      onTiles(plan, [&](int plane, int a, int b) { program.assembleLot(lookup, samples, plane, a, b); });
     });
   }
   Picture out(plan.shape());
   threads_.run(
-      [&] { onTiles(plan, [&](int plane, int a, int b) { program->finishLots(samples, out, plane, a, b); }); });
+      [&] { onTiles(plan, [&](int plane, int a, int b) { program.finishLots(samples, out, plane, a, b); }); });
+  return out;
+}
+
+/// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame to
+/// the first.
+Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+                                      std::span<const std::int32_t> frames, std::stop_token stop) {
+  const std::size_t lot = feed_->framesThatFit(plan.scale());
+  Picture out(plan.shape());
+  const auto mixLot = [&](std::span<const std::int32_t> some) -> Status {
+    auto table = feed_->fetch(some, plan.scale(), plan.layout().kind(), stop);
+    if (!table) return table.error();
+    bool whole = true;
+    threads_.run([&] {
+      whole = flows_.complete(*table, plan.scale(), stop);
+      if (whole) mixAlongFlow(plan, program, moment, *table, out);
+    });
+    return whole ? Status() : Status(cancelledError());
+  };
+  for (std::size_t from = 0; from == 0 || from + 1 < frames.size(); from += lot - 1)
+    if (auto done = mixLot(frames.subspan(from, std::min(lot, frames.size() - from))); !done) return done.error();
+  const std::int32_t ends[] = {frames.front(), frames.back()};
+  if (auto done = mixLot(ends); !done) return done.error();
   return out;
 }
 

@@ -5,6 +5,7 @@
 #include <stop_token>
 
 #include "core/engine/chain_plan.h"
+#include "core/engine/flow_cache.h"
 #include "core/engine/frame_feed.h"
 #include "core/engine/parallel.h"
 
@@ -13,7 +14,7 @@ namespace molten {
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
-  Evaluator(std::shared_ptr<FrameFeed> feed, int threads) : feed_(std::move(feed)), threads_(threads) {}
+  Evaluator(std::shared_ptr<FrameFeed> feed, int threads) : feed_(std::move(feed)), flows_(feed_->budget()), threads_(threads) {}
 
   FrameFeed& feed() { return *feed_; }
   ChainPlan plan(const Chain& chain, int scale);
@@ -21,11 +22,17 @@ class Evaluator {
   Result<Picture> picture(const ChainPlan& plan, const OutputMoment& moment, std::stop_token stop);
 
  private:
+  Result<Picture> inLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+                         std::span<const std::int32_t> frames, std::stop_token stop);
+  Result<Picture> flowInLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+                             std::span<const std::int32_t> frames, std::stop_token stop);
+
   std::shared_ptr<FrameFeed> feed_;
+  FlowCache flows_;
   ThreadLimit threads_;
 };
 
-/// The picture at a moment from a table that holds all its frames. On the threads of the caller's ThreadLimit.
+/// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On the threads of the caller's ThreadLimit.
 Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table);
 
 }  // namespace molten

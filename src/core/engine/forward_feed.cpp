@@ -135,7 +135,14 @@ void ForwardFeed::arrived(std::int32_t frame, const Picture& picture, std::int64
   }
   if (!any) return;
   Held& held = frames_[frame];
-  if (!held.frame) held = {std::make_shared<StoredFrame>(store_), std::vector<std::int64_t>(tiles, -1)};
+  if (!held.frame) {
+    held.frame = std::make_shared<StoredFrame>(store_);
+    held.until.assign(tiles, -1);
+    if (plan_.usesFlow()) {
+      held.luma = SmallLuma(picture);
+      held.lease = {budget_, held.luma.bytes()};
+    }
+  }
   std::vector<bool> wanted(tiles);
   for (std::size_t t = 0; t < tiles; ++t) {
     wanted[t] = last[t] >= 0;
@@ -196,11 +203,26 @@ std::optional<Error> ForwardFeed::prepare(std::int64_t k, std::stop_token stop) 
   return std::nullopt;
 }
 
+/// Between all neighbours among the frames that picture k reads.
+void ForwardFeed::findFlows(std::int64_t k) {
+  for (const TileReads& reads : readsOf(k))
+    for (const FrameInterval& interval : reads)
+      for (auto f = interval.first; f < interval.last; ++f) {
+        Held &first = frames_.at(f), &second = frames_.at(f + 1);
+        if (first.flow) continue;
+        first.flow = finder_.find(first.luma, second.luma, plan_.scale());
+        first.lease = {budget_, first.luma.bytes() + first.flow->bytes()};
+      }
+}
+
 FrameTable ForwardFeed::tableOf(std::int64_t k) {
   FrameTable table;
   for (const TileReads& reads : readsOf(k))
     eachFrame(reads, [&](std::int32_t frame) {
-      if (!table.has(frame)) table.put(frame, frames_.at(frame).frame);
+      if (table.has(frame)) return;
+      const Held& held = frames_.at(frame);
+      table.put(frame, held.frame);
+      if (held.flow) table.putFlow(frame, held.flow);
     });
   return table;
 }
@@ -215,6 +237,7 @@ void ForwardFeed::work(std::stop_token stop) {
     }
     dropUntil(made);
     auto failed = prepare(k, stop);
+    if (!failed && plan_.usesFlow()) findFlows(k);
     const std::scoped_lock lock(mutex_);
     if (failed)
       failed_ = std::move(failed);

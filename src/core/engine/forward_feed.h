@@ -54,12 +54,16 @@ class ForwardFeed {
   struct Held {
     std::shared_ptr<StoredFrame> frame;
     std::vector<std::int64_t> until;  ///< the last picture that each tile is held for
+    SmallLuma luma;                   ///< until the flows on both sides are found; empty if the plan needs none
+    std::shared_ptr<const FlowField> flow;  ///< to the frame after it
+    MemoryBudget::Lease lease;              ///< of these two
   };
 
   void work(std::stop_token stop);
   const Reads& readsOf(std::int64_t k);
   void planWindow();
   std::optional<Error> prepare(std::int64_t k, std::stop_token stop);
+  void findFlows(std::int64_t k);
   void arrived(std::int32_t frame, const Picture& picture, std::int64_t k);
   void dropUntil(std::int64_t k);
   FrameTable tableOf(std::int64_t k);
@@ -73,6 +77,7 @@ class ForwardFeed {
   int places_ = 1;
   std::optional<ReaderPool> readers_;
   std::shared_ptr<TileStore> store_;
+  FlowFinder finder_;
 
   // Of the decoding thread alone:
   std::map<std::int32_t, Held> frames_;

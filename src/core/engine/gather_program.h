@@ -58,6 +58,8 @@ class GatherProgram {
   /// The numbers that occur, pairs' second frames included; rising.
   const std::vector<std::int32_t>& frames() const { return frames_; }
   std::size_t bytes() const;
+  /// How many pictures' worth of samples are gathered before they are mixed.
+  int sources() const { return picking_ == Picking::Pairs ? 2 : lanes_; }
 
   /// Copies and mixes rows of tiles [from, to) of a plane. The frames must be held where they are read.
   void assemble(const FrameLookup& lookup, Picture& out, int plane, int from, int to) const;
@@ -73,7 +75,6 @@ class GatherProgram {
   void picksOfTile(int plane, int tile, int lane, std::span<std::int32_t> frames) const;
   std::span<const std::uint16_t> pairWeights(int plane, int tile) const;
   std::span<const std::uint32_t> laneWeights(int plane, int tile, int lane) const;
-  int lanes() const { return lanes_; }
 
  private:
   /// Consecutive samples of a row that read one frame. Rows layout only.
@@ -113,8 +114,6 @@ class GatherProgram {
   /// Sources of a tile's mix into its first one.
   void mixTile(int plane, int tileRow, int tile, std::span<std::uint8_t* const> sources) const;
   void putTile(const std::uint8_t* part, int tileRow, int tile, int plane, Picture& out) const;
-  /// How many pictures' worth of samples are gathered before they are mixed.
-  int sources() const { return picking_ == Picking::Pairs ? 2 : lanes_; }
   bool madeAlpha(int plane) const { return plane == source_.shape().format.planes(); }
   int sourcePlane(int plane) const { return madeAlpha(plane) ? 0 : plane; }
 

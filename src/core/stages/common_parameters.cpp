@@ -23,7 +23,8 @@ ParameterDescription inBetweenParameter() {
           "What is shown between two source frames.",
           false,
           ChoicesDescription{{{"nearest", "Nearest", "The nearer frame as it is: every sample is a source sample."},
-                              {"blend", "Blend", "The two frames mixed by how near they are."}},
+                              {"blend", "Blend", "The two frames mixed by how near they are."},
+                              {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}},
                              0}};
 }
 

@@ -119,6 +119,8 @@ class TimeField : public StageKind {
       std::snprintf(rest, room, "steps of one pixel.");
     else if (inBetweenOf(values[Between]) == InBetween::Blend)
       std::snprintf(rest, room, "%.0f px steps, blended.", step);
+    else if (inBetweenOf(values[Between]) == InBetween::Flow)
+      std::snprintf(rest, room, "%.0f px steps, smoothed to 1.", step);
     else
       std::snprintf(rest, room, "steps %.0f px wide.", step);
     return {{"In-between frames", text}};

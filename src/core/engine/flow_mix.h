@@ -1,0 +1,40 @@
+#pragma once
+// Pictures between two frames, along the motion from one to the other.
+
+#include <span>
+
+#include "core/engine/frame_table.h"
+#include "core/engine/gather_program.h"
+
+namespace molten {
+
+/// Makes what a program reads between frames. `frameOf`: the frame of the footage for a number of the program, or noFrame.
+///
+/// For a pixel that lies the part t between frames A and B: let u be the motion at the place from which it comes in A,
+/// u = forward(x − t·u), and v the motion back from where it goes in B, v = backward(x − (1 − t)·v), each found by
+/// fixed-point steps on the flow's cells and straight between them. That gives two opinions,
+///   p = (1 − t)·A(x − t·u) + t·B(x + (1 − t)·u)   and   q = (1 − t)·A(x + t·v) + t·B(x − (1 − t)·v),
+/// weighed by how alike their two samples are; where the way there and the way back disagree, by the disagreement, the
+/// plain mix takes over. Where nothing moves it is the plain mix. At a cut the nearer frame is taken; frames that are not
+/// neighbours are mixed.
+class FlowMix {
+ public:
+  using FrameOf = std::function<std::int32_t(std::int32_t number)>;
+  FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made, const FrameTable& table,
+          FrameOf frameOf);
+
+  /// Rows of tiles [from, to) of a plane: the pixels all of whose frames are in the table. For several threads.
+  void assemble(Picture& out, int plane, int from, int to) const;
+
+ private:
+  template <class Sample>
+  void assembleTile(Picture& out, int plane, int tile) const;
+
+  const GatherProgram& program_;
+  const FrameLayout& layout_;
+  PictureShape made_;
+  const FrameTable& table_;
+  FrameOf frameOf_;
+};
+
+}  // namespace molten
