@@ -190,19 +190,20 @@ void FrameFeed::keep(Key key, const FrameTable::Held& held, bool wanted) {
   entries_.emplace(key, Entry{held, order});
 }
 
-/// A frame came from the decoder: to everyone who waits for it, and into memory.
-void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int scale, Layout layout) {
+/// A frame came from the decoder, or in a larger scale from memory: to everyone who waits for it, and into memory.
+void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale, int scale, Layout layout) {
   std::vector<std::pair<int, Layout>> forms{{scale, layout}};
   {
     const std::scoped_lock lock(mutex_);
-    ++decoded_;
+    if (ownScale == 1) ++decoded_;
     for (const Demand* demand : demands_)
       if (std::none_of(forms.begin(), forms.end(), [&](auto& form) { return form.first == demand->scale; }))
         forms.emplace_back(demand->scale, demand->layout);
-    std::erase_if(forms, [&](auto& form) { return entries_.contains({frame, form.first}); });
+    std::erase_if(forms,
+                  [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
   }
   for (const auto& [s, l] : forms) {
-    const auto small = s == 1 ? Result<Picture>(picture) : scaler_.convert(picture, shapeAt(s), Scaling::Area);
+    const auto small = s == ownScale ? Result<Picture>(picture) : scaler_.convert(picture, shapeAt(s), Scaling::Area);
     if (!small) continue;
     const auto held = stored(*small, s, l);
     const std::scoped_lock lock(mutex_);
@@ -269,10 +270,12 @@ void FrameFeed::work(std::stop_token stop) {
 /// With the lock held before and after, not during the work.
 void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock) {
   // A frame held larger than it is wanted needs no decoding.
-  if (const auto large = entries_.find({task.frame, 1}); task.scale > 1 && large != entries_.end()) {
+  const auto large = entries_.lower_bound({task.frame, 1});
+  if (large != entries_.end() && large->first.frame == task.frame && large->first.scale < task.scale) {
     const FrameTable::Held held = large->second.held;
+    const int heldScale = large->first.scale;
     lock.unlock();
-    arrived(task.frame, held->picture(), task.scale, task.layout);
+    arrived(task.frame, held->picture(), heldScale, task.scale, task.layout);
     lock.lock();
     return;
   }
@@ -282,7 +285,7 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
   const auto got = (task.filling ? fillReader_ : readers_)
                        .read(
                            task.frame,
-                           [&](std::int32_t n, const Picture& picture) { arrived(n, picture, task.scale, task.layout); },
+                           [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, task.scale, task.layout); },
                            called);
   lock.lock();
   const bool alive =
@@ -290,7 +293,7 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
   if (got && alive && !task.demand->table.has(task.frame)) {
     // A damaged frame: another one stands in for it.
     lock.unlock();
-    arrived(task.frame, *got, task.scale, task.layout);
+    arrived(task.frame, *got, 1, task.scale, task.layout);
     lock.lock();
   } else if (!got && !got.error().cancelled) {
     if (alive) task.demand->failed = got.error();

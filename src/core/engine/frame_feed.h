@@ -88,7 +88,7 @@ class FrameFeed {
   std::optional<std::int32_t> nextToFill();
   void decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock);
   bool takeFromMemory(Demand& demand);
-  void arrived(std::int32_t frame, const Picture& picture, int scale, Layout layout);
+  void arrived(std::int32_t frame, const Picture& picture, int ownScale, int scale, Layout layout);
   FrameTable::Held stored(const Picture& picture, int scale, Layout layout);
   void keep(Key key, const FrameTable::Held& held, bool wanted);
   void drop(std::map<Key, Entry>::iterator at);

@@ -9,6 +9,12 @@ namespace {
 constexpr std::size_t preparedAhead = 5;
 constexpr int framesALot = 12;
 constexpr auto longWait = std::chrono::milliseconds(150);
+/// Requests that follow each other this closely come from a hand that moves.
+constexpr auto haste = std::chrono::milliseconds(250);
+/// When nothing has been asked for so long, the hand stands still.
+constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
+constexpr double inTime = 0.030;  ///< seconds a picture may take while a hand moves
+constexpr int slowPicturesBorne = 4;
 
 /// The largest scale (1, 2, 4, 8) at which a picture still has a pixel for each of the screen's.
 int scaleFor(Size picture, Size screen) {
@@ -103,9 +109,10 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
-Result<Shown> Viewer::make(const View& view, std::stop_token stop, bool mayBeLeft) {
+Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft) {
   const auto begun = Clock::now();
-  const int wantedScale = scaleFor(feed_->footage().shape().size, view.screen);
+  const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
+  const int wantedScale = std::min(std::max(screenScale, 8), screenScale * smaller);
   if (!plan_ || planScale_ != wantedScale || !(planChain_ == view.chain)) {
     plan_.emplace(evaluator_.plan(view.chain, wantedScale));
     planChain_ = view.chain;
@@ -132,11 +139,19 @@ Result<Shown> Viewer::make(const View& view, std::stop_token stop, bool mayBeLef
     const std::scoped_lock lock(mutex_);
     if (wanted_ && Clock::now() - begun > longWait) return cancelledError();
   }
+  const bool inMemory = feed_->has(frames, scale);
+  const auto gathered = Clock::now();
   auto picture = evaluator_.picture(plan, moment, stop);
   if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen);
   if (!image) return image.error();
-  return Shown{view, std::move(*image), scale, scale != wantedScale,
+  workCost_ = std::chrono::duration<double>(Clock::now() - gathered).count();
+  if (smaller == 1 && inMemory) sharpCost_ = workCost_;
+  return Shown{view,
+               std::move(*image),
+               scale,
+               scale > wantedScale,
+               wantedScale > screenScale,
                std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
 
@@ -164,54 +179,114 @@ void Viewer::expectAhead(const Run& run) {
   feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
 }
 
+/// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.
+int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
+  const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
+  if (now - answeredAt_ < haste && sharpCost_ > inTime) return sharpCost_ > 4 * inTime ? 4 : 2;
+  // Frames that are not there in full, but are in the clip's small version.
+  const int filled = feed_->fillScale();
+  if (filled <= screenScale) return 1;
+  ChainPlan coarse = evaluator_.plan(view.chain, filled);
+  const auto frames = coarse.framesFor({view.frame, 0});
+  if (!feed_->has(frames, filled) || feed_->has(frames, screenScale)) return 1;
+  return filled / screenScale;
+}
+
+/// On the viewer's thread, without the lock.
+void Viewer::answer(const View& view, std::stop_token stop) {
+  const auto now = Clock::now();
+  if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen));
+  owed_.reset();
+  const int smaller = smallerInHaste(view, now);
+  const bool hurried = now - answeredAt_ < haste && sharpCost_ > inTime;
+  if (smaller > 1) {
+    auto shown = make(view, smaller, stop, true);
+    answeredAt_ = Clock::now();
+    if (shown || !shown.error().cancelled) arrived_(std::move(shown));
+    owed_ = Owed{view, answeredAt_ + (hurried ? stillness : Clock::duration::zero())};
+    return;
+  }
+  makeSharp(view, stop);
+  answeredAt_ = Clock::now();
+}
+
+void Viewer::makeSharp(const View& view, std::stop_token stop) {
+  auto shown = make(view, 1, stop, true);
+  if (shown) expectAround(view);
+  if (shown || !shown.error().cancelled) arrived_(std::move(shown));
+}
+
 void Viewer::work(std::stop_token stop) {
   std::unique_lock lock(mutex_);
+  const auto prepares = [&] { return run_ && !run_->ended && prepared_.size() < preparedAhead; };
   while (!stop.stop_requested()) {
-    const bool prepares = run_ && !run_->ended && prepared_.size() < preparedAhead;
-    if (!wanted_ && !prepares) {
-      changed_.wait(lock, stop, [&] { return wanted_ || (run_ && !run_->ended && prepared_.size() < preparedAhead); });
-      continue;
-    }
-    current_ = std::stop_source();
-    const std::stop_token called = current_.get_token();
-    if (wanted_) {
-      const View view = *std::exchange(wanted_, std::nullopt);
+    if (run_) owed_.reset();
+    if (!wanted_ && !prepares()) {
+      const auto called = [&] { return wanted_ || prepares(); };
+      if (!owed_)
+        changed_.wait(lock, stop, called);
+      else if (!changed_.wait_until(lock, stop, owed_->due, called) && !stop.stop_requested() && !run_)
+        current_ = std::stop_source();
+      if (!owed_ || wanted_ || run_ || stop.stop_requested()) continue;
+      const View view = std::exchange(owed_, std::nullopt)->view;
+      const std::stop_token token = current_.get_token();
       lock.unlock();
-      auto shown = make(view, called, true);
-      if (shown) expectAround(view);
-      if (shown || !shown.error().cancelled) arrived_(std::move(shown));
+      makeSharp(view, token);
       lock.lock();
       continue;
     }
-    Run& run = *run_;
-    // Where the work takes longer than a frame lasts, every second or third is shown, evenly.
-    const double frameSeconds = 1 / (feed_->footage().clock().rate().toDouble() * std::abs(run.speed));
-    const auto stride = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil(run.cost / frameSeconds * 0.9)));
-    const auto now = static_cast<std::int64_t>(std::ceil(stepsNow(run)));
-    if (run.next < now) run.next = now + stride - 1;
-    if (pastEnd(run, run.next)) {
-      run.ended = true;
+    current_ = std::stop_source();
+    const std::stop_token token = current_.get_token();
+    if (wanted_) {
+      const View view = *std::exchange(wanted_, std::nullopt);
+      lock.unlock();
+      answer(view, token);
+      lock.lock();
       continue;
     }
-    View view = run.view;
-    view.frame = frameAt(run, run.next);
-    const std::int64_t step = run.next;
-    const std::uint64_t number = runNumber_;
-    const Run copy = run;
-    lock.unlock();
-    const auto begun = Clock::now();
-    auto shown = make(view, called, false);
-    expectAhead(copy);
-    const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
-    if (!shown && !shown.error().cancelled) arrived_(shown.error());
-    lock.lock();
-    if (number != runNumber_ || !run_) continue;
-    run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
-    run_->next = step + stride;
-    if (shown)
-      prepared_.push_back({step, std::move(*shown)});
-    else if (!shown.error().cancelled)
-      run_->ended = true;
+    prepareNext(lock, token);
+  }
+}
+
+/// The next picture of a run. With the lock held before and after, not during the work.
+void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop) {
+  Run& run = *run_;
+  // Where the work takes longer than a frame lasts, every second or third is shown, evenly.
+  const double frameSeconds = 1 / (feed_->footage().clock().rate().toDouble() * std::abs(run.speed));
+  const auto stride = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil(run.cost / frameSeconds * 0.9)));
+  const auto now = static_cast<std::int64_t>(std::ceil(stepsNow(run)));
+  if (run.next < now) run.next = now + stride - 1;
+  if (pastEnd(run, run.next)) {
+    run.ended = true;
+    return;
+  }
+  View view = run.view;
+  view.frame = frameAt(run, run.next);
+  const std::int64_t step = run.next;
+  const std::uint64_t number = runNumber_;
+  const Run copy = run;
+  lock.unlock();
+  const auto begun = Clock::now();
+  auto shown = make(view, copy.smaller, stop, false);
+  expectAhead(copy);
+  const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
+  if (!shown && !shown.error().cancelled) arrived_(shown.error());
+  lock.lock();
+  if (number != runNumber_ || !run_) return;
+  run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
+  // Scale goes before frames do; but a slow decoder is not helped by it.
+  slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
+  if (slowPictures_ >= slowPicturesBorne && run_->smaller < 4) {
+    run_->smaller *= 2;
+    run_->cost = 0;
+    slowPictures_ = 0;
+  }
+  run_->next = step + stride;
+  if (shown) {
+    const std::size_t bytes = shown->image.pixels.size() * sizeof(shown->image.pixels[0]);
+    prepared_.push_back({step, std::move(*shown), {feed_->budget(), bytes}});
+  } else if (!shown.error().cancelled) {
+    run_->ended = true;
   }
 }
 

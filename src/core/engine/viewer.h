@@ -29,6 +29,7 @@ struct Shown {
   ScreenImage image;
   int scale = 1;           ///< the picture was assembled this many times smaller each way
   bool forMemory = false;  ///< smaller than the screen could show, since the reach does not fit the budget
+  bool forSpeed = false;   ///< smaller than the screen could show, to be there in time; a sharp one follows when still
   double milliseconds = 0;
 };
 
@@ -42,7 +43,8 @@ class Viewer {
   Viewer(std::shared_ptr<FrameFeed> feed, int threads, std::function<void(Result<Shown>)> arrived);
   ~Viewer();
 
-  /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long.
+  /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long. What cannot be there
+  /// in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for.
   void show(const View& view);
 
   /// Begins to run from view.frame at `speed` times the chain's rate (negative: backwards) over a span, round and
@@ -68,15 +70,27 @@ class Viewer {
     std::int64_t offset;    ///< of the first frame within the span
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
+    int smaller = 1;        ///< pictures are made this many times smaller, to be there in time
     bool ended = false;     ///< everything is prepared
   };
   struct Prepared {
     std::int64_t step;
     Shown shown;
+    MemoryBudget::Lease lease;
+  };
+  /// A picture that is shown small, to be made sharp if nothing newer is asked for until then.
+  struct Owed {
+    View view;
+    Clock::time_point due;
   };
 
   void work(std::stop_token stop);
-  Result<Shown> make(const View& view, std::stop_token stop, bool mayBeLeft);
+  /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
+  Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
+  void answer(const View& view, std::stop_token stop);
+  void makeSharp(const View& view, std::stop_token stop);
+  int smallerInHaste(const View& view, Clock::time_point now);
+  void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
   bool pastEnd(const Run& run, std::int64_t step) const;
   double stepsNow(const Run& run) const;
@@ -93,9 +107,16 @@ class Viewer {
   std::uint64_t runNumber_ = 0;
   std::deque<Prepared> prepared_;
   std::stop_source current_;
-  std::optional<ChainPlan> plan_;  // of the last picture, with what it was made for
+  // Of the viewer's thread alone:
+  std::optional<ChainPlan> plan_;  ///< of the last picture, with what it was made for
   Chain planChain_;
   int planScale_ = 0;
+  std::optional<Owed> owed_;
+  Clock::time_point answeredAt_{};
+  double sharpCost_ = 0;  ///< seconds that a sharp picture takes, lately, with its frames in memory
+  double workCost_ = 0;   ///< of the last picture made
+  int slowPictures_ = 0;  ///< in a row, while playing
+  bool filling_ = false;
   Converter converter_;
   std::jthread thread_;  // last: it stops before the rest goes
 };
