@@ -138,6 +138,22 @@ std::vector<Picture> readAll(const Footage& footage) {
   return ::testing::AssertionSuccess();
 }
 
+Picture randomPicture(const PictureShape& shape, std::mt19937& random) {
+  Picture picture(shape);
+  for (int p = 0; p < shape.format.planes(); ++p)
+    for (int y = 0; y < picture.planeHeight(p); ++y)
+      for (int x = 0; x < picture.planeWidth(p); ++x) {
+        std::uint8_t* const row = picture.writableRow(p, y);
+        if (shape.format.floating)
+          reinterpret_cast<float*>(row)[x] = static_cast<float>(random() % 4096) / 4095;
+        else if (shape.format.bytesPerSample() == 2)
+          reinterpret_cast<std::uint16_t*>(row)[x] = static_cast<std::uint16_t>(random() % (1u << shape.format.bits));
+        else
+          row[x] = static_cast<std::uint8_t>(random());
+      }
+  return picture;
+}
+
 unsigned sampleAt(const Picture& picture, int plane, int x, int y) {
   const auto* row = picture.row(plane, y);
   return picture.format().bytesPerSample() == 2 ? reinterpret_cast<const std::uint16_t*>(row)[x] : row[x];

@@ -5,6 +5,7 @@
 
 #include <filesystem>
 #include <functional>
+#include <random>
 #include <string>
 #include <vector>
 
@@ -48,6 +49,8 @@ std::shared_ptr<const Footage> openFootage(const std::string& path);
 std::vector<Picture> readAll(const Footage& footage);
 /// True if two pictures have the same shape and samples; says where they differ otherwise.
 ::testing::AssertionResult samePicture(const Picture& a, const Picture& b);
+/// Every sample anything its format can hold (floats 0…1).
+Picture randomPicture(const PictureShape& shape, std::mt19937& random);
 /// One sample as a number.
 unsigned sampleAt(const Picture& picture, int plane, int x, int y);
 

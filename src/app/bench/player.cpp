@@ -106,6 +106,9 @@ void Player::setBudget(std::size_t bytes) {
 std::size_t Player::memoryUsed() const {
   return viewer_ ? viewer_->feed().budget()->used() : 0;
 }
+double Player::filled() const {
+  return viewer_ ? viewer_->feed().filled() : 0;
+}
 std::size_t Player::memoryBudget() const {
   return viewer_ ? viewer_->feed().budget()->limit() : 0;
 }

@@ -38,6 +38,8 @@ class Player : public QObject {
   void setBudget(std::size_t bytes);
   std::size_t memoryUsed() const;
   std::size_t memoryBudget() const;
+  /// How much of the clip has been gone through in the background, to be scrubbed at once: 0…1.
+  double filled() const;
 
  signals:
   void pictureReady(const QImage& image, const Shown& about);  ///< `about` without its image

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/engine/parallel.h"
+#include "core/picture/halve.h"
 
 namespace molten {
 namespace {
@@ -29,9 +30,7 @@ FrameFeed::~FrameFeed() {
 }
 
 PictureShape FrameFeed::shapeAt(int scale) const {
-  PictureShape shape = footage_->shape();
-  shape.size = {(shape.size.width + scale - 1) / scale, (shape.size.height + scale - 1) / scale};
-  return shape;
+  return shapeAtScale(footage_->shape(), scale);
 }
 
 std::size_t FrameFeed::frameBytes(int scale) const {
@@ -132,6 +131,11 @@ int FrameFeed::fillScale() const {
   return fillScale_;
 }
 
+double FrameFeed::filled() const {
+  const std::scoped_lock lock(mutex_);
+  return static_cast<double>(fillNext_) / static_cast<double>(footage_->clock().frameCount());
+}
+
 /// Fills a demand's table from what is held. True if nothing is missing.
 bool FrameFeed::takeFromMemory(Demand& demand) {
   std::size_t missing = demand.frames.size();
@@ -203,9 +207,9 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
                   [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
   }
   for (const auto& [s, l] : forms) {
-    const auto small = s == ownScale ? Result<Picture>(picture) : scaler_.convert(picture, shapeAt(s), Scaling::Area);
-    if (!small) continue;
-    const auto held = stored(*small, s, l);
+    Picture small = picture;
+    for (int at = ownScale; at < s; at *= 2) small = halved(small);
+    const auto held = stored(small, s, l);
     const std::scoped_lock lock(mutex_);
     bool wanted = false;
     for (Demand* demand : demands_) {

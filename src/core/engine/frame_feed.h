@@ -16,7 +16,6 @@
 #include "core/engine/frame_table.h"
 #include "core/engine/memory_budget.h"
 #include "core/engine/reader_pool.h"
-#include "core/picture/convert.h"
 
 namespace molten {
 
@@ -44,6 +43,8 @@ class FrameFeed {
   void fillFrom(int scale);
   /// The scale at which the clip is being, or has been, filled in; 0: none.
   int fillScale() const;
+  /// How much of the clip has been gone through for that: 0…1.
+  double filled() const;
 
   void setBudget(std::size_t bytes);
   /// What all that hold pictures of this footage share.
@@ -112,7 +113,6 @@ class FrameFeed {
   int fillScale_ = 0;
   std::int32_t fillNext_ = 0;
   ReaderPool readers_, fillReader_;
-  Converter scaler_;
   std::jthread thread_;  // last: it stops before the rest goes
 };
 

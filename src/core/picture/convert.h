@@ -12,8 +12,8 @@ struct SwsContext;
 
 namespace molten {
 
-/// Screen: quick, for pictures that are looked at for the blink of an eye; the others are for keeping.
-enum class Scaling { Area, Bicubic, Screen };
+/// Screen: quick, for pictures that are looked at for the blink of an eye; Bicubic is for keeping.
+enum class Scaling { Bicubic, Screen };
 
 /// Keeps what libswscale prepared for the last conversion; one for each thread that converts.
 class Converter {
