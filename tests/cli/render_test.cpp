@@ -71,6 +71,34 @@ TEST(Render, LosslessFieldIsTheSourcesSamples) {
   }
 }
 
+/// A reach far beyond the budget: slower, but within it, and the same pictures.
+TEST(Render, TenSecondsOfReachInHalfAGigabyte) {
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+  GTEST_SKIP() << "sanitizers take memory of their own";
+#endif
+  const TempFolder folder;
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i testsrc2=s=1920x1080:r=60:d=10.5 -c:v libx264 -preset ultrafast "
+                             "-g 60 -pix_fmt yuv420p " +
+                             (folder / "a.mp4"))
+                .exitCode,
+            0);
+  std::string results[2];
+  for (const int i : {0, 1}) {
+    const std::string out = folder / (i == 0 ? "wide.mkv" : "narrow.mkv");
+    const auto done = test::runMeasured({MOLTEN_RENDER, folder / "a.mp4", "--stage", "time-field:back=10s", "--size",
+                                         "96x54", "--memory", i == 0 ? "4G" : "512MB", "--progress", "none", "-o", out});
+    ASSERT_EQ(done.exitCode, 0);
+    // With the decoders and the encoder, and all else that the process needs.
+    if (i == 1) {
+      EXPECT_LT(done.mostBytes, std::size_t(512'000'000) * 11 / 10);
+    }
+    std::ifstream file(out, std::ios::binary);
+    results[i].assign(std::istreambuf_iterator<char>(file), {});
+  }
+  EXPECT_GT(results[0].size(), 10000u);
+  EXPECT_TRUE(results[0] == results[1]);
+}
+
 /// A camera clip from Debian's opencv-doc, where that is installed.
 TEST(Render, CameraClipIsTheSourcesSamples) {
   const std::string packed = "/usr/share/doc/opencv-doc/opencv4/html/cup.mp4.gz";

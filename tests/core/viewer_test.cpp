@@ -185,6 +185,34 @@ TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
   viewer.reset();
 }
 
+/// The clip is gone through in the background; then a frame that is not there in full is seen small at once, and sharp
+/// without being asked for again.
+TEST_F(ViewerTest, FramesAreSeenSmallFirstAndThenSharp) {
+  test::makeNumberedClip(folder / "b.mp4", 200, {512, 384}, "-c:v libx264 -g 100");
+  footage = test::openFootage(folder / "b.mp4");
+  // Room for the whole clip at a quarter of the size, not for more.
+  feed = std::make_shared<FrameFeed>(footage, footage->shape().bytes() * 40, 1);
+  std::mutex mutex;
+  std::vector<std::pair<std::int64_t, int>> seen;  // frame, scale
+  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+    const std::scoped_lock lock(mutex);
+    if (shown) seen.emplace_back(shown->view.frame, shown->scale);
+  });
+  viewer->show({{}, 0, {512, 384}});
+  ASSERT_TRUE(until([&] { return feed->filled() == 1; }));
+  EXPECT_EQ(feed->fillScale(), 4);
+  EXPECT_LE(feed->budget()->used(), feed->budget()->limit());
+  const auto decodedBefore = feed->decoded();
+  viewer->show({{}, 170, {512, 384}});
+  const auto seenAt = [&](int scale) {
+    const std::scoped_lock lock(mutex);
+    return std::find(seen.begin(), seen.end(), std::pair<std::int64_t, int>(170, scale));
+  };
+  ASSERT_TRUE(until([&] { return seenAt(1) != seen.end(); }));
+  EXPECT_LT(seenAt(4) - seen.begin(), seenAt(1) - seen.begin());
+  EXPECT_GT(feed->decoded(), decodedBefore);
+}
+
 TEST_F(ViewerTest, FootageThatVanishesIsSaid) {
   std::filesystem::remove(folder / "a.mp4");
   viewer->show({{}, 30, {128, 96}});

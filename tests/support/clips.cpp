@@ -5,6 +5,8 @@ extern "C" {
 #include <libavutil/pixdesc.h>
 }
 
+#include <spawn.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -51,6 +53,18 @@ std::vector<std::string> TempFolder::names() const {
   for (const auto& entry : fs::directory_iterator(path_)) names.push_back(entry.path().filename().string());
   std::sort(names.begin(), names.end());
   return names;
+}
+
+Measured runMeasured(const std::vector<std::string>& words) {
+  std::vector<char*> arguments;
+  for (const auto& word : words) arguments.push_back(const_cast<char*>(word.c_str()));
+  arguments.push_back(nullptr);
+  pid_t child = 0;
+  if (posix_spawn(&child, arguments[0], nullptr, nullptr, arguments.data(), environ) != 0) return {};
+  int status = 0;
+  rusage usage{};
+  wait4(child, &status, 0, &usage);
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, static_cast<std::size_t>(usage.ru_maxrss) * 1024};
 }
 
 CommandResult runCommand(const std::string& command) {

@@ -34,6 +34,13 @@ struct CommandResult {
 };
 CommandResult runCommand(const std::string& command);
 
+/// How a program ended that was called with these words, and the most memory that it held.
+struct Measured {
+  int exitCode = -1;
+  std::size_t mostBytes = 0;
+};
+Measured runMeasured(const std::vector<std::string>& words);
+
 /// Planar 4:2:0 frames whose luma shows the frame's number as 16 bright or dark blocks.
 /// Encoded by `ffmpeg <arguments> <path>`; the test fails if that fails.
 void makeNumberedClip(const std::string& path, int frames, Size size, const std::string& arguments);
