@@ -92,6 +92,8 @@ TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
     const bool blend = round / 4 % 2 == 1;
     // With Clear and Blend, colour is not darkened where alpha already says how much is there.
     if (blend && past == PastTheEnds::Clear) continue;
+    // Pictures with alpha are mixed by what is there of each: a test of its own.
+    if (blend && footage->shape().format.alpha) continue;
     const Chain chain{randomStage(random, past, blend)};
     const Reference reference{
         chain[0],
@@ -153,6 +155,35 @@ TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
         }
     }
   }
+}
+
+TEST(TimeField, WhatIsClearWeighsNothingInABlend) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 12, {48, 36}, "yuva444p");
+  const auto footage = test::openFootage(folder / "a.mkv");
+  ASSERT_TRUE(footage->shape().format.alpha);
+  const auto frames = test::readAll(*footage);
+  const auto evaluator = evaluatorFor(footage), poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
+  const Chain chain{*parseStage("time-field:back=0.3s,start=0x0,end=1x0.6,in-between=blend", footage->clock().rate())};
+  const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), 12}};
+  const ChainPlan plan = evaluator->plan(chain, 1);
+  const auto picture = evaluator->picture(plan, {10, 0}, {});
+  ASSERT_TRUE(picture);
+  EXPECT_TRUE(test::samePicture(*poor->picture(plan, {10, 0}, {}), *picture));
+  for (int y = 0; y < 36; ++y)
+    for (int x = 0; x < 48; ++x) {
+      const double position = 10 + reference.displacement(x + 0.5, y + 0.5);
+      const auto below = static_cast<std::size_t>(std::floor(position)), above = std::min<std::size_t>(below + 1, 11);
+      const double w = position - std::floor(position);
+      const auto at = [&](std::size_t n, int plane) { return static_cast<double>(test::sampleAt(frames[n], plane, x, y)); };
+      const double alpha = (1 - w) * at(below, 3) + w * at(above, 3);
+      ASSERT_NEAR(test::sampleAt(*picture, 3, x, y), alpha, 0.51);
+      if (alpha < 8) continue;
+      // Out of range in R, G or B nothing is cut off on the way: planes may be mixed one by one here.
+      for (int p = 0; p < 3; ++p)
+        ASSERT_NEAR(test::sampleAt(*picture, p, x, y),
+                    ((1 - w) * at(below, 3) * at(below, p) + w * at(above, 3) * at(above, p)) / alpha, 0.51);
+    }
 }
 
 TEST(TimeField, ClearIsTransparent) {

@@ -47,6 +47,8 @@ class ChainPlan {
   bool mayBeClear() const { return mayBeClear_; }
   /// True if what lies between two frames is made by optical flow.
   bool usesFlow() const { return usesFlow_; }
+  /// True if pictures with an alpha of the footage's own are mixed.
+  bool mixesAlpha() const { return source_.format.alpha && mixingStages_ > 0; }
   /// How frames should lie in memory for this chain: measured on its own field.
   const FrameLayout& layout() const { return *layout_; }
 

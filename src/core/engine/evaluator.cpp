@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/engine/alpha_mix.h"
 #include "core/engine/flow_mix.h"
 
 namespace molten {
@@ -27,6 +28,19 @@ void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const Out
   onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
 }
 
+/// Of footage with alpha: each source whole first, then all of them by what is there of each.
+template <class MakeRows>
+void mixSources(const ChainPlan& plan, const GatherProgram& program, Picture& out, MakeRows makeRows) {
+  std::vector<Picture> sources;
+  std::vector<std::vector<float>> weights;
+  for (int s = 0; s < program.sources(); ++s) {
+    Picture& source = sources.emplace_back(plan.shape());
+    onTiles(plan, [&](int plane, int from, int to) { makeRows(s, source, plane, from, to); });
+    weights.push_back(program.sourceWeights(s));
+  }
+  mixWithAlpha(sources, weights, out);
+}
+
 }  // namespace
 
 Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table) {
@@ -37,6 +51,12 @@ Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const Frame
     return out;
   }
   const FrameLookup lookup = plan.lookUp(*program, moment, table);
+  if (plan.mixesAlpha()) {
+    mixSources(plan, *program, out, [&](int source, Picture& to, int plane, int a, int b) {
+      program->assembleSource(source, lookup, to, plane, a, b);
+    });
+    return out;
+  }
   onTiles(plan, [&](int plane, int from, int to) { program->assemble(lookup, out, plane, from, to); });
   return out;
 }
@@ -83,8 +103,14 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& pr
     });
   }
   Picture out(plan.shape());
-  threads_.run(
-      [&] { onTiles(plan, [&](int plane, int a, int b) { program.finishLots(samples, out, plane, a, b); }); });
+  threads_.run([&] {
+    if (plan.mixesAlpha())
+      mixSources(plan, program, out, [&](int source, Picture& to, int plane, int a, int b) {
+        program.finishSource(source, samples, to, plane, a, b);
+      });
+    else
+      onTiles(plan, [&](int plane, int a, int b) { program.finishLots(samples, out, plane, a, b); });
+  });
   return out;
 }
 

@@ -290,10 +290,20 @@ void GatherProgram::mixTile(int plane, int tileRow, int tile, std::span<std::uin
 }
 
 void GatherProgram::assemble(const FrameLookup& lookup, Picture& out, int plane, int from, int to) const {
+  assembleSome(0, sources(), lookup, out, plane, from, to);
+}
+
+void GatherProgram::assembleSource(int source, const FrameLookup& lookup, Picture& out, int plane, int from,
+                                   int to) const {
+  assembleSome(source, 1, lookup, out, plane, from, to);
+}
+
+void GatherProgram::assembleSome(int first, int sourceCount, const FrameLookup& lookup, Picture& out, int plane,
+                                 int from, int to) const {
   const PlaneProgram& lanes = program(plane);
   const std::size_t bytes = source_.partBytes(sourcePlane(plane));
   const bool blocks = source_.kind() == Layout::Blocks;
-  const auto count = static_cast<std::size_t>(sources());
+  const auto count = static_cast<std::size_t>(sourceCount);
   // For each source the parts of this tile and of the next one.
   thread_local std::vector<std::array<std::vector<const std::uint8_t*>, 2>> parts;
   parts.resize(count);
@@ -302,13 +312,14 @@ void GatherProgram::assemble(const FrameLookup& lookup, Picture& out, int plane,
   const int across = source_.tilesAcross(), height = made_.plane(plane).height;
   const auto rowBytes = static_cast<std::ptrdiff_t>(made_.plane(plane).rowBytes);
   // Runs of whole frames go where they belong at once.
-  const bool straight = !blocks && picking_ == Picking::Copy;
+  const bool straight = !blocks && count == 1, mixes = count > 1;
   for (int tileRow = from; tileRow < to; ++tileRow)
     for (int tile = 0; tile < across; ++tile) {
       for (std::size_t s = 0; s < count; ++s) {
         const bool pair = picking_ == Picking::Pairs;
-        const TileRow& row = lanes.lanes[pair ? 0 : s][static_cast<std::size_t>(tileRow)];
-        const int shift = pair ? static_cast<int>(s) : 0;
+        const std::size_t source = s + static_cast<std::size_t>(first);
+        const TileRow& row = lanes.lanes[pair ? 0 : source][static_cast<std::size_t>(tileRow)];
+        const int shift = pair ? static_cast<int>(source) : 0;
         auto &now = parts[s][static_cast<std::size_t>(tile % 2)], &next = parts[s][static_cast<std::size_t>(1 - tile % 2)];
         if (tile == 0) findParts(row, tileRow, tile, plane, lookup, shift, now);
         if (!blocks) {
@@ -327,7 +338,7 @@ void GatherProgram::assemble(const FrameLookup& lookup, Picture& out, int plane,
         gatherBlocks(source_.shape().format.bytesPerSample(), now.data(), opsOf(row, tile), gathered[s], next.data(),
                      after);
       }
-      if (picking_ != Picking::Copy) mixTile(plane, tileRow, tile, gathered);
+      if (mixes) mixTile(plane, tileRow, tile, gathered);
       if (!straight) putTile(gathered[0], tileRow, tile, plane, out);
     }
 }
@@ -387,19 +398,29 @@ void GatherProgram::assembleLot(const FrameLookup& lookup, LotSamples& samples, 
 }
 
 void GatherProgram::finishLots(const LotSamples& samples, Picture& out, int plane, int from, int to) const {
+  finishSome(0, sources(), samples, out, plane, from, to);
+}
+
+void GatherProgram::finishSource(int source, const LotSamples& samples, Picture& out, int plane, int from,
+                                 int to) const {
+  finishSome(source, 1, samples, out, plane, from, to);
+}
+
+void GatherProgram::finishSome(int first, int count, const LotSamples& samples, Picture& out, int plane, int from,
+                               int to) const {
   const std::size_t bytes = source_.partBytes(sourcePlane(plane));
   for (int tileRow = from; tileRow < to; ++tileRow)
     for (int tile = 0; tile < source_.tilesAcross(); ++tile) {
       const int index = tileRow * source_.tilesAcross() + tile;
       std::vector<std::uint8_t*> gathered;
-      for (int s = 0; s < sources(); ++s) {
+      for (int s = first; s < first + count; ++s) {
         gathered.push_back(scratch(static_cast<std::size_t>(s), bytes).data());
         std::memcpy(gathered.back(),
                     samples[static_cast<std::size_t>(plane)].data() +
                         static_cast<std::size_t>(index * sources() + s) * bytes,
                     bytes);
       }
-      if (picking_ != Picking::Copy) mixTile(plane, tileRow, tile, gathered);
+      if (count > 1) mixTile(plane, tileRow, tile, gathered);
       made_.fromPart(gathered[0], index, plane, out);
     }
 }
@@ -436,6 +457,32 @@ std::span<const std::uint32_t> GatherProgram::laneWeights(int plane, int tile, i
   const TileRow& row =
       program(plane).lanes[static_cast<std::size_t>(lane)][static_cast<std::size_t>(tile / source_.tilesAcross())];
   return {row.weights.data() + static_cast<std::size_t>(tile % source_.tilesAcross()) * samples, samples};
+}
+
+std::vector<float> GatherProgram::sourceWeights(int source) const {
+  const Size size = source_.shape().size;
+  const TilePlane& part = source_.plane(0);
+  const auto stride = part.rowBytes / static_cast<std::size_t>(source_.shape().format.bytesPerSample());
+  constexpr int side = FrameLayout::blockSide;
+  std::vector<float> weights(static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height));
+  for (int tile = 0; tile < source_.tiles(); ++tile) {
+    const int left = tile % source_.tilesAcross() * part.width, top = tile / source_.tilesAcross() * part.height;
+    const bool pairs = picking_ == Picking::Pairs;
+    const auto ofPairs = pairs ? pairWeights(0, tile) : std::span<const std::uint16_t>();
+    const auto ofLane = pairs ? std::span<const std::uint32_t>() : laneWeights(0, tile, source);
+    for (int y = 0; y < std::min(part.height, size.height - top); ++y)
+      for (int x = 0; x < std::min(part.width, size.width - left); ++x) {
+        const std::size_t at =
+            source_.kind() == Layout::Rows
+                ? static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x)
+                : static_cast<std::size_t>(y / side) * stride +
+                      static_cast<std::size_t>(x / side * FrameLayout::blockSamples + y % side * side + x % side);
+        const std::uint32_t weight = !pairs ? ofLane[at] : source == 0 ? wholeWeight - ofPairs[at] : ofPairs[at];
+        weights[static_cast<std::size_t>(top + y) * static_cast<std::size_t>(size.width) +
+                static_cast<std::size_t>(left + x)] = static_cast<float>(weight) / static_cast<float>(wholeWeight);
+      }
+  }
+  return weights;
 }
 
 }  // namespace molten

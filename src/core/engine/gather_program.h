@@ -63,18 +63,23 @@ class GatherProgram {
 
   /// Copies and mixes rows of tiles [from, to) of a plane. The frames must be held where they are read.
   void assemble(const FrameLookup& lookup, Picture& out, int plane, int from, int to) const;
+  /// Only copies one of the sources that would be mixed.
+  void assembleSource(int source, const FrameLookup& lookup, Picture& out, int plane, int from, int to) const;
 
   /// The same with frames in lots: each frame must be in just one of the lookups, and be later() in the others; after the
   /// last lot finish() gives the picture.
   void beginLots(LotSamples& samples) const;
   void assembleLot(const FrameLookup& lookup, LotSamples& samples, int plane, int from, int to) const;
   void finishLots(const LotSamples& samples, Picture& out, int plane, int from, int to) const;
+  void finishSource(int source, const LotSamples& samples, Picture& out, int plane, int from, int to) const;
 
   /// For a tile of a plane: the frame that each sample reads in a lane, as numbered by the picks, in the order of the
   /// tile's memory; and the weights. Requires partSamples() places.
   void picksOfTile(int plane, int tile, int lane, std::span<std::int32_t> frames) const;
   std::span<const std::uint16_t> pairWeights(int plane, int tile) const;
   std::span<const std::uint32_t> laneWeights(int plane, int tile, int lane) const;
+  /// A source's weight (0…1) at every pixel: width · height, row after row.
+  std::vector<float> sourceWeights(int source) const;
 
  private:
   /// Consecutive samples of a row that read one frame. Rows layout only.
@@ -113,6 +118,9 @@ class GatherProgram {
                  std::uint8_t* out) const;
   /// Sources of a tile's mix into its first one.
   void mixTile(int plane, int tileRow, int tile, std::span<std::uint8_t* const> sources) const;
+  /// All sources, mixed (first = 0, count = sources()), or one alone.
+  void assembleSome(int first, int count, const FrameLookup& lookup, Picture& out, int plane, int from, int to) const;
+  void finishSome(int first, int count, const LotSamples& samples, Picture& out, int plane, int from, int to) const;
   void putTile(const std::uint8_t* part, int tileRow, int tile, int plane, Picture& out) const;
   bool madeAlpha(int plane) const { return plane == source_.shape().format.planes(); }
   int sourcePlane(int plane) const { return madeAlpha(plane) ? 0 : plane; }

@@ -1,0 +1,254 @@
+#include "core/picture/working_format.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/picture/convert.h"
+#include "core/picture/working_kernels.h"
+
+namespace molten {
+namespace {
+
+struct Matrix {
+  double red, blue;
+};
+
+/// Kr and Kb (ITU-T H.273, table 4).
+Matrix matrixOf(AVColorSpace space) {
+  switch (space) {
+    case AVCOL_SPC_BT470BG:
+    case AVCOL_SPC_SMPTE170M:
+      return {0.299, 0.114};
+    case AVCOL_SPC_FCC:
+      return {0.30, 0.11};
+    case AVCOL_SPC_SMPTE240M:
+      return {0.212, 0.087};
+    case AVCOL_SPC_BT2020_NCL:
+    case AVCOL_SPC_BT2020_CL:
+      return {0.2627, 0.0593};
+    default:
+      return {0.2126, 0.0722};
+  }
+}
+
+int clamped(int i, int count) {
+  return std::clamp(i, 0, count - 1);
+}
+
+}  // namespace
+
+WorkingFormat::Site WorkingFormat::siteOf(int shift, bool first, bool second) {
+  if (shift == 0) return Site::Own;
+  if (shift > 1) return Site::Group;
+  return first ? Site::First : second ? Site::Second : Site::Between;
+}
+
+WorkingFormat::WorkingFormat(const PictureShape& shape, Light light) : shape_(shape), light_(light) {
+  const PictureFormat& format = shape.format;
+  const auto site = shape.colour.chromaSite == AVCHROMA_LOC_UNSPECIFIED ? AVCHROMA_LOC_LEFT : shape.colour.chromaSite;
+  const bool left = site == AVCHROMA_LOC_LEFT || site == AVCHROMA_LOC_TOPLEFT || site == AVCHROMA_LOC_BOTTOMLEFT;
+  const bool top = site == AVCHROMA_LOC_TOPLEFT || site == AVCHROMA_LOC_TOP;
+  const bool bottom = site == AVCHROMA_LOC_BOTTOMLEFT || site == AVCHROMA_LOC_BOTTOM;
+  across_ = siteOf(format.shiftX, left, false);
+  down_ = siteOf(format.shiftY, top, bottom);
+  const Matrix matrix = matrixOf(meantMatrix(shape));
+  red_ = matrix.red, blue_ = matrix.blue;
+  top_ = format.floating ? 1.0f : static_cast<float>((1u << format.bits) - 1);
+  const bool gray = format.model == ColourModel::Gray;
+  const bool limited = !format.floating && (gray ? shape.colour.range == AVCOL_RANGE_MPEG : !shape.fullRange());
+  if (!format.floating) {
+    const auto step = static_cast<float>(1u << (format.bits - 8)) / top_;  // of an 8-bit value
+    lumaLow_ = limited ? 16 * step : 0;
+    lumaSpan_ = limited ? 219 * step : 1;
+    chromaMiddle_ = 128 * step;
+    chromaSpan_ = limited ? 224 * step : 1;
+  }
+  switch (shape.colour.transfer) {
+    case AVCOL_TRC_LINEAR:
+      break;
+    case AVCOL_TRC_IEC61966_2_1:
+      curve_ = Curve::Srgb;
+      break;
+    case AVCOL_TRC_GAMMA22:
+      curve_ = Curve::Power, power_ = 2.2f;
+      break;
+    case AVCOL_TRC_GAMMA28:
+      curve_ = Curve::Power, power_ = 2.8f;
+      break;
+    default:
+      curve_ = format.model == ColourModel::Rgb ? Curve::Srgb : Curve::Power;
+      power_ = 2.4f;
+  }
+}
+
+/// A row of a plane, 0…1 over its samples' range.
+void WorkingFormat::sampleRow(const Picture& picture, int plane, int y, std::vector<float>& out) const {
+  const int width = picture.planeWidth(plane);
+  out.resize(static_cast<std::size_t>(width));
+  const std::uint8_t* const row = picture.row(plane, clamped(y, picture.planeHeight(plane)));
+  for (int x = 0; x < width; ++x) {
+    const auto i = static_cast<std::size_t>(x);
+    if (shape_.format.floating)
+      out[i] = reinterpret_cast<const float*>(row)[x];
+    else
+      out[i] = static_cast<float>(shape_.format.bits > 8 ? reinterpret_cast<const std::uint16_t*>(row)[x] : row[x]) / top_;
+  }
+}
+
+/// Chroma at the pixels of row y, from the sites around.
+void WorkingFormat::spreadRow(const Picture& picture, int plane, int y, int left, int width, float* out) const {
+  const int shiftX = shape_.format.shiftX, shiftY = shape_.format.shiftY;
+  thread_local std::vector<float> near, far;
+  const int j = y >> shiftY;
+  sampleRow(picture, plane, j, near);
+  // The other row that this one lies between, and how much of it.
+  const bool odd = (y & 1) != 0;
+  int other = j;
+  float share = 0;
+  if (down_ == Site::First && odd) other = j + 1, share = 0.5f;
+  if (down_ == Site::Second && !odd) other = j - 1, share = 0.5f;
+  if (down_ == Site::Between) other = odd ? j + 1 : j - 1, share = 0.25f;
+  if (share > 0) {
+    sampleRow(picture, plane, other, far);
+    for (std::size_t i = 0; i < near.size(); ++i) near[i] = near[i] * (1 - share) + far[i] * share;
+  }
+  const int count = static_cast<int>(near.size());
+  const auto at = [&](int i) { return near[static_cast<std::size_t>(clamped(i, count))]; };
+  for (int k = 0; k < width; ++k) {
+    const int x = left + k, i = x >> shiftX;
+    const bool right = (x & 1) != 0;
+    switch (across_) {
+      case Site::First:
+        out[k] = right ? (at(i) + at(i + 1)) / 2 : at(i);
+        break;
+      case Site::Second:
+        out[k] = right ? at(i) : (at(i - 1) + at(i)) / 2;
+        break;
+      case Site::Between:
+        out[k] = at(i) * 0.75f + at(right ? i + 1 : i - 1) * 0.25f;
+        break;
+      default:
+        out[k] = at(i);
+    }
+  }
+}
+
+void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const {
+  constexpr int margin = WorkingTile::margin;
+  const PictureFormat& format = shape_.format;
+  tile.box = box;
+  // The far margin begins where the last chroma sample's pixels end, which may lie beyond the picture.
+  tile.width = (box.right - box.left + 3) / 4 * 4 + 2 * margin;
+  tile.height = (box.bottom - box.top + 3) / 4 * 4 + 2 * margin;
+  const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
+  for (auto& channel : tile.channels) channel.resize(count);
+  thread_local std::vector<float> samples;
+  const auto spreadPlain = [&](int plane, int y, float* out) {
+    sampleRow(picture, plane, y, samples);
+    for (int k = 0; k < tile.width; ++k)
+      out[k] = samples[static_cast<std::size_t>(clamped(box.left - margin + k, static_cast<int>(samples.size())))];
+  };
+  for (int r = 0; r < tile.height; ++r) {
+    const int y = box.top - margin + r;
+    float *const a = tile.row(0, r), *const b = tile.row(1, r), *const c = tile.row(2, r);
+    if (format.model == ColourModel::Rgb) {
+      // Planes are in the order G B R.
+      spreadPlain(2, y, a), spreadPlain(0, y, b), spreadPlain(1, y, c);
+    } else {
+      spreadPlain(0, y, a);
+      for (int k = 0; k < tile.width; ++k) a[k] = (a[k] - lumaLow_) / lumaSpan_;
+      if (format.model == ColourModel::Gray) {
+        std::copy_n(a, tile.width, b), std::copy_n(a, tile.width, c);
+      } else {
+        spreadRow(picture, 1, y, box.left - margin, tile.width, b);
+        spreadRow(picture, 2, y, box.left - margin, tile.width, c);
+        for (int k = 0; k < tile.width; ++k)
+          b[k] = (b[k] - chromaMiddle_) / chromaSpan_, c[k] = (c[k] - chromaMiddle_) / chromaSpan_;
+      }
+    }
+    if (format.alpha)
+      spreadPlain(format.colourPlanes(), y, tile.row(3, r));
+    else
+      std::fill_n(tile.row(3, r), tile.width, 1.0f);
+  }
+  if (format.model == ColourModel::Yuv)
+    toRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
+  if (light_ == Light::Display || curve_ == Curve::None) return;
+  for (int channel = 0; channel < 3; ++channel)
+    curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
+}
+
+void WorkingFormat::give(const WorkingTile& source, Picture& picture) const {
+  constexpr int margin = WorkingTile::margin;
+  const PictureFormat& format = shape_.format;
+  thread_local WorkingTile tile;
+  tile = source;
+  const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
+  if (light_ == Light::Linear && curve_ != Curve::None)
+    for (int channel = 0; channel < 3; ++channel)
+      curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, 1 / power_);
+  if (format.model == ColourModel::Yuv)
+    fromRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
+  const PixelBox& box = tile.box;
+  const auto put = [&](int plane, int x, int y, float value) {
+    std::uint8_t* const row = picture.writableRow(plane, y);
+    if (format.floating) {
+      reinterpret_cast<float*>(row)[x] = value;
+      return;
+    }
+    const auto sample = static_cast<unsigned>(std::lround(std::clamp(value, 0.0f, 1.0f) * top_));
+    if (format.bits > 8)
+      reinterpret_cast<std::uint16_t*>(row)[x] = static_cast<std::uint16_t>(sample);
+    else
+      row[x] = static_cast<std::uint8_t>(sample);
+  };
+  static constexpr int rgbChannel[] = {1, 2, 0};
+  for (int p = 0; p < format.planes(); ++p) {
+    const bool chroma = format.isChromaPlane(p);
+    const int channel = format.isAlphaPlane(p) ? 3 : format.model == ColourModel::Rgb ? rgbChannel[p] : p;
+    if (!chroma || (format.shiftX == 0 && format.shiftY == 0)) {
+      for (int y = box.top; y < box.bottom; ++y)
+        for (int x = box.left; x < box.right; ++x) {
+          float value = tile.row(channel, y - box.top + margin)[x - box.left + margin];
+          if (chroma)
+            value = value * chromaSpan_ + chromaMiddle_;
+          else if (format.model != ColourModel::Rgb && channel != 3)
+            value = value * lumaSpan_ + lumaLow_;
+          put(p, x, y, value);
+        }
+      continue;
+    }
+    // Down first, then across: what spread them is undone.
+    thread_local std::vector<float> line;
+    line.resize(static_cast<std::size_t>(tile.width));
+    const int toY = std::min(picture.planeHeight(p), (box.bottom + (1 << format.shiftY) - 1) >> format.shiftY);
+    const int toX = std::min(picture.planeWidth(p), (box.right + (1 << format.shiftX) - 1) >> format.shiftX);
+    const auto undone = [](Site site, auto at, int first) {
+      switch (site) {
+        case Site::First:
+          return -at(first - 2) / 8 + at(first - 1) / 4 + at(first) * 0.75f + at(first + 1) / 4 - at(first + 2) / 8;
+        case Site::Second:
+          return -at(first - 1) / 8 + at(first) / 4 + at(first + 1) * 0.75f + at(first + 2) / 4 - at(first + 3) / 8;
+        case Site::Between:
+          return -at(first - 1) / 4 + at(first) * 0.75f + at(first + 1) * 0.75f - at(first + 2) / 4;
+        case Site::Group:
+          return (at(first) + at(first + 1) + at(first + 2) + at(first + 3)) / 4;
+        default:
+          return at(first);
+      }
+    };
+    for (int y = box.top >> format.shiftY; y < toY; ++y) {
+      const int first = (y << format.shiftY) - box.top + margin;
+      for (int k = 0; k < tile.width; ++k)
+        line[static_cast<std::size_t>(k)] = undone(down_, [&](int r) { return tile.row(channel, r)[k]; }, first);
+      for (int x = box.left >> format.shiftX; x < toX; ++x)
+        put(p, x, y,
+            undone(across_, [&](int k) { return line[static_cast<std::size_t>(k)]; },
+                   (x << format.shiftX) - box.left + margin) *
+                    chromaSpan_ +
+                chromaMiddle_);
+    }
+  }
+}
+
+}  // namespace molten

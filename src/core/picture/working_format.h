@@ -1,0 +1,67 @@
+#pragma once
+// The format in which stages mix and alter values: R G B and alpha as floats, a tile at a time.
+
+#include <array>
+#include <vector>
+
+#include "core/picture/picture.h"
+
+namespace molten {
+
+/// Display: the values as they are shown. Linear: as much light as they stand for.
+enum class Light { Display, Linear };
+
+/// A rectangle of a picture, in pixels; right and bottom are outside.
+struct PixelBox {
+  int left = 0, top = 0, right = 0, bottom = 0;
+};
+
+/// Pixels of a box and of a margin around it, which chroma needs on the way back; beyond the picture its edge goes on.
+struct WorkingTile {
+  static constexpr int margin = 4;
+
+  PixelBox box;
+  int width = 0, height = 0;                   ///< in pixels, margins included
+  std::array<std::vector<float>, 4> channels;  ///< R G B A, row after row; 0…1 is black…white, clear…opaque; straight
+
+  float* row(int channel, int y) {
+    return channels[static_cast<std::size_t>(channel)].data() + static_cast<std::ptrdiff_t>(y) * width;
+  }
+  const float* row(int channel, int y) const {
+    return channels[static_cast<std::size_t>(channel)].data() + static_cast<std::ptrdiff_t>(y) * width;
+  }
+};
+
+/// Conversion for pictures of one shape. What is taken and given back unaltered is the same to the bit, at every depth,
+/// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its sites
+/// and gathered from them by the short filters that undo just that,
+///   on a pixel's own site   −1/8, 1/4, 3/4, 1/4, −1/8      between two pixels   −1/4, 3/4, 3/4, −1/4.
+/// Linear light: the transfer that the colour tags name, BT.1886's power of 2.4 where they name a video curve.
+/// For several threads.
+class WorkingFormat {
+ public:
+  WorkingFormat(const PictureShape& shape, Light light);
+
+  /// Box sides must be multiples of four pixels, or the picture's edges.
+  void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
+  /// Writes the box, without its margin.
+  void give(const WorkingTile& tile, Picture& picture) const;
+
+ private:
+  enum class Site { Own, First, Between, Second, Group };
+  enum class Curve { None, Power, Srgb };
+  static Site siteOf(int shift, bool first, bool second);
+  void sampleRow(const Picture& picture, int plane, int y, std::vector<float>& out) const;
+  void spreadRow(const Picture& picture, int plane, int y, int left, int width, float* out) const;
+
+  PictureShape shape_;
+  Light light_;
+  Curve curve_ = Curve::None;
+  float power_ = 1;
+  Site across_ = Site::Own, down_ = Site::Own;
+  double red_ = 0, blue_ = 0;  ///< Kr and Kb of the matrix
+  float top_ = 255;            ///< sample value of 1, in full range
+  float lumaLow_ = 0, lumaSpan_ = 1, chromaMiddle_ = 0, chromaSpan_ = 1;  ///< of normalized samples
+};
+
+}  // namespace molten

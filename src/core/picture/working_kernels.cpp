@@ -1,0 +1,139 @@
+#include "core/picture/working_kernels.h"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "core/picture/working_kernels.cpp"
+#include <hwy/foreach_target.h>
+// After the line above, which brings this file in once for each target.
+#include <hwy/contrib/math/math-inl.h>
+#include <hwy/highway.h>
+
+HWY_BEFORE_NAMESPACE();
+namespace molten {
+namespace HWY_NAMESPACE {
+
+namespace hn = hwy::HWY_NAMESPACE;
+using Floats = hn::ScalableTag<float>;
+
+/// work(lanes, three vectors) over three arrays; what is left over goes through a vector's worth of memory of its own.
+template <class Work>
+HWY_INLINE void overThree(float* a, float* b, float* c, std::size_t count, Work work) {
+  const Floats d;
+  const std::size_t lanes = hn::Lanes(d);
+  std::size_t i = 0;
+  const auto step = [&](float* x, float* y, float* z) HWY_ATTR {
+    auto vx = hn::LoadU(d, x), vy = hn::LoadU(d, y), vz = hn::LoadU(d, z);
+    work(vx, vy, vz);
+    hn::StoreU(vx, d, x), hn::StoreU(vy, d, y), hn::StoreU(vz, d, z);
+  };
+  for (; i + lanes <= count; i += lanes) step(a + i, b + i, c + i);
+  if (i == count) return;
+  HWY_ALIGN float rest[3][HWY_MAX_BYTES / sizeof(float)] = {};
+  for (std::size_t k = i; k < count; ++k) rest[0][k - i] = a[k], rest[1][k - i] = b[k], rest[2][k - i] = c[k];
+  step(rest[0], rest[1], rest[2]);
+  for (std::size_t k = i; k < count; ++k) a[k] = rest[0][k - i], b[k] = rest[1][k - i], c[k] = rest[2][k - i];
+}
+
+void toRgbWide(float* y, float* cb, float* cr, std::size_t count, double red, double blue) {
+  const Floats d;
+  const double green = 1 - red - blue;
+  const auto toR = hn::Set(d, static_cast<float>(2 * (1 - red))), toB = hn::Set(d, static_cast<float>(2 * (1 - blue)));
+  const auto gr = hn::Set(d, static_cast<float>(2 * (1 - red) * red / green)),
+             gb = hn::Set(d, static_cast<float>(2 * (1 - blue) * blue / green));
+  overThree(y, cb, cr, count, [&](auto& v0, auto& v1, auto& v2) HWY_ATTR {
+    const auto r = hn::Add(v0, hn::Mul(toR, v2)), b = hn::Add(v0, hn::Mul(toB, v1));
+    const auto g = hn::Sub(hn::Sub(v0, hn::Mul(gr, v2)), hn::Mul(gb, v1));
+    v0 = r, v1 = g, v2 = b;
+  });
+}
+
+void fromRgbWide(float* r, float* g, float* b, std::size_t count, double red, double blue) {
+  const Floats d;
+  const auto kr = hn::Set(d, static_cast<float>(red)), kg = hn::Set(d, static_cast<float>(1 - red - blue)),
+             kb = hn::Set(d, static_cast<float>(blue));
+  const auto toCr = hn::Set(d, static_cast<float>(0.5 / (1 - red))), toCb = hn::Set(d, static_cast<float>(0.5 / (1 - blue)));
+  overThree(r, g, b, count, [&](auto& v0, auto& v1, auto& v2) HWY_ATTR {
+    const auto y = hn::Add(hn::Add(hn::Mul(kr, v0), hn::Mul(kg, v1)), hn::Mul(kb, v2));
+    const auto cr = hn::Mul(hn::Sub(v0, y), toCr), cb = hn::Mul(hn::Sub(v2, y), toCb);
+    v0 = y, v1 = cb, v2 = cr;
+  });
+}
+
+/// |v|^power for |v| > 0.
+template <class V>
+HWY_INLINE V powerOf(Floats d, V magnitude, V power) {
+  return hn::Exp(d, hn::Mul(power, hn::Log(d, magnitude)));
+}
+
+template <class Curve>
+HWY_INLINE void curve(float* values, std::size_t count, Curve curved) {
+  const Floats d;
+  const std::size_t lanes = hn::Lanes(d);
+  const auto step = [&](float* at) HWY_ATTR {
+    const auto v = hn::LoadU(d, at), magnitude = hn::Abs(v);
+    // The logarithm of nothing is not asked for.
+    const auto safe = hn::Max(magnitude, hn::Set(d, 1e-20f));
+    const auto made = hn::IfThenElse(hn::Eq(magnitude, hn::Zero(d)), hn::Zero(d), curved(safe));
+    hn::StoreU(hn::CopySign(made, v), d, at);
+  };
+  std::size_t i = 0;
+  for (; i + lanes <= count; i += lanes) step(values + i);
+  if (i == count) return;
+  HWY_ALIGN float rest[HWY_MAX_BYTES / sizeof(float)] = {};
+  for (std::size_t k = i; k < count; ++k) rest[k - i] = values[k];
+  step(rest);
+  for (std::size_t k = i; k < count; ++k) values[k] = rest[k - i];
+}
+
+void raiseWide(float* values, std::size_t count, float power) {
+  const Floats d;
+  curve(values, count, [&](auto v) HWY_ATTR { return powerOf(d, v, hn::Set(d, power)); });
+}
+
+void fromSrgbWide(float* values, std::size_t count) {
+  const Floats d;
+  curve(values, count, [&](auto v) HWY_ATTR {
+    const auto upper = powerOf(d, hn::Mul(hn::Add(v, hn::Set(d, 0.055f)), hn::Set(d, 1 / 1.055f)), hn::Set(d, 2.4f));
+    return hn::IfThenElse(hn::Gt(v, hn::Set(d, 0.04045f)), upper, hn::Mul(v, hn::Set(d, 1 / 12.92f)));
+  });
+}
+
+void toSrgbWide(float* values, std::size_t count) {
+  const Floats d;
+  curve(values, count, [&](auto v) HWY_ATTR {
+    const auto upper = hn::Sub(hn::Mul(hn::Set(d, 1.055f), powerOf(d, v, hn::Set(d, 1 / 2.4f))), hn::Set(d, 0.055f));
+    return hn::IfThenElse(hn::Gt(v, hn::Set(d, 0.0031308f)), upper, hn::Mul(v, hn::Set(d, 12.92f)));
+  });
+}
+
+}  // namespace HWY_NAMESPACE
+}  // namespace molten
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace molten {
+namespace {
+HWY_EXPORT(toRgbWide);
+HWY_EXPORT(fromRgbWide);
+HWY_EXPORT(raiseWide);
+HWY_EXPORT(fromSrgbWide);
+HWY_EXPORT(toSrgbWide);
+}  // namespace
+
+void toRgb(float* y, float* cb, float* cr, std::size_t count, double red, double blue) {
+  HWY_DYNAMIC_DISPATCH(toRgbWide)(y, cb, cr, count, red, blue);
+}
+void fromRgb(float* r, float* g, float* b, std::size_t count, double red, double blue) {
+  HWY_DYNAMIC_DISPATCH(fromRgbWide)(r, g, b, count, red, blue);
+}
+void raise(float* values, std::size_t count, float power) {
+  HWY_DYNAMIC_DISPATCH(raiseWide)(values, count, power);
+}
+void srgbToLinear(float* values, std::size_t count) {
+  HWY_DYNAMIC_DISPATCH(fromSrgbWide)(values, count);
+}
+void linearToSrgb(float* values, std::size_t count) {
+  HWY_DYNAMIC_DISPATCH(toSrgbWide)(values, count);
+}
+
+}  // namespace molten
+#endif

@@ -1,0 +1,19 @@
+#pragma once
+// The arithmetic of the working format, in the widest instructions that the processor has.
+
+#include <cstddef>
+
+namespace molten {
+
+/// Y (0…1), Cb and Cr (−0.5…0.5) to R G B and back, in place, for a matrix with Kr = red and Kb = blue:
+///   R = Y + 2(1 − Kr)·Cr,  B = Y + 2(1 − Kb)·Cb,  Y = Kr·R + Kg·G + Kb·B.
+void toRgb(float* y, float* cb, float* cr, std::size_t count, double red, double blue);
+void fromRgb(float* r, float* g, float* b, std::size_t count, double red, double blue);
+
+/// values[i] to the power, below nothing as above it (|v|^power with v's sign).
+void raise(float* values, std::size_t count, float power);
+/// The sRGB curve (IEC 61966-2-1) to linear light and back, below nothing as above it.
+void srgbToLinear(float* values, std::size_t count);
+void linearToSrgb(float* values, std::size_t count);
+
+}  // namespace molten

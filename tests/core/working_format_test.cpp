@@ -1,0 +1,94 @@
+// The format in which stages mix: there and back to the bit, and right on the way.
+#include "core/picture/working_format.h"
+
+#include <cmath>
+#include <random>
+
+#include "core/picture/convert.h"
+#include "core/picture/working_kernels.h"
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+struct Kind {
+  ColourModel model;
+  int bits, shiftX, shiftY;
+  bool alpha;
+};
+
+TEST(WorkingFormat, UntouchedPicturesComeBackToTheBit) {
+  std::mt19937 random(14);
+  const Kind kinds[] = {{ColourModel::Yuv, 8, 1, 1, false},  {ColourModel::Yuv, 10, 1, 0, true},
+                        {ColourModel::Yuv, 16, 0, 0, false}, {ColourModel::Yuv, 8, 2, 2, false},
+                        {ColourModel::Yuv, 12, 1, 1, true},  {ColourModel::Rgb, 8, 0, 0, true},
+                        {ColourModel::Rgb, 16, 0, 0, false}, {ColourModel::Gray, 8, 0, 0, true},
+                        {ColourModel::Yuv, 8, 0, 1, false}};
+  for (const Kind& kind : kinds)
+    for (const Size size : {Size{61, 37}, Size{1, 1}, Size{64, 48}, Size{2, 35}})
+      for (const auto site : {AVCHROMA_LOC_UNSPECIFIED, AVCHROMA_LOC_CENTER, AVCHROMA_LOC_TOPLEFT, AVCHROMA_LOC_BOTTOM})
+        for (const auto range : {AVCOL_RANGE_MPEG, AVCOL_RANGE_JPEG})
+          for (const Light light : {Light::Display, Light::Linear})
+            for (const auto transfer : {AVCOL_TRC_BT709, AVCOL_TRC_IEC61966_2_1}) {
+              PictureShape shape;
+              shape.format = {kind.model, kind.bits, kind.shiftX, kind.shiftY, kind.alpha, false};
+              shape.size = size;
+              shape.colour = {range, AVCOL_SPC_BT709, AVCOL_PRI_BT709, transfer, site};
+              const Picture picture = test::randomPicture(shape, random);
+              const WorkingFormat format(shape, light);
+              Picture back(shape);
+              WorkingTile tile;
+              for (int top = 0; top < size.height; top += 16)
+                for (int left = 0; left < size.width; left += 24) {
+                  format.take(picture, {left, top, std::min(left + 24, size.width), std::min(top + 16, size.height)}, tile);
+                  format.give(tile, back);
+                }
+              ASSERT_TRUE(test::samePicture(back, picture))
+                  << formatText(shape.format) << ' ' << size.width << " x " << size.height << " site " << site << " light "
+                  << static_cast<int>(light) << " transfer " << transfer;
+            }
+}
+
+/// Against the definition in double, 4:4:4, where no chroma has to be spread.
+TEST(WorkingFormat, ColoursAreTheMatrixsAndTheCurves) {
+  std::mt19937 random(15);
+  PictureShape shape;
+  shape.format = {ColourModel::Yuv, 8, 0, 0, false, false};
+  shape.size = {32, 8};
+  shape.colour = {AVCOL_RANGE_MPEG, AVCOL_SPC_BT2020_NCL, AVCOL_PRI_BT2020, AVCOL_TRC_BT709, AVCHROMA_LOC_LEFT};
+  const Picture picture = test::randomPicture(shape, random);
+  WorkingTile display, linear;
+  WorkingFormat(shape, Light::Display).take(picture, {0, 0, 32, 8}, display);
+  WorkingFormat(shape, Light::Linear).take(picture, {0, 0, 32, 8}, linear);
+  for (int y = 0; y < 8; ++y)
+    for (int x = 0; x < 32; ++x) {
+      const double luma = (test::sampleAt(picture, 0, x, y) - 16.0) / 219,
+                   cb = (test::sampleAt(picture, 1, x, y) - 128.0) / 224,
+                   cr = (test::sampleAt(picture, 2, x, y) - 128.0) / 224;
+      const double red = 0.2627, blue = 0.0593, r = luma + 2 * (1 - red) * cr, b = luma + 2 * (1 - blue) * cb,
+                   g = (luma - red * r - blue * b) / (1 - red - blue);
+      const double expected[] = {r, g, b};
+      for (int c = 0; c < 3; ++c) {
+        const int row = y + WorkingTile::margin, column = x + WorkingTile::margin;
+        EXPECT_NEAR(display.row(c, row)[column], expected[c], 2e-6);
+        EXPECT_NEAR(linear.row(c, row)[column], std::copysign(std::pow(std::abs(expected[c]), 2.4), expected[c]), 1e-5);
+      }
+    }
+}
+
+TEST(WorkingFormat, SrgbIsTheStandardsCurve) {
+  std::vector<float> values;
+  for (int i = -100; i <= 1100; ++i) values.push_back(static_cast<float>(i) / 1000);
+  auto linear = values;
+  srgbToLinear(linear.data(), linear.size());
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const double v = std::abs(static_cast<double>(values[i]));
+    const double expected = v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4);
+    EXPECT_NEAR(linear[i], std::copysign(expected, values[i]), 2e-6);
+  }
+  linearToSrgb(linear.data(), linear.size());
+  for (std::size_t i = 0; i < values.size(); ++i) EXPECT_NEAR(linear[i], values[i], 2e-6);
+}
+
+}  // namespace
+}  // namespace molten
