@@ -112,12 +112,15 @@ std::size_t split(const std::uint16_t* numbers, int blocks, std::uint32_t* where
     while (rest) {
       const std::uint16_t number = numbers[__builtin_ctzll(rest)];
       const auto wanted = hn::Set(d, number);
+      // By way of bytes in memory: GCC 12 may widen a mask of 32 bits to 64 with what lay beside it.
+      std::uint8_t bytes[blockSamples] = {};
+      for (std::size_t i = 0; i < blockSamples; i += hn::Lanes(d))
+        hn::StoreMaskBits(d, hn::Eq(hn::LoadU(d, numbers + i), wanted), bytes + (hn::Lanes(d) < 8 ? i : i / 8));
       std::uint64_t same = 0;
-      for (std::size_t i = 0; i < blockSamples; i += hn::Lanes(d)) {
-        std::uint64_t bits = 0;
-        hn::StoreMaskBits(d, hn::Eq(hn::LoadU(d, numbers + i), wanted), reinterpret_cast<std::uint8_t*>(&bits));
-        same |= bits << i;
-      }
+      if (hn::Lanes(d) < 8)
+        for (std::size_t i = 0; i < blockSamples; ++i) same |= std::uint64_t(bytes[i] & 1) << i;
+      else
+        std::memcpy(&same, bytes, sizeof same);
       where[count] = std::uint32_t(number) << 16 | static_cast<std::uint32_t>(b);
       mask[count++] = same;
       rest &= ~same;
