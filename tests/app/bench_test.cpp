@@ -280,6 +280,79 @@ TEST_F(BenchTest, FootageThatIsGoneIsSaidAndNothingIsLost) {
   EXPECT_EQ(project().chain.size(), 1u);
 }
 
+TEST_F(BenchTest, TheMemoryBudgetIsTheUsers) {
+  open(clip());
+  const auto measure = [&] {
+    QString text;
+    for (auto* label : bench->findChildren<QLabel*>())
+      if (label->text().contains("memory")) text = label->text();
+    return text;
+  };
+  ASSERT_TRUE(until([&] { return measure().endsWith("of 0.5 GB"); })) << measure().toStdString();
+  ASSERT_TRUE(trigger("0.25 GB"));
+  EXPECT_TRUE(measure().endsWith("of 0.2 GB") || measure().endsWith("of 0.3 GB")) << measure().toStdString();
+  ASSERT_TRUE(trigger("1 GB"));
+  EXPECT_TRUE(measure().endsWith("of 1.0 GB"));
+  // The next start knows it.
+  bench.reset();
+  makeBench();
+  open(clip());
+  ASSERT_TRUE(until([&] { return measure().endsWith("of 1.0 GB"); })) << measure().toStdString();
+  for (QAction* action : bench->findChildren<QAction*>())
+    if (action->text().startsWith("Usual: ")) action->trigger();
+  EXPECT_TRUE(measure().endsWith("of 0.5 GB")) << measure().toStdString();
+}
+
+/// A bar moves eight pixels a frame; where a field asks for the moment between two frames, Flow shows it between.
+TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
+  const std::string path = folder / "bar.mkv";
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i color=black:s=640x360:r=30:d=1 -f lavfi -i "
+                             "color=white:s=60x360:r=30:d=1 -filter_complex \"overlay=x='100+8*n':y=0\" -pix_fmt yuv420p "
+                             "-c:v ffv1 " + path)
+                .exitCode,
+            0);
+  open(path);
+  ASSERT_TRUE(trigger("Time Field"));
+  // The whole picture reads half a frame back.
+  ASSERT_TRUE(trigger("In at the playhead"));
+  for (const auto& [name, text] : {std::pair{"back", "0.5f"}, std::pair{"start", "0.5x2"}, std::pair{"end", "0.5x3"}}) {
+    QLineEdit& line = field(name);
+    line.setFocus();
+    line.selectAll();
+    QTest::keyClicks(&line, text);
+    QTest::keyClick(&line, Qt::Key_Return);
+  }
+  const auto edgeOf = [&] {
+    const QImage image = picture().grab().toImage();
+    const QPointF from = picture().toWidget({0, 0.3}), to = picture().toWidget({1, 0.3});
+    const double scale = (to.x() - from.x()) / 640;
+    // Between black and white, summed up left of the bar's middle.
+    double light = 0;
+    for (int x = 0; x < 250; ++x)
+      light += qGray(image.pixel(static_cast<int>(from.x() + (x + 0.5) * scale), static_cast<int>(from.y()))) / 255.0;
+    return 250 - light;
+  };
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  for (int i = 0; i < 15; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
+  stillFor(200);
+  button("in-between=nearest").click();
+  stillFor(200);
+  const double nearest = edgeOf();
+  button("in-between=flow").click();
+  stillFor(300);
+  EXPECT_NEAR(edgeOf(), nearest - 4, 1.0);
+  // Not a mix of two bars: the bar's edge is a step, not a slope of eight pixels.
+  const QImage image = picture().grab().toImage();
+  const QPointF from = picture().toWidget({0, 0.3}), to = picture().toWidget({1, 0.3});
+  int gray = 0;
+  for (int x = 200; x < 232; ++x) {
+    const int value = qGray(image.pixel(static_cast<int>(from.x() + (x + 0.5) * (to.x() - from.x()) / 640),
+                                        static_cast<int>(from.y())));
+    gray += value > 64 && value < 192;
+  }
+  EXPECT_LE(gray, 5);
+}
+
 TEST_F(BenchTest, BadFilesAreSaidInASentence) {
   std::ofstream(folder / "words.mp4") << "no footage at all";
   std::ofstream(folder / "broken.molten") << "{";

@@ -31,7 +31,7 @@ struct PictureState;
 
 struct BenchOptions {
   QString autosaveFolder;
-  std::size_t memoryBytes = 0;  ///< budget for decoded frames
+  std::size_t memoryBytes = 0;  ///< budget where the user has set none
   bool askQuestions = true;     ///< tests answer none
 };
 
@@ -83,6 +83,8 @@ class Bench : public QMainWindow {
   void footageFailed(const QString& sentence);
   void remember(const QString& path);
   void fillRecent();
+  void buildMemoryMenu(QMenu* menu);
+  void setMemory(std::size_t bytes);
   void showTrouble(const QString& sentence);
 
   // what is shown

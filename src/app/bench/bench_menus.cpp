@@ -1,5 +1,8 @@
 // The Bench: its menus.
+#include <unistd.h>
+
 #include <QAction>
+#include <QActionGroup>
 #include <QDesktopServices>
 #include <QFileInfo>
 #include <QLabel>
@@ -33,6 +36,8 @@ void Bench::buildMenus() {
   project->addSeparator();
   add(project, tr("Save"), QKeySequence::Save, [this] { save(); });
   add(project, tr("Save as…"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+  project->addSeparator();
+  buildMemoryMenu(project->addMenu(tr("Memory budget")));
   project->addSeparator();
   add(project, tr("Quit"), QKeySequence::Quit, [this] { close(); });
 
@@ -131,6 +136,37 @@ void Bench::buildMenus() {
   menuBar()->setCornerWidget(titleLabel_);
   for (QAction* action : findChildren<QAction*>()) action->setShortcutContext(Qt::WindowShortcut);
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
+}
+
+/// What frames, flows and prepared pictures may take up together. Kept for the next start.
+void Bench::buildMemoryMenu(QMenu* menu) {
+  auto* group = new QActionGroup(menu);
+  const std::size_t usual = options_.memoryBytes;
+  const auto chosen = static_cast<std::size_t>(QSettings().value("memory-budget", 0).toULongLong());
+  const auto choice = [&](const QString& name, std::size_t bytes, std::size_t kept) {
+    QAction* action = menu->addAction(name);
+    action->setCheckable(true);
+    action->setChecked(chosen == kept);
+    group->addAction(action);
+    connect(action, &QAction::triggered, this, [this, bytes, kept] {
+      QSettings().setValue("memory-budget", static_cast<qulonglong>(kept));
+      setMemory(bytes);
+    });
+  };
+  choice(tr("Usual: %1 GB").arg(static_cast<double>(usual) / 1e9, 0, 'f', 1), usual, 0);
+  const auto machine = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  for (const double gigabytes : {0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0}) {
+    const auto bytes = static_cast<std::size_t>(gigabytes * 1e9);
+    if (bytes <= machine / 4 * 3) choice(tr("%1 GB").arg(gigabytes), bytes, bytes);
+  }
+  if (chosen > 0) options_.memoryBytes = chosen;
+}
+
+void Bench::setMemory(std::size_t bytes) {
+  options_.memoryBytes = bytes;
+  player_->setBudget(bytes);
+  refreshPicture();
+  refreshTransport();
 }
 
 void Bench::fillRecent() {

@@ -37,6 +37,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   measure_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   render_ = new QPushButton(tr("Render…"));
   render_->setProperty("primary", true);
+  measure_->setToolTip(
+      tr("Frames, flows and prepared pictures that are held, of the budget that Project, Memory budget sets"));
   render_->setToolTip(tr("Write the result to a file (Ctrl+R)"));
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(12, 4, 12, 6);
