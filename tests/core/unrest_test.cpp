@@ -66,11 +66,16 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
       viewer.takeDue();
       std::this_thread::sleep_for(std::chrono::microseconds(random() % 4000));
     }
+    if (round % 2) continue;  // every other time the end comes in the middle of it
+    viewer.halt();
+    const int before = pictures;
+    viewer.show({{}, 7, {160, 120}});
+    for (int i = 0; i < 3000 && pictures == before; ++i) std::this_thread::sleep_for(10ms);
   }
   over = true;
   renderer.join();
   EXPECT_EQ(troubles, 0);
-  EXPECT_GT(pictures, 8);
+  EXPECT_GE(pictures, 4);
   EXPECT_GT(renders, 1);
   // What was called off has left nothing behind: at most the last whole result stands there.
   for (const auto& name : folder.names()) EXPECT_TRUE(name == "a.mp4" || name == "b.mp4" || name == "out.mkv") << name;

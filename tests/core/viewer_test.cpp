@@ -204,13 +204,16 @@ TEST_F(ViewerTest, FramesAreSeenSmallFirstAndThenSharp) {
   EXPECT_LE(feed->budget()->used(), feed->budget()->limit());
   const auto decodedBefore = feed->decoded();
   viewer->show({{}, 170, {512, 384}});
-  const auto seenAt = [&](int scale) {
+  const auto scalesSeen = [&] {
     const std::scoped_lock lock(mutex);
-    return std::find(seen.begin(), seen.end(), std::pair<std::int64_t, int>(170, scale));
+    std::vector<int> scales;
+    for (const auto& [frame, scale] : seen)
+      if (frame == 170) scales.push_back(scale);
+    return scales;
   };
-  ASSERT_TRUE(until([&] { return seenAt(1) != seen.end(); }));
-  EXPECT_LT(seenAt(4) - seen.begin(), seenAt(1) - seen.begin());
+  EXPECT_TRUE(until([&] { return scalesSeen() == std::vector<int>{4, 1}; }));
   EXPECT_GT(feed->decoded(), decodedBefore);
+  viewer.reset();
 }
 
 TEST_F(ViewerTest, FootageThatVanishesIsSaid) {

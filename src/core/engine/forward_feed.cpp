@@ -204,12 +204,13 @@ std::optional<Error> ForwardFeed::prepare(std::int64_t k, std::stop_token stop) 
 }
 
 /// Between all neighbours among the frames that picture k reads.
-void ForwardFeed::findFlows(std::int64_t k) {
+void ForwardFeed::findFlows(std::int64_t k, std::stop_token stop) {
   for (const TileReads& reads : readsOf(k))
     for (const FrameInterval& interval : reads)
       for (auto f = interval.first; f < interval.last; ++f) {
         Held &first = frames_.at(f), &second = frames_.at(f + 1);
         if (first.flow) continue;
+        if (stop.stop_requested()) return;
         first.flow = finder_.find(first.luma, second.luma, plan_.scale());
         first.lease = {budget_, first.luma.bytes() + first.flow->bytes()};
       }
@@ -237,7 +238,7 @@ void ForwardFeed::work(std::stop_token stop) {
     }
     dropUntil(made);
     auto failed = prepare(k, stop);
-    if (!failed && plan_.usesFlow()) findFlows(k);
+    if (!failed && plan_.usesFlow()) findFlows(k, stop);
     const std::scoped_lock lock(mutex_);
     if (failed)
       failed_ = std::move(failed);

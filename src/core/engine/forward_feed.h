@@ -54,7 +54,7 @@ class ForwardFeed {
   struct Held {
     std::shared_ptr<StoredFrame> frame;
     std::vector<std::int64_t> until;  ///< the last picture that each tile is held for
-    SmallLuma luma;                   ///< until the flows on both sides are found; empty if the plan needs none
+    SmallLuma luma;                   ///< what motion is looked for in; empty if the plan needs none
     std::shared_ptr<const FlowField> flow;  ///< to the frame after it
     MemoryBudget::Lease lease;              ///< of these two
   };
@@ -63,7 +63,7 @@ class ForwardFeed {
   const Reads& readsOf(std::int64_t k);
   void planWindow();
   std::optional<Error> prepare(std::int64_t k, std::stop_token stop);
-  void findFlows(std::int64_t k);
+  void findFlows(std::int64_t k, std::stop_token stop);
   void arrived(std::int32_t frame, const Picture& picture, std::int64_t k);
   void dropUntil(std::int64_t k);
   FrameTable tableOf(std::int64_t k);
