@@ -1,6 +1,6 @@
 // The engine's speed in one table: what is to be reached, what was measured, beside what, and the ratio.
-// molten-bench-table [FOOTAGE]: without footage on a clip that it makes, 1920 × 1080 at 60 a second. Takes some minutes.
-// Every pair is run in turn, three times; medians are told.
+// molten-bench-table [FOOTAGE]: without footage on a clip that it makes, 1920 × 1080 at 60 a second. Takes some
+// minutes. Every pair is run in turn, three times; medians are told.
 #include <fcntl.h>
 #include <spawn.h>
 #include <sys/resource.h>
@@ -99,8 +99,8 @@ void assembling(const std::string& here) {
     if (entry.value("aggregate_name", "") == "median") times[entry["run_name"]] = entry["real_time"];
   const double copy = times["copyWholeFrames"];
   const auto say = [&](const char* what, const char* name, const char* reach) {
-    row(std::string("assembling 1080p, ") + what, reach, text("%.2f ms", times[name]), text("copying whole: %.2f ms", copy),
-        text("%.1f", times[name] / copy));
+    row(std::string("assembling 1080p, ") + what, reach, text("%.2f ms", times[name]),
+        text("copying whole: %.2f ms", copy), text("%.1f", times[name] / copy));
   };
   say("vertical field", "assembleStage/vertical", "1.5");
   say("horizontal field", "assembleStage/horizontal", "6");
@@ -111,10 +111,10 @@ void assembling(const std::string& here) {
 
 void rendering(const std::string& here, const std::string& clip) {
   const std::string frames = "150", out = here + "/ours.mp4", plain = here + "/plain.mp4";
-  const auto [ours, theirs] =
-      inTurn({MOLTEN_RENDER, clip, "--stage", "time-field:back=1s", "--frames", "0-149", "--progress", "none", "-o", out},
-             {"ffmpeg", "-v", "error", "-y", "-i", clip, "-an", "-frames:v", frames, "-c:v", "libx264", "-preset", "medium",
-              "-crf", "18", "-pix_fmt", "yuv420p", plain});
+  const auto [ours, theirs] = inTurn(
+      {MOLTEN_RENDER, clip, "--stage", "time-field:back=1s", "--frames", "0-149", "--progress", "none", "-o", out},
+      {"ffmpeg", "-v", "error", "-y", "-i", clip, "-an", "-frames:v", frames, "-c:v", "libx264", "-preset", "medium",
+       "-crf", "18", "-pix_fmt", "yuv420p", plain});
   row("rendering a Time Field, H.264", "1.25", text("%.1f s", ours), text("plain transcode: %.1f s", theirs),
       text("%.2f", ours / theirs));
 }
@@ -160,25 +160,24 @@ void betweenFrames(const std::string& here, const std::string& clip) {
   // Few frames of large pictures: the peer takes seconds for each of them.
   const Words lossless{"-an", "-c:v", "ffv1"};
   const auto make = [&](const std::string& filter, const std::string& rate, const std::string& to) {
-    run({"ffmpeg", "-v", "error", "-y", "-vsync", "0", "-i", clip, "-an", "-vf", "select='lt(n,61)'," + filter, "-r", rate,
-         "-pix_fmt", "yuv420p", "-c:v", "ffv1", to});
+    run({"ffmpeg", "-v", "error", "-y", "-vsync", "0", "-i", clip, "-an", "-vf", "select='lt(n,61)'," + filter, "-r",
+         rate, "-pix_fmt", "yuv420p", "-c:v", "ffv1", to});
   };
   make("setpts=N/30/TB", "30", whole);
   make("select='not(mod(n,2))',setpts=N/15/TB", "15", half);
   const auto ourWay = [&](const std::string& way, const std::string& to) -> Words {
-    return {MOLTEN_RENDER, half, "--rate", "30", "--stage", "time-field:back=0s,in-between=" + way, "--progress", "none", "-o", to};
+    return {MOLTEN_RENDER, half,   "--rate", "30", "--stage", "time-field:back=0s,in-between=" + way,
+            "--progress",  "none", "-o",     to};
   };
-  const auto [mine, peer] =
-      inTurn(ourWay("flow", ours),
-             {"ffmpeg", "-v", "error", "-y", "-i", half, "-vf", "minterpolate=fps=30:mi_mode=mci:mc_mode=aobmc:vsbmc=1", "-c:v",
-              "ffv1", theirs},
-             1);
+  const auto [mine, peer] = inTurn(ourWay("flow", ours),
+                                   {"ffmpeg", "-v", "error", "-y", "-i", half, "-vf",
+                                    "minterpolate=fps=30:mi_mode=mci:mc_mode=aobmc:vsbmc=1", "-c:v", "ffv1", theirs},
+                                   1);
   run(ourWay("blend", blend));
   row("Flow, twice the frames", "0.2", text("%.1f s", mine), text("minterpolate: %.1f s", peer),
       text("%.2f", mine / peer));
   row("  likeness to the left-out frames (PSNR)", "above the peer", text("%.2f dB", likeness(here, ours, whole)),
-      text("minterpolate: %.2f dB", likeness(here, theirs, whole)),
-      text("Blend %.1f", likeness(here, blend, whole)));
+      text("minterpolate: %.2f dB", likeness(here, theirs, whole)), text("Blend %.1f", likeness(here, blend, whole)));
 }
 
 void window(const std::string& here, const std::string& clip) {
@@ -199,8 +198,26 @@ int main(int argc, char** argv) {
   if (!mkdtemp(folder.data())) return 1;
   std::string clip = argc > 1 ? argv[1] : folder + "/clip.mp4";
   if (argc == 1)
-    run({"ffmpeg", "-v", "error", "-y", "-stream_loop", "1", "-i", MOLTEN_SOURCE "/demo/gather.mp4", "-an", "-vf",
-         "scale=1920:1080:flags=bicubic", "-c:v", "libx264", "-preset", "veryfast", "-crf", "16", "-g", "60", clip});
+    run({"ffmpeg",
+         "-v",
+         "error",
+         "-y",
+         "-stream_loop",
+         "1",
+         "-i",
+         MOLTEN_SOURCE "/demo/gather.mp4",
+         "-an",
+         "-vf",
+         "scale=1920:1080:flags=bicubic",
+         "-c:v",
+         "libx264",
+         "-preset",
+         "veryfast",
+         "-crf",
+         "16",
+         "-g",
+         "60",
+         clip});
   const auto footage = Footage::open(clip, {}, {}, {});
   if (!footage) {
     std::printf("%s\n", footage.error().message.c_str());

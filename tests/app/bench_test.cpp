@@ -306,11 +306,13 @@ TEST_F(BenchTest, TheMemoryBudgetIsTheUsers) {
 /// A bar moves eight pixels a frame; where a field asks for the moment between two frames, Flow shows it between.
 TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
   const std::string path = folder / "bar.mkv";
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i color=black:s=640x360:r=30:d=1 -f lavfi -i "
-                             "color=white:s=60x360:r=30:d=1 -filter_complex \"overlay=x='100+8*n':y=0\" -pix_fmt yuv420p "
-                             "-c:v ffv1 " + path)
-                .exitCode,
-            0);
+  ASSERT_EQ(
+      test::runCommand("ffmpeg -v error -f lavfi -i color=black:s=640x360:r=30:d=1 -f lavfi -i "
+                       "color=white:s=60x360:r=30:d=1 -filter_complex \"overlay=x='100+8*n':y=0\" -pix_fmt yuv420p "
+                       "-c:v ffv1 " +
+                       path)
+          .exitCode,
+      0);
   open(path);
   ASSERT_TRUE(trigger("Time Field"));
   // The whole picture reads half a frame back.
@@ -346,8 +348,8 @@ TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
   const QPointF from = picture().toWidget({0, 0.3}), to = picture().toWidget({1, 0.3});
   int gray = 0;
   for (int x = 200; x < 232; ++x) {
-    const int value = qGray(image.pixel(static_cast<int>(from.x() + (x + 0.5) * (to.x() - from.x()) / 640),
-                                        static_cast<int>(from.y())));
+    const int value = qGray(
+        image.pixel(static_cast<int>(from.x() + (x + 0.5) * (to.x() - from.x()) / 640), static_cast<int>(from.y())));
     gray += value > 64 && value < 192;
   }
   EXPECT_LE(gray, 5);

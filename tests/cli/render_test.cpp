@@ -77,16 +77,18 @@ TEST(Render, TenSecondsOfReachInHalfAGigabyte) {
   GTEST_SKIP() << "sanitizers take memory of their own";
 #endif
   const TempFolder folder;
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i testsrc2=s=1920x1080:r=60:d=10.5 -c:v libx264 -preset ultrafast "
-                             "-g 60 -pix_fmt yuv420p " +
-                             (folder / "a.mp4"))
-                .exitCode,
-            0);
+  ASSERT_EQ(
+      test::runCommand("ffmpeg -v error -f lavfi -i testsrc2=s=1920x1080:r=60:d=10.5 -c:v libx264 -preset ultrafast "
+                       "-g 60 -pix_fmt yuv420p " +
+                       (folder / "a.mp4"))
+          .exitCode,
+      0);
   std::string results[2];
   for (const int i : {0, 1}) {
     const std::string out = folder / (i == 0 ? "wide.mkv" : "narrow.mkv");
-    const auto done = test::runMeasured({MOLTEN_RENDER, folder / "a.mp4", "--stage", "time-field:back=10s", "--size",
-                                         "96x54", "--memory", i == 0 ? "4G" : "512MB", "--progress", "none", "-o", out});
+    const auto done =
+        test::runMeasured({MOLTEN_RENDER, folder / "a.mp4", "--stage", "time-field:back=10s", "--size", "96x54",
+                           "--memory", i == 0 ? "4G" : "512MB", "--progress", "none", "-o", out});
     ASSERT_EQ(done.exitCode, 0);
     // With the decoders and the encoder, and all else that the process needs.
     if (i == 1) {

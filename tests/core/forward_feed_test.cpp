@@ -56,14 +56,17 @@ TEST(ForwardFeed, EveryBudgetGivesTheEvaluatorsPictures) {
     const Rational rate = footage->clock().rate();
     const ChainPlan plan = evaluator.plan({*parseStage(chain, rate)}, 1);
     for (const Rational outputRate : {rate, rate * Rational(2, 5), rate * Rational(5, 3)}) {
-      const auto moments = [&](std::int64_t k) { return OutputMoment::at(Rational(60) / rate + Rational(k) / outputRate, rate); };
+      const auto moments = [&](std::int64_t k) {
+        return OutputMoment::at(Rational(60) / rate + Rational(k) / outputRate, rate);
+      };
       const std::int64_t count = 24;
       for (const std::size_t bytes : {frame * 200, frame * 48}) {
         const Made made = makeAll(footage, plan, moments, count, bytes);
         severalPlaces += made.places > 1;
         ASSERT_EQ(made.pictures.size(), static_cast<std::size_t>(count));
         for (std::int64_t k = 0; k < count; k += 5)
-          EXPECT_TRUE(test::samePicture(made.pictures[static_cast<std::size_t>(k)], *evaluator.picture(plan, moments(k), {})))
+          EXPECT_TRUE(
+              test::samePicture(made.pictures[static_cast<std::size_t>(k)], *evaluator.picture(plan, moments(k), {})))
               << chain << " at " << rateText(outputRate) << ", picture " << k;
       }
     }

@@ -48,8 +48,7 @@ TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
           if (!table) continue;
           for (const auto n : frames)
             if (!table->find(n) || test::numberShown(table->find(n)->picture()) != n ||
-                table->find(n)->layout().shape().size.width != 128 / scale ||
-                table->find(n)->layout().kind() != layout)
+                table->find(n)->layout().shape().size.width != 128 / scale || table->find(n)->layout().kind() != layout)
               ++wrong;
         }
       });

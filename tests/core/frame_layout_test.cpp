@@ -19,7 +19,7 @@ PictureShape shapeOf(Size size, ColourModel model, int bits, int shiftX, int shi
 }
 
 const PictureShape shapes[] = {
-    shapeOf({1, 1}, ColourModel::Yuv, 8, 1, 1, false),    shapeOf({131, 67}, ColourModel::Yuv, 8, 1, 1, true),
+    shapeOf({1, 1}, ColourModel::Yuv, 8, 1, 1, false),     shapeOf({131, 67}, ColourModel::Yuv, 8, 1, 1, true),
     shapeOf({300, 70}, ColourModel::Yuv, 10, 1, 0, false), shapeOf({129, 129}, ColourModel::Rgb, 8, 0, 0, true),
     shapeOf({64, 200}, ColourModel::Yuv, 8, 2, 2, false),  shapeOf({257, 33}, ColourModel::Gray, 16, 0, 0, true),
     shapeOf({90, 91}, ColourModel::Rgb, 32, 0, 0, false),
@@ -47,8 +47,8 @@ TEST(FrameLayout, BlocksAreOneLineOfTheCacheEach) {
 }
 
 TEST(TileStore, TilesAreNobodyElsesAndComeAndGo) {
-  const auto store = std::make_shared<TileStore>(
-      FrameLayout(shapeOf({1920, 1080}, ColourModel::Yuv, 8, 1, 1, false), Layout::Blocks));
+  const auto store =
+      std::make_shared<TileStore>(FrameLayout(shapeOf({1920, 1080}, ColourModel::Yuv, 8, 1, 1, false), Layout::Blocks));
   const auto tiles = static_cast<std::size_t>(store->layout().tiles());
   std::mt19937 random(5);
   std::vector<std::vector<std::uint8_t*>> frames;

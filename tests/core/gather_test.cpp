@@ -2,8 +2,8 @@
 #include <map>
 #include <random>
 
-#include "core/engine/gather_kernels.h"
 #include "core/engine/frame_table.h"
+#include "core/engine/gather_kernels.h"
 #include "core/engine/gather_program.h"
 #include "core/engine/mix_kernels.h"
 #include "support/clips.h"
@@ -22,7 +22,9 @@ TEST(GatherKernels, BlocksLikeTheirPlainTwin) {
     const auto blockBytes = static_cast<std::size_t>(64 * bytesPerSample);
     std::vector<Block> memory(frames * blocks), got(blocks), expected(blocks);
     std::vector<const std::uint8_t*> parts;
-    const auto partOf = [&](std::vector<Block>& all, int frame) { return all[static_cast<std::size_t>(frame * blocks)].bytes; };
+    const auto partOf = [&](std::vector<Block>& all, int frame) {
+      return all[static_cast<std::size_t>(frame * blocks)].bytes;
+    };
     for (auto& block : memory)
       for (auto& byte : block.bytes) byte = static_cast<std::uint8_t>(random());
     for (int f = 0; f < frames; ++f) parts.push_back(partOf(memory, f));
@@ -134,7 +136,9 @@ TEST(GatherProgram, EverySampleIsTheNamedFrames) {
               }
             }
           const GatherProgram program(FrameLayout(shape, kind), shape, picking, lanes,
-                                      [&](int plane, int row, RowPicks& picks) { picks = picked[{plane, row}]; });
+                                      [&](int plane, int row, RowPicks& picks) {
+                                        picks = picked[{plane, row}];
+                                      });
           FrameLookup lookup;
           lookup.least = program.frames().front();
           lookup.frames.resize(static_cast<std::size_t>(program.frames().back() - lookup.least + 1));
@@ -164,7 +168,9 @@ TEST(GatherProgram, EverySampleIsTheNamedFrames) {
                 const auto i = static_cast<std::size_t>(x);
                 std::uint64_t expected = at(row[0].frame[i]);
                 if (picking == Picking::Pairs)
-                  expected = (expected * (65536 - row[0].weight[i]) + at(row[0].frame[i] + 1) * row[0].weight[i] + 32768) / 65536;
+                  expected =
+                      (expected * (65536 - row[0].weight[i]) + at(row[0].frame[i] + 1) * row[0].weight[i] + 32768) /
+                      65536;
                 if (picking == Picking::Lanes) {
                   std::uint64_t sum = 0, rest = 65536;
                   for (const auto& lane : row) sum += at(lane.frame[i]) * lane.weight[i], rest -= lane.weight[i];

@@ -175,7 +175,9 @@ TEST(TimeField, WhatIsClearWeighsNothingInABlend) {
       const double position = 10 + reference.displacement(x + 0.5, y + 0.5);
       const auto below = static_cast<std::size_t>(std::floor(position)), above = std::min<std::size_t>(below + 1, 11);
       const double w = position - std::floor(position);
-      const auto at = [&](std::size_t n, int plane) { return static_cast<double>(test::sampleAt(frames[n], plane, x, y)); };
+      const auto at = [&](std::size_t n, int plane) {
+        return static_cast<double>(test::sampleAt(frames[n], plane, x, y));
+      };
       const double alpha = (1 - w) * at(below, 3) + w * at(above, 3);
       ASSERT_NEAR(test::sampleAt(*picture, 3, x, y), alpha, 0.51);
       if (alpha < 8) continue;

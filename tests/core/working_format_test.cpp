@@ -19,11 +19,10 @@ struct Kind {
 
 TEST(WorkingFormat, UntouchedPicturesComeBackToTheBit) {
   std::mt19937 random(14);
-  const Kind kinds[] = {{ColourModel::Yuv, 8, 1, 1, false},  {ColourModel::Yuv, 10, 1, 0, true},
-                        {ColourModel::Yuv, 16, 0, 0, false}, {ColourModel::Yuv, 8, 2, 2, false},
-                        {ColourModel::Yuv, 12, 1, 1, true},  {ColourModel::Rgb, 8, 0, 0, true},
-                        {ColourModel::Rgb, 16, 0, 0, false}, {ColourModel::Gray, 8, 0, 0, true},
-                        {ColourModel::Yuv, 8, 0, 1, false}};
+  const Kind kinds[] = {
+      {ColourModel::Yuv, 8, 1, 1, false},  {ColourModel::Yuv, 10, 1, 0, true}, {ColourModel::Yuv, 16, 0, 0, false},
+      {ColourModel::Yuv, 8, 2, 2, false},  {ColourModel::Yuv, 12, 1, 1, true}, {ColourModel::Rgb, 8, 0, 0, true},
+      {ColourModel::Rgb, 16, 0, 0, false}, {ColourModel::Gray, 8, 0, 0, true}, {ColourModel::Yuv, 8, 0, 1, false}};
   for (const Kind& kind : kinds)
     for (const Size size : {Size{61, 37}, Size{1, 1}, Size{64, 48}, Size{2, 35}})
       for (const auto site : {AVCHROMA_LOC_UNSPECIFIED, AVCHROMA_LOC_CENTER, AVCHROMA_LOC_TOPLEFT, AVCHROMA_LOC_BOTTOM})
@@ -40,12 +39,13 @@ TEST(WorkingFormat, UntouchedPicturesComeBackToTheBit) {
               WorkingTile tile;
               for (int top = 0; top < size.height; top += 16)
                 for (int left = 0; left < size.width; left += 24) {
-                  format.take(picture, {left, top, std::min(left + 24, size.width), std::min(top + 16, size.height)}, tile);
+                  format.take(picture, {left, top, std::min(left + 24, size.width), std::min(top + 16, size.height)},
+                              tile);
                   format.give(tile, back);
                 }
               ASSERT_TRUE(test::samePicture(back, picture))
-                  << formatText(shape.format) << ' ' << size.width << " x " << size.height << " site " << site << " light "
-                  << static_cast<int>(light) << " transfer " << transfer;
+                  << formatText(shape.format) << ' ' << size.width << " x " << size.height << " site " << site
+                  << " light " << static_cast<int>(light) << " transfer " << transfer;
             }
 }
 

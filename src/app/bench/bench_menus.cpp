@@ -154,7 +154,8 @@ void Bench::buildMemoryMenu(QMenu* menu) {
     });
   };
   choice(tr("Usual: %1 GB").arg(static_cast<double>(usual) / 1e9, 0, 'f', 1), usual, 0);
-  const auto machine = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  const auto machine =
+      static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
   for (const double gigabytes : {0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0}) {
     const auto bytes = static_cast<std::size_t>(gigabytes * 1e9);
     if (bytes <= machine / 4 * 3) choice(tr("%1 GB").arg(gigabytes), bytes, bytes);

@@ -23,8 +23,8 @@ void mixWithAlpha(std::span<const Picture> pictures, std::span<const std::vector
         for (int x = 0; x < mixed.width; ++x) {
           const int px = std::clamp(left - margin + x, 0, shape.size.width - 1),
                     py = std::clamp(top - margin + y, 0, shape.size.height - 1);
-          const std::size_t at = static_cast<std::size_t>(py) * static_cast<std::size_t>(shape.size.width) +
-                                 static_cast<std::size_t>(px);
+          const std::size_t at =
+              static_cast<std::size_t>(py) * static_cast<std::size_t>(shape.size.width) + static_cast<std::size_t>(px);
           float sums[3] = {}, plain[3] = {}, alpha = 0, all = 0;
           for (std::size_t k = 0; k < tiles.size(); ++k) {
             const float w = weights[k][at], a = tiles[k].row(3, y)[x];
@@ -34,8 +34,7 @@ void mixWithAlpha(std::span<const Picture> pictures, std::span<const std::vector
               sums[c] += w * a * value, plain[c] += w * value;
             }
           }
-          for (int c = 0; c < 3; ++c)
-            mixed.row(c, y)[x] = alpha > 0 ? sums[c] / alpha : all > 0 ? plain[c] / all : 0;
+          for (int c = 0; c < 3; ++c) mixed.row(c, y)[x] = alpha > 0 ? sums[c] / alpha : all > 0 ? plain[c] / all : 0;
           mixed.row(3, y)[x] = alpha;
         }
       format.give(mixed, out);

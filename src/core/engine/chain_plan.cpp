@@ -163,9 +163,7 @@ void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites
     if (top && moment.rest != 0)
       for (double& value : d) value += moment.rest;
     mixes ? framesBelow(d.data(), step.data(), share.data(), count) : nearestFrames(d.data(), step.data(), count);
-    const auto fold = [&](std::int64_t i) {
-      return usual ? static_cast<std::int32_t>(i) : foldFrame(i, length, past);
-    };
+    const auto fold = [&](std::int64_t i) { return usual ? static_cast<std::int32_t>(i) : foldFrame(i, length, past); };
     for (std::size_t l = 0; l < lanes; ++l) {
       RowPicks::Lane& lane = picks.lanes[l];
       RowPicks::Lane* const second = mixes && !pairs ? &picks.lanes[l + lanes] : nullptr;
@@ -186,8 +184,8 @@ void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites
             if (second && weight > 0) after = fold(from + step[x] + 1);
           }
           if (!second || weight == 0) continue;
-          const auto given = static_cast<std::uint32_t>(
-              (std::uint64_t(lane.weight[x]) * weight + wholeWeight / 2) / wholeWeight);
+          const auto given =
+              static_cast<std::uint32_t>((std::uint64_t(lane.weight[x]) * weight + wholeWeight / 2) / wholeWeight);
           second->frame[x] = after;
           second->weight[x] = given;
           lane.weight[x] -= given;
@@ -218,7 +216,9 @@ std::shared_ptr<const GatherProgram> ChainPlan::program(const OutputMoment& mome
   }
   const PlaneSites sites[] = {planeSites(source_, 0, scale_),
                               planeSites(source_, source_.format.model == ColourModel::Yuv ? 1 : 0, scale_)};
-  const Picking picking = mixingStages_ == 0 ? Picking::Copy : usual && mixingStages_ == 1 ? Picking::Pairs : Picking::Lanes;
+  const Picking picking = mixingStages_ == 0            ? Picking::Copy
+                          : usual && mixingStages_ == 1 ? Picking::Pairs
+                                                        : Picking::Lanes;
   auto made = std::make_shared<const GatherProgram>(
       *layout_, shape_, picking, picking == Picking::Lanes ? 1 << mixingStages_ : 1,
       [&](int plane, int row, RowPicks& picks) { pickRow(moment, usual, sites[plane], row, picks); });

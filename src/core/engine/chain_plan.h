@@ -94,7 +94,7 @@ class ChainPlan {
     std::shared_ptr<const GatherProgram> program;
   };
   mutable std::unique_ptr<std::mutex> mutex_ = std::make_unique<std::mutex>();
-  mutable std::deque<Compiled> compiled_;  ///< of late, the newest first
+  mutable std::deque<Compiled> compiled_;   ///< of late, the newest first
   mutable std::vector<TileBounds> bounds_;  ///< of each stage; made when first asked for
 };
 

@@ -98,9 +98,8 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& pr
                               plan.layout().kind(), stop);
     if (!table) return table.error();
     const FrameLookup lookup = plan.lookUp(program, moment, *table);
-    threads_.run([&] {
-      onTiles(plan, [&](int plane, int a, int b) { program.assembleLot(lookup, samples, plane, a, b); });
-    });
+    threads_.run(
+        [&] { onTiles(plan, [&](int plane, int a, int b) { program.assembleLot(lookup, samples, plane, a, b); }); });
   }
   Picture out(plan.shape());
   threads_.run([&] {
@@ -114,8 +113,8 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& pr
   return out;
 }
 
-/// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame to
-/// the first.
+/// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame
+/// to the first.
 Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
                                       std::span<const std::int32_t> frames, std::stop_token stop) {
   const std::size_t lot = feed_->framesThatFit(plan.scale());

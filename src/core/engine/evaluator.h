@@ -14,7 +14,8 @@ namespace molten {
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
-  Evaluator(std::shared_ptr<FrameFeed> feed, int threads) : feed_(std::move(feed)), flows_(feed_->budget()), threads_(threads) {}
+  Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
+      : feed_(std::move(feed)), flows_(feed_->budget()), threads_(threads) {}
 
   FrameFeed& feed() { return *feed_; }
   ChainPlan plan(const Chain& chain, int scale);
@@ -32,7 +33,8 @@ class Evaluator {
   ThreadLimit threads_;
 };
 
-/// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On the threads of the caller's ThreadLimit.
+/// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On
+/// the threads of the caller's ThreadLimit.
 Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table);
 
 }  // namespace molten

@@ -34,7 +34,7 @@ class FlowCache {
 
   std::shared_ptr<MemoryBudget> budget_;
   std::map<Key, Entry> entries_;
-  std::list<Key> order_;  ///< least recently used first
+  std::list<Key> order_;            ///< least recently used first
   std::map<Key, SmallLuma> lumas_;  ///< of the frames asked for last
   FlowFinder finder_;
 };

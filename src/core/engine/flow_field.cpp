@@ -11,9 +11,9 @@
 namespace molten {
 namespace {
 
-constexpr float unit = 16;      ///< vectors are kept in 1/16 pixel
-constexpr int wide = 960;       ///< motion is looked for in pictures of at most this width
-constexpr int reduction = 4;    ///< cells a pixel of those, each way
+constexpr float unit = 16;    ///< vectors are kept in 1/16 pixel
+constexpr int wide = 960;     ///< motion is looked for in pictures of at most this width
+constexpr int reduction = 4;  ///< cells a pixel of those, each way
 /// Another scene: what the flow says has moved does not look alike, and the way back is not the way there.
 constexpr double cutDifference = 24, cutDisagreement = 0.5;
 

@@ -25,8 +25,8 @@ class FlowField {
   float cellSize() const { return cell_; }
   int across() const { return across_; }
   int down() const { return down_; }
-  /// Motion at a place (in pixels, the first pixel's centre at 0.5), in pixels: of what stands there in the first frame,
-  /// and of what stands there in the second (backwards).
+  /// Motion at a place (in pixels, the first pixel's centre at 0.5), in pixels: of what stands there in the first
+  /// frame, and of what stands there in the second (backwards).
   Vector forward(float x, float y) const { return at(forward_, x, y); }
   Vector backward(float x, float y) const { return at(backward_, x, y); }
   std::size_t bytes() const { return (forward_.capacity() + backward_.capacity()) * sizeof(std::int16_t); }

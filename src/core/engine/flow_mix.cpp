@@ -73,7 +73,8 @@ class Patch {
   Sample exact(int x, int y) const { return samples_[static_cast<std::size_t>((y - top_) * stride_ + x - left_)]; }
   /// Straight between the four samples around a place.
   float at(float x, float y) const {
-    x = std::clamp(x - static_cast<float>(left_), 0.0f, lastX_), y = std::clamp(y - static_cast<float>(top_), 0.0f, lastY_);
+    x = std::clamp(x - static_cast<float>(left_), 0.0f, lastX_),
+    y = std::clamp(y - static_cast<float>(top_), 0.0f, lastY_);
     const int ix = static_cast<int>(x), iy = static_cast<int>(y);
     const float fx = x - static_cast<float>(ix), fy = y - static_cast<float>(iy);
     const Sample* const a = samples_.data() + static_cast<std::ptrdiff_t>(iy) * stride_ + ix;
@@ -141,12 +142,12 @@ Sample plainMix(Sample a, Sample b, std::uint32_t weight) {
 
 }  // namespace
 
-FlowMix::FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made, const FrameTable& table,
-                 FrameOf frameOf)
+FlowMix::FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made,
+                 const FrameTable& table, FrameOf frameOf)
     : program_(program), layout_(layout), made_(made), table_(table), frameOf_(std::move(frameOf)) {}
 
-/// A tile's pixels are taken together by the two frames that they lie between: each pair's patches of the frames are cut
-/// out once, and its motion worked out on the flow's cells.
+/// A tile's pixels are taken together by the two frames that they lie between: each pair's patches of the frames are
+/// cut out once, and its motion worked out on the flow's cells.
 template <class Sample>
 void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
   const bool madeAlpha = plane == layout_.shape().format.planes();
@@ -187,7 +188,8 @@ void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
               ? static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x)
               : static_cast<std::size_t>(y / side) * stride +
                     static_cast<std::size_t>(x / side * FrameLayout::blockSamples + y % side * side + x % side);
-      Pixel& pixel = pixels[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)];
+      Pixel& pixel =
+          pixels[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)];
       pixel.weight = pairs ? pairWeights[at] : secondWeights[at];
       pixel.firstWeight = pairs ? wholeWeight - pixel.weight : firstWeights[at];
       const std::int32_t first = firsts[at], second = pairs ? first + 1 : pixel.weight > 0 ? seconds[at] : first;
@@ -306,13 +308,14 @@ void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
       }
       const float gx = placeX(x) / cell - 0.5f - static_cast<float>(cellLeft);
       const int i = std::clamp(static_cast<int>(gx), 0, across - 2);
-      const Opinions o = between(line[static_cast<std::size_t>(i)], line[static_cast<std::size_t>(i + 1)],
-                                 gx - static_cast<float>(i));
+      const Opinions o =
+          between(line[static_cast<std::size_t>(i)], line[static_cast<std::size_t>(i + 1)], gx - static_cast<float>(i));
       if (o.u.x == 0 && o.u.y == 0 && o.v.x == 0 && o.v.y == 0)
         return plainMix(patchA.exact(x, y), patchB.exact(x, y), pixel.weight);
       const float w = static_cast<float>(pixel.weight) / static_cast<float>(wholeWeight), t = back ? 1 - w : w;
       const auto fx = static_cast<float>(x), fy = static_cast<float>(y);
-      const float pa = lower.at(fx - t * o.u.x, fy - t * o.u.y), pb = upper.at(fx + (1 - t) * o.u.x, fy + (1 - t) * o.u.y);
+      const float pa = lower.at(fx - t * o.u.x, fy - t * o.u.y),
+                  pb = upper.at(fx + (1 - t) * o.u.x, fy + (1 - t) * o.u.y);
       float made = pa + (pb - pa) * t, believed = belief(o.uOff);
       // Where both opinions are the same motion, one is enough.
       if (std::abs(o.u.x + o.v.x) > 0.25f || std::abs(o.u.y + o.v.y) > 0.25f) {

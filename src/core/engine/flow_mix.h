@@ -8,15 +8,16 @@
 
 namespace molten {
 
-/// Makes what a program reads between frames. `frameOf`: the frame of the footage for a number of the program, or noFrame.
+/// Makes what a program reads between frames. `frameOf`: the frame of the footage for a number of the program, or
+/// noFrame.
 ///
 /// For a pixel that lies the part t between frames A and B: let u be the motion at the place from which it comes in A,
 /// u = forward(x − t·u), and v the motion back from where it goes in B, v = backward(x − (1 − t)·v), each found by
 /// fixed-point steps on the flow's cells and straight between them. That gives two opinions,
 ///   p = (1 − t)·A(x − t·u) + t·B(x + (1 − t)·u)   and   q = (1 − t)·A(x + t·v) + t·B(x − (1 − t)·v),
 /// weighed by how alike their two samples are; where the way there and the way back disagree, by the disagreement, the
-/// plain mix takes over. Where nothing moves it is the plain mix. At a cut the nearer frame is taken; frames that are not
-/// neighbours are mixed.
+/// plain mix takes over. Where nothing moves it is the plain mix. At a cut the nearer frame is taken; frames that are
+/// not neighbours are mixed.
 class FlowMix {
  public:
   using FrameOf = std::function<std::int32_t(std::int32_t number)>;

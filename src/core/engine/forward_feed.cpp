@@ -104,8 +104,9 @@ void ForwardFeed::planWindow() {
     const auto window = static_cast<std::int64_t>(std::ceil(longest / places)) + 1;
     double most = 0;
     for (const Sample& sample : samples)
-      most = std::max(most, heldBytes(sample.reads, sample.step, static_cast<double>(window), plan_.layout().tileBytes()) +
-                                places * frame * (framesOfDecoder + (lead + 1) * std::min(1.0, sample.step)));
+      most =
+          std::max(most, heldBytes(sample.reads, sample.step, static_cast<double>(window), plan_.layout().tileBytes()) +
+                             places * frame * (framesOfDecoder + (lead + 1) * std::min(1.0, sample.step)));
     if (most >= best) continue;
     best = most;
     places_ = places;

@@ -19,9 +19,9 @@
 
 namespace molten {
 
-/// Decodes on a thread of its own, a few pictures ahead. Where the reach does not fit the budget, the footage is read at
-/// several places at once: a frame is decoded again when the next part of the reach comes to it, and held each time only
-/// for the pictures of that part.
+/// Decodes on a thread of its own, a few pictures ahead. Where the reach does not fit the budget, the footage is read
+/// at several places at once: a frame is decoded again when the next part of the reach comes to it, and held each time
+/// only for the pictures of that part.
 class ForwardFeed {
  public:
   /// The moments of `count` pictures by their number.
@@ -53,8 +53,8 @@ class ForwardFeed {
   using Reads = std::vector<TileReads>;
   struct Held {
     std::shared_ptr<StoredFrame> frame;
-    std::vector<std::int64_t> until;  ///< the last picture that each tile is held for
-    SmallLuma luma;                   ///< what motion is looked for in; empty if the plan needs none
+    std::vector<std::int64_t> until;        ///< the last picture that each tile is held for
+    SmallLuma luma;                         ///< what motion is looked for in; empty if the plan needs none
     std::shared_ptr<const FlowField> flow;  ///< to the frame after it
     MemoryBudget::Lease lease;              ///< of these two
   };

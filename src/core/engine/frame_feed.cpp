@@ -203,8 +203,7 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
     for (const Demand* demand : demands_)
       if (std::none_of(forms.begin(), forms.end(), [&](auto& form) { return form.first == demand->scale; }))
         forms.emplace_back(demand->scale, demand->layout);
-    std::erase_if(forms,
-                  [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
+    std::erase_if(forms, [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
   }
   for (const auto& [s, l] : forms) {
     Picture small = picture;
@@ -286,11 +285,11 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
   const std::stop_token called = task.demand ? task.demand->abandoned.get_token() : stop;
   const std::uint64_t number = task.demand ? task.demand->number : 0;
   lock.unlock();
-  const auto got = (task.filling ? fillReader_ : readers_)
-                       .read(
-                           task.frame,
-                           [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, task.scale, task.layout); },
-                           called);
+  const auto got =
+      (task.filling ? fillReader_ : readers_)
+          .read(
+              task.frame,
+              [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, task.scale, task.layout); }, called);
   lock.lock();
   const bool alive =
       task.demand && std::any_of(demands_.begin(), demands_.end(), [&](auto* d) { return d->number == number; });

@@ -38,8 +38,8 @@ class FrameFeed {
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
   /// waited for and the budget has room.
   void expect(std::vector<std::int32_t> frames, int scale, Layout layout);
-  /// When nothing is waited for or expected, the whole clip is decoded once, at `scale` or as much smaller as lets it fit
-  /// half of the budget, so that any frame can be shown at once. Nothing is done for a clip that does not fit.
+  /// When nothing is waited for or expected, the whole clip is decoded once, at `scale` or as much smaller as lets it
+  /// fit half of the budget, so that any frame can be shown at once. Nothing is done for a clip that does not fit.
   void fillFrom(int scale);
   /// The scale at which the clip is being, or has been, filled in; 0: none.
   int fillScale() const;

@@ -76,7 +76,8 @@ void unblockAny(int bytesPerSample, const std::uint8_t* part, int across, int do
     HWY_ALIGN std::uint8_t made[2][8 * 128];
     const auto leave = [&](const std::uint8_t* rows, std::uint8_t* where) {
       for (int y = 0; y < 8; ++y, where += stride, rows += rowBytes)
-        for (std::size_t i = 0; i < rowBytes; i += hn::Lanes(line)) hn::Stream(hn::Load(line, rows + i), line, where + i);
+        for (std::size_t i = 0; i < rowBytes; i += hn::Lanes(line))
+          hn::Stream(hn::Load(line, rows + i), line, where + i);
     };
     for (int by = 0; by < down; ++by) {
       std::uint8_t* const rows = made[by % 2];

@@ -44,8 +44,7 @@ GatherProgram::GatherProgram(const FrameLayout& source, const PictureShape& made
                              const PickRow& pickRow)
     : source_(source), made_(made, source.kind()), picking_(picking), lanes_(lanes) {
   const PictureFormat& format = made.format;
-  for (int p = 0; p < format.planes(); ++p)
-    black_.push_back(filled(format, made_.partBytes(p), blackSample(made, p)));
+  for (int p = 0; p < format.planes(); ++p) black_.push_back(filled(format, made_.partBytes(p), blackSample(made, p)));
   if (format.alpha) solid_ = filled(format, made_.partBytes(0), format.floating ? 1 : opaqueSample(format));
   const bool smallChroma = format.model == ColourModel::Yuv && (format.shiftX > 0 || format.shiftY > 0);
   planes_.resize(smallChroma ? 2 : 1);
@@ -112,8 +111,8 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
       std::copy_n(picked.weight.begin(), width, w);
       std::fill(w + width, w + padded, 0);
     }
-    TileRow& row = planes_[static_cast<std::size_t>(plane)].lanes[static_cast<std::size_t>(lane)]
-                          [static_cast<std::size_t>(tileRow)];
+    TileRow& row = planes_[static_cast<std::size_t>(plane)]
+                       .lanes[static_cast<std::size_t>(lane)][static_cast<std::size_t>(tileRow)];
     if (source_.kind() == Layout::Rows)
       compileRuns(row, frames, part.height);
     else
@@ -134,8 +133,8 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
                               : tile * perTile + static_cast<std::size_t>(y / side) * stride +
                                     static_cast<std::size_t>(x % part.width / side * FrameLayout::blockSamples +
                                                              y % side * side + x % side);
-          list[at] = static_cast<Weight>(weights[static_cast<std::size_t>(y) * static_cast<std::size_t>(padded) +
-                                                 static_cast<std::size_t>(x)]);
+          list[at] = static_cast<Weight>(
+              weights[static_cast<std::size_t>(y) * static_cast<std::size_t>(padded) + static_cast<std::size_t>(x)]);
         }
     };
     picking_ == Picking::Pairs ? put(row.pairWeights) : put(row.weights);
@@ -183,9 +182,9 @@ void GatherProgram::compileBlocks(TileRow& row, int plane, std::span<const std::
     for (int by = 0; by < down; ++by)
       for (int bx = 0; bx < across; ++bx)
         for (int y = 0; y < side; ++y, at += side)
-          std::copy_n(frames.data() + static_cast<std::ptrdiff_t>(by * side + y) * paddedWidth + tile * part.width +
-                          bx * side,
-                      side, at);
+          std::copy_n(
+              frames.data() + static_cast<std::ptrdiff_t>(by * side + y) * paddedWidth + tile * part.width + bx * side,
+              side, at);
     const auto [leastAt, mostAt] = std::minmax_element(values.begin(), values.end());
     const std::int64_t least = *leastAt, range = std::int64_t(*mostAt) - least + 1;
     std::vector<std::int32_t> all;  // for a tile whose frames lie too far apart to be numbered by their distance
@@ -284,7 +283,8 @@ void GatherProgram::mixTile(int plane, int tileRow, int tile, std::span<std::uin
     return;
   }
   std::vector<const std::uint32_t*> weights;
-  for (const auto& lane : lanes.lanes) weights.push_back(lane[static_cast<std::size_t>(tileRow)].weights.data() + first);
+  for (const auto& lane : lanes.lanes)
+    weights.push_back(lane[static_cast<std::size_t>(tileRow)].weights.data() + first);
   const bool whatIsThere = format.alpha && !format.isAlphaPlane(plane);
   mixLanes(format, sources, weights, samples, whatIsThere, blackSample(made_.shape(), plane), sources[0]);
 }
@@ -320,7 +320,8 @@ void GatherProgram::assembleSome(int first, int sourceCount, const FrameLookup& 
         const std::size_t source = s + static_cast<std::size_t>(first);
         const TileRow& row = lanes.lanes[pair ? 0 : source][static_cast<std::size_t>(tileRow)];
         const int shift = pair ? static_cast<int>(source) : 0;
-        auto &now = parts[s][static_cast<std::size_t>(tile % 2)], &next = parts[s][static_cast<std::size_t>(1 - tile % 2)];
+        auto &now = parts[s][static_cast<std::size_t>(tile % 2)],
+             &next = parts[s][static_cast<std::size_t>(1 - tile % 2)];
         if (tile == 0) findParts(row, tileRow, tile, plane, lookup, shift, now);
         if (!blocks) {
           if (straight)
@@ -415,10 +416,10 @@ void GatherProgram::finishSome(int first, int count, const LotSamples& samples, 
       std::vector<std::uint8_t*> gathered;
       for (int s = first; s < first + count; ++s) {
         gathered.push_back(scratch(static_cast<std::size_t>(s), bytes).data());
-        std::memcpy(gathered.back(),
-                    samples[static_cast<std::size_t>(plane)].data() +
-                        static_cast<std::size_t>(index * sources() + s) * bytes,
-                    bytes);
+        std::memcpy(
+            gathered.back(),
+            samples[static_cast<std::size_t>(plane)].data() + static_cast<std::size_t>(index * sources() + s) * bytes,
+            bytes);
       }
       if (count > 1) mixTile(plane, tileRow, tile, gathered);
       made_.fromPart(gathered[0], index, plane, out);

@@ -48,8 +48,8 @@ class GatherProgram {
   /// Fills the picks of a row of a plane.
   using PickRow = std::function<void(int plane, int row, RowPicks& picks)>;
 
-  /// `source`: how the frames that are read lie in memory. `made`: the pictures that come out: as those that are read, or
-  /// with an alpha of their own. `pickRow` is asked for plane 0 and, if chroma is smaller, for plane 1, from several
+  /// `source`: how the frames that are read lie in memory. `made`: the pictures that come out: as those that are read,
+  /// or with an alpha of their own. `pickRow` is asked for plane 0 and, if chroma is smaller, for plane 1, from several
   /// threads at once, and fills `lanes` lanes.
   GatherProgram(const FrameLayout& source, const PictureShape& made, Picking picking, int lanes,
                 const PickRow& pickRow);
@@ -66,8 +66,8 @@ class GatherProgram {
   /// Only copies one of the sources that would be mixed.
   void assembleSource(int source, const FrameLookup& lookup, Picture& out, int plane, int from, int to) const;
 
-  /// The same with frames in lots: each frame must be in just one of the lookups, and be later() in the others; after the
-  /// last lot finish() gives the picture.
+  /// The same with frames in lots: each frame must be in just one of the lookups, and be later() in the others; after
+  /// the last lot finish() gives the picture.
   void beginLots(LotSamples& samples) const;
   void assembleLot(const FrameLookup& lookup, LotSamples& samples, int plane, int from, int to) const;
   void finishLots(const LotSamples& samples, Picture& out, int plane, int from, int to) const;
@@ -90,15 +90,15 @@ class GatherProgram {
   };
   /// A row of tiles of one plane in one lane.
   struct TileRow {
-    std::vector<std::uint32_t> where;       ///< BlockOps of all its tiles
+    std::vector<std::uint32_t> where;  ///< BlockOps of all its tiles
     std::vector<std::uint64_t> mask;
-    std::vector<std::uint32_t> firstOp;     ///< of each tile; one more than there are tiles
-    std::vector<Run> runs;                  ///< Rows layout: of its one tile
-    std::vector<std::uint32_t> firstRun;    ///< of each row; one more than there are rows
-    std::vector<std::int32_t> frames;       ///< that its tiles read
-    std::vector<std::uint32_t> firstFrame;  ///< of each tile; one more than there are tiles
-    std::vector<std::uint32_t> weights;     ///< Lanes: a sample each, in the order of the tiles' memory
-    std::vector<std::uint16_t> pairWeights; ///< Pairs: likewise
+    std::vector<std::uint32_t> firstOp;      ///< of each tile; one more than there are tiles
+    std::vector<Run> runs;                   ///< Rows layout: of its one tile
+    std::vector<std::uint32_t> firstRun;     ///< of each row; one more than there are rows
+    std::vector<std::int32_t> frames;        ///< that its tiles read
+    std::vector<std::uint32_t> firstFrame;   ///< of each tile; one more than there are tiles
+    std::vector<std::uint32_t> weights;      ///< Lanes: a sample each, in the order of the tiles' memory
+    std::vector<std::uint16_t> pairWeights;  ///< Pairs: likewise
   };
   struct PlaneProgram {
     std::vector<std::vector<TileRow>> lanes;

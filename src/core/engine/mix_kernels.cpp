@@ -7,7 +7,8 @@ namespace molten {
 namespace {
 
 template <class Sample>
-inline __attribute__((always_inline)) void mixIntegers(const Sample* a, const Sample* b, const std::uint16_t* weights, std::size_t count, Sample* out) {
+inline __attribute__((always_inline)) void mixIntegers(const Sample* a, const Sample* b, const std::uint16_t* weights,
+                                                       std::size_t count, Sample* out) {
   for (std::size_t i = 0; i < count; ++i) {
     const std::uint32_t w = weights[i];
     out[i] = static_cast<Sample>((a[i] * (wholeWeight - w) + b[i] * w + wholeWeight / 2) / wholeWeight);
@@ -55,9 +56,9 @@ void mixPair(const PictureFormat& format, const std::uint8_t* a, const std::uint
     const auto *fa = reinterpret_cast<const float*>(a), *fb = reinterpret_cast<const float*>(b);
     auto* const to = reinterpret_cast<float*>(out);
     for (std::size_t i = 0; i < count; ++i)
-      to[i] = static_cast<float>((static_cast<double>(fa[i]) * (wholeWeight - weights[i]) +
-                                  static_cast<double>(fb[i]) * weights[i]) /
-                                 wholeWeight);
+      to[i] = static_cast<float>(
+          (static_cast<double>(fa[i]) * (wholeWeight - weights[i]) + static_cast<double>(fb[i]) * weights[i]) /
+          wholeWeight);
   } else if (format.bits > 8) {
     mix16(reinterpret_cast<const std::uint16_t*>(a), reinterpret_cast<const std::uint16_t*>(b), weights, count,
           reinterpret_cast<std::uint16_t*>(out));

@@ -71,8 +71,8 @@ bool sameFile(const std::string& a, const std::string& b) {
   return std::filesystem::equivalent(a, b, error) && !error;
 }
 
-/// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames fit
-/// the budget, in lots.
+/// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames
+/// fit the budget, in lots.
 class PictureSource {
  public:
   PictureSource(const RenderSettings& settings, const ChainPlan& plan, std::int64_t count, ForwardFeed::Moments moments)

@@ -57,7 +57,8 @@ class StoredFrame {
   /// One for each of the layout's tiles; nullptr: this part is not held.
   const std::uint8_t* const* tiles() const { return tiles_.data(); }
   const std::uint8_t* tile(int t) const { return tiles_[static_cast<std::size_t>(t)]; }
-  /// Takes the wanted tiles (all, if the list is empty) that are not held yet from the frame's picture. Returns how many.
+  /// Takes the wanted tiles (all, if the list is empty) that are not held yet from the frame's picture. Returns how
+  /// many.
   int keep(const Picture& picture, const std::vector<bool>& wanted);
   void drop(int t) { store_->giveBack(tiles_[static_cast<std::size_t>(t)]); }
   std::size_t bytes() const;

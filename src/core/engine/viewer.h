@@ -43,8 +43,8 @@ class Viewer {
   Viewer(std::shared_ptr<FrameFeed> feed, int threads, std::function<void(Result<Shown>)> arrived);
   ~Viewer();
 
-  /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long. What cannot be there
-  /// in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for.
+  /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long. What cannot be
+  /// there in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for.
   void show(const View& view);
 
   /// Begins to run from view.frame at `speed` times the chain's rate (negative: backwards) over a span, round and

@@ -9,19 +9,19 @@
 namespace molten {
 
 /// Rows: a tile is a band of whole rows, row after row; best where neighbouring pixels read the same frame over long
-/// stretches of a row. Blocks: a tile is 128 × 64 pixels in blocks of 8 × 8 samples, so that a block of 8-bit samples is
-/// one line of the processor's cache: a field that slants, curls or is ragged touches far fewer lines of each frame.
+/// stretches of a row. Blocks: a tile is 128 × 64 pixels in blocks of 8 × 8 samples, so that a block of 8-bit samples
+/// is one line of the processor's cache: a field that slants, curls or is ragged touches far fewer lines of each frame.
 enum class Layout { Rows, Blocks };
 
 /// A plane's part of a tile.
 struct TilePlane {
-  int width = 0, height = 0;   ///< in samples; the last tiles hang over the plane's edge
-  std::size_t offset = 0;      ///< in bytes, from the tile's beginning
-  std::size_t rowBytes = 0;    ///< Rows: between two rows. Blocks: between two rows of blocks
+  int width = 0, height = 0;  ///< in samples; the last tiles hang over the plane's edge
+  std::size_t offset = 0;     ///< in bytes, from the tile's beginning
+  std::size_t rowBytes = 0;   ///< Rows: between two rows. Blocks: between two rows of blocks
 };
 
-/// Frames are cut into equal tiles, each with its part of every plane, so that a part that will not be read any more can
-/// go while the rest stays.
+/// Frames are cut into equal tiles, each with its part of every plane, so that a part that will not be read any more
+/// can go while the rest stays.
 class FrameLayout {
  public:
   static constexpr int blockSide = 8;  ///< samples

@@ -32,9 +32,7 @@ template <class Sample>
 void halvePlane(const Picture& from, Picture& to, int plane) {
   const int width = from.planeWidth(plane), height = from.planeHeight(plane);
   for (int y = 0; y < to.planeHeight(plane); ++y) {
-    const auto row = [&](int r) {
-      return reinterpret_cast<const Sample*>(from.row(plane, std::min(r, height - 1)));
-    };
+    const auto row = [&](int r) { return reinterpret_cast<const Sample*>(from.row(plane, std::min(r, height - 1))); };
     const Sample *const upper = row(2 * y), *const lower = row(2 * y + 1);
     auto* const out = reinterpret_cast<Sample*>(to.writableRow(plane, y));
     halveRow(upper, lower, out, width / 2);

@@ -91,7 +91,8 @@ void WorkingFormat::sampleRow(const Picture& picture, int plane, int y, std::vec
     if (shape_.format.floating)
       out[i] = reinterpret_cast<const float*>(row)[x];
     else
-      out[i] = static_cast<float>(shape_.format.bits > 8 ? reinterpret_cast<const std::uint16_t*>(row)[x] : row[x]) / top_;
+      out[i] =
+          static_cast<float>(shape_.format.bits > 8 ? reinterpret_cast<const std::uint16_t*>(row)[x] : row[x]) / top_;
   }
 }
 
@@ -171,8 +172,7 @@ void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTil
     else
       std::fill_n(tile.row(3, r), tile.width, 1.0f);
   }
-  if (format.model == ColourModel::Yuv)
-    toRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
+  if (format.model == ColourModel::Yuv) toRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
   if (light_ == Light::Display || curve_ == Curve::None) return;
   for (int channel = 0; channel < 3; ++channel)
     curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
@@ -186,9 +186,9 @@ void WorkingFormat::give(const WorkingTile& source, Picture& picture) const {
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
   if (light_ == Light::Linear && curve_ != Curve::None)
     for (int channel = 0; channel < 3; ++channel)
-      curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, 1 / power_);
-  if (format.model == ColourModel::Yuv)
-    fromRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
+      curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count)
+                            : raise(tile.row(channel, 0), count, 1 / power_);
+  if (format.model == ColourModel::Yuv) fromRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
   const PixelBox& box = tile.box;
   const auto put = [&](int plane, int x, int y, float value) {
     std::uint8_t* const row = picture.writableRow(plane, y);
@@ -240,11 +240,13 @@ void WorkingFormat::give(const WorkingTile& source, Picture& picture) const {
     for (int y = box.top >> format.shiftY; y < toY; ++y) {
       const int first = (y << format.shiftY) - box.top + margin;
       for (int k = 0; k < tile.width; ++k)
-        line[static_cast<std::size_t>(k)] = undone(down_, [&](int r) { return tile.row(channel, r)[k]; }, first);
+        line[static_cast<std::size_t>(k)] = undone(
+            down_, [&](int r) { return tile.row(channel, r)[k]; }, first);
       for (int x = box.left >> format.shiftX; x < toX; ++x)
         put(p, x, y,
-            undone(across_, [&](int k) { return line[static_cast<std::size_t>(k)]; },
-                   (x << format.shiftX) - box.left + margin) *
+            undone(
+                across_, [&](int k) { return line[static_cast<std::size_t>(k)]; },
+                (x << format.shiftX) - box.left + margin) *
                     chromaSpan_ +
                 chromaMiddle_);
     }

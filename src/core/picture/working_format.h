@@ -33,8 +33,8 @@ struct WorkingTile {
 };
 
 /// Conversion for pictures of one shape. What is taken and given back unaltered is the same to the bit, at every depth,
-/// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its sites
-/// and gathered from them by the short filters that undo just that,
+/// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its
+/// sites and gathered from them by the short filters that undo just that,
 ///   on a pixel's own site   −1/8, 1/4, 3/4, 1/4, −1/8      between two pixels   −1/4, 3/4, 3/4, −1/4.
 /// Linear light: the transfer that the colour tags name, BT.1886's power of 2.4 where they name a video curve.
 /// For several threads.
@@ -59,8 +59,8 @@ class WorkingFormat {
   Curve curve_ = Curve::None;
   float power_ = 1;
   Site across_ = Site::Own, down_ = Site::Own;
-  double red_ = 0, blue_ = 0;  ///< Kr and Kb of the matrix
-  float top_ = 255;            ///< sample value of 1, in full range
+  double red_ = 0, blue_ = 0;                                             ///< Kr and Kb of the matrix
+  float top_ = 255;                                                       ///< sample value of 1, in full range
   float lumaLow_ = 0, lumaSpan_ = 1, chromaMiddle_ = 0, chromaSpan_ = 1;  ///< of normalized samples
 };
 

@@ -50,7 +50,8 @@ void fromRgbWide(float* r, float* g, float* b, std::size_t count, double red, do
   const Floats d;
   const auto kr = hn::Set(d, static_cast<float>(red)), kg = hn::Set(d, static_cast<float>(1 - red - blue)),
              kb = hn::Set(d, static_cast<float>(blue));
-  const auto toCr = hn::Set(d, static_cast<float>(0.5 / (1 - red))), toCb = hn::Set(d, static_cast<float>(0.5 / (1 - blue)));
+  const auto toCr = hn::Set(d, static_cast<float>(0.5 / (1 - red))),
+             toCb = hn::Set(d, static_cast<float>(0.5 / (1 - blue)));
   overThree(r, g, b, count, [&](auto& v0, auto& v1, auto& v2) HWY_ATTR {
     const auto y = hn::Add(hn::Add(hn::Mul(kr, v0), hn::Mul(kg, v1)), hn::Mul(kb, v2));
     const auto cr = hn::Mul(hn::Sub(v0, y), toCr), cb = hn::Mul(hn::Sub(v2, y), toCb);

@@ -17,15 +17,16 @@ ParameterDescription pastTheEndsParameter() {
 }
 
 ParameterDescription inBetweenParameter() {
-  return {"in-between",
-          "In-between",
-          "In-between frames",
-          "What is shown between two source frames.",
-          false,
-          ChoicesDescription{{{"nearest", "Nearest", "The nearer frame as it is: every sample is a source sample."},
-                              {"blend", "Blend", "The two frames mixed by how near they are."},
-                              {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}},
-                             0}};
+  return {
+      "in-between",
+      "In-between",
+      "In-between frames",
+      "What is shown between two source frames.",
+      false,
+      ChoicesDescription{{{"nearest", "Nearest", "The nearer frame as it is: every sample is a source sample."},
+                          {"blend", "Blend", "The two frames mixed by how near they are."},
+                          {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}},
+                         0}};
 }
 
 PastTheEnds pastTheEndsOf(const ParameterValue& value) {
