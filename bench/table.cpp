@@ -96,7 +96,7 @@ void assembling(const std::string& here) {
   std::ifstream in(file);
   std::map<std::string, double> times;
   for (const auto& entry : nlohmann::json::parse(in)["benchmarks"])
-    if (entry.value("aggregate_name", "") == "median") times[entry["run_name"]] = entry["real_time"];
+    if (entry.value("aggregate_name", std::string()) == "median") times[entry["run_name"]] = entry["real_time"];
   const double copy = times["copyWholeFrames"];
   const auto say = [&](const char* what, const char* name, const char* reach) {
     row(std::string("assembling 1080p, ") + what, reach, text("%.2f ms", times[name]),

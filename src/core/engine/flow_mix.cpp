@@ -10,7 +10,9 @@ namespace molten {
 namespace {
 
 /// Motion below this, in pixels, is none: still backgrounds stay as they are.
-constexpr float still = 1.0f / 16;
+constexpr float still = 1.0f / 8;
+/// Motions that differ by less, in samples, are the same.
+constexpr float same = 0.5f;
 /// There and back may differ by this part of the picture's width; from three times that on nothing is believed.
 constexpr float trustedPart = 1.0f / 160, leastTrusted = 1.0f;
 
@@ -68,13 +70,11 @@ class Patch {
       std::fill(row, row + (from - left_), row[from - left_]);
       std::fill(row + (to - left_), row + stride_, row[to - 1 - left_]);
     }
-    lastX_ = static_cast<float>(stride_) - 1.001f, lastY_ = static_cast<float>(rows) - 1.001f;
   }
   Sample exact(int x, int y) const { return samples_[static_cast<std::size_t>((y - top_) * stride_ + x - left_)]; }
-  /// Straight between the four samples around a place.
+  /// Straight between the four samples around a place that is at least a sample inside.
   float at(float x, float y) const {
-    x = std::clamp(x - static_cast<float>(left_), 0.0f, lastX_),
-    y = std::clamp(y - static_cast<float>(top_), 0.0f, lastY_);
+    x -= static_cast<float>(left_), y -= static_cast<float>(top_);
     const int ix = static_cast<int>(x), iy = static_cast<int>(y);
     const float fx = x - static_cast<float>(ix), fy = y - static_cast<float>(iy);
     const Sample* const a = samples_.data() + static_cast<std::ptrdiff_t>(iy) * stride_ + ix;
@@ -86,7 +86,6 @@ class Patch {
 
  private:
   int left_ = 0, top_ = 0, stride_ = 0;
-  float lastX_ = 0, lastY_ = 0;
   std::vector<Sample> samples_;
 };
 
@@ -293,12 +292,20 @@ void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
     const Patch<Sample>&lower = back ? patchB : patchA, &upper = back ? patchA : patchB;
     const float eighths = 255 / most;  // differences are judged as of 8-bit samples
     line.resize(static_cast<std::size_t>(across));
-    int lineOf = pair.box.top - 1;
+    const auto isStill = [](const Opinions& o) { return o.u.x == 0 && o.u.y == 0 && o.v.x == 0 && o.v.y == 0; };
+    // Where both opinions are the same motion, and there is no doubt, one is enough.
+    const auto agrees = [&](const Opinions& o) {
+      return std::abs(o.u.x + o.v.x) <= same && std::abs(o.u.y + o.v.y) <= same;
+    };
+    int lineOf = pair.box.top - 1, segmentOf = -1;
+    Opinions begin, end;  // of the segment between two cells of the row
+    bool stillHere = false, oneHere = false;
     eachPixel([&](int x, int y, const Pixel& pixel) -> Sample {
       if (pixel.weight == 0) return patchA.exact(x, y);
       if (farthest == 0) return plainMix(patchA.exact(x, y), patchB.exact(x, y), pixel.weight);
       if (lineOf != y) {
         lineOf = y;
+        segmentOf = -1;
         const float gy = placeY(y) / cell - 0.5f - static_cast<float>(cellTop);
         const int j = std::clamp(static_cast<int>(gy), 0, down - 2);
         for (int i = 0; i < across; ++i)
@@ -308,17 +315,26 @@ void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
       }
       const float gx = placeX(x) / cell - 0.5f - static_cast<float>(cellLeft);
       const int i = std::clamp(static_cast<int>(gx), 0, across - 2);
-      const Opinions o =
-          between(line[static_cast<std::size_t>(i)], line[static_cast<std::size_t>(i + 1)], gx - static_cast<float>(i));
-      if (o.u.x == 0 && o.u.y == 0 && o.v.x == 0 && o.v.y == 0)
-        return plainMix(patchA.exact(x, y), patchB.exact(x, y), pixel.weight);
+      if (segmentOf != i) {
+        segmentOf = i;
+        begin = line[static_cast<std::size_t>(i)], end = line[static_cast<std::size_t>(i + 1)];
+        stillHere = isStill(begin) && isStill(end);
+        oneHere = agrees(begin) && agrees(end) && begin.uOff <= trusted && end.uOff <= trusted;
+      }
+      if (stillHere) return plainMix(patchA.exact(x, y), patchB.exact(x, y), pixel.weight);
       const float w = static_cast<float>(pixel.weight) / static_cast<float>(wholeWeight), t = back ? 1 - w : w;
       const auto fx = static_cast<float>(x), fy = static_cast<float>(y);
+      const float f = gx - static_cast<float>(i);
+      if (oneHere) {
+        const float ux = begin.u.x + (end.u.x - begin.u.x) * f, uy = begin.u.y + (end.u.y - begin.u.y) * f;
+        const float pa = lower.at(fx - t * ux, fy - t * uy), pb = upper.at(fx + (1 - t) * ux, fy + (1 - t) * uy);
+        return rounded<Sample>(pa + (pb - pa) * t, most);
+      }
+      const Opinions o = between(begin, end, f);
       const float pa = lower.at(fx - t * o.u.x, fy - t * o.u.y),
                   pb = upper.at(fx + (1 - t) * o.u.x, fy + (1 - t) * o.u.y);
       float made = pa + (pb - pa) * t, believed = belief(o.uOff);
-      // Where both opinions are the same motion, one is enough.
-      if (std::abs(o.u.x + o.v.x) > 0.25f || std::abs(o.u.y + o.v.y) > 0.25f) {
+      if (!agrees(o)) {
         const float qa = lower.at(fx + t * o.v.x, fy + t * o.v.y),
                     qb = upper.at(fx - (1 - t) * o.v.x, fy - (1 - t) * o.v.y);
         const float pOff = std::abs(pa - pb) * eighths + o.uOff, qOff = std::abs(qa - qb) * eighths + o.vOff;

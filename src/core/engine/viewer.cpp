@@ -13,7 +13,7 @@ constexpr auto longWait = std::chrono::milliseconds(150);
 constexpr auto haste = std::chrono::milliseconds(250);
 /// When nothing has been asked for so long, the hand stands still.
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
-constexpr double inTime = 0.030;  ///< seconds a picture may take while a hand moves
+constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
 constexpr int slowPicturesBorne = 4;
 
 /// The largest scale (1, 2, 4, 8) at which a picture still has a pixel for each of the screen's.
@@ -179,10 +179,14 @@ void Viewer::expectAhead(const Run& run) {
   feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
 }
 
+bool Viewer::hurried(Clock::time_point now) const {
+  return now - answeredAt_ < haste && sharpCost_ > inTime;
+}
+
 /// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.
 int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
   const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
-  if (now - answeredAt_ < haste && sharpCost_ > inTime) return sharpCost_ > 4 * inTime ? 4 : 2;
+  if (hurried(now)) return sharpCost_ > 4 * inTime ? 4 : 2;
   // Frames that are not there in full, but are in the clip's small version.
   const int filled = feed_->fillScale();
   if (filled <= screenScale) return 1;
@@ -198,12 +202,12 @@ void Viewer::answer(const View& view, std::stop_token stop) {
   if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen));
   owed_.reset();
   const int smaller = smallerInHaste(view, now);
-  const bool hurried = now - answeredAt_ < haste && sharpCost_ > inTime;
+  const bool inHaste = hurried(now);
   if (smaller > 1) {
     auto shown = make(view, smaller, stop, true);
     answeredAt_ = Clock::now();
     if (shown || !shown.error().cancelled) arrived_(std::move(shown));
-    owed_ = Owed{view, answeredAt_ + (hurried ? stillness : Clock::duration::zero())};
+    owed_ = Owed{view, answeredAt_ + (inHaste ? stillness : Clock::duration::zero())};
     return;
   }
   makeSharp(view, stop);

@@ -89,6 +89,7 @@ class Viewer {
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
+  bool hurried(Clock::time_point now) const;
   int smallerInHaste(const View& view, Clock::time_point now);
   void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
