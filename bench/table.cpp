@@ -95,7 +95,8 @@ void assembling(const std::string& here) {
        "--benchmark_min_time=0.2", "--benchmark_filter=copyWhole|assemble"});
   std::ifstream in(file);
   std::map<std::string, double> times;
-  for (const auto& entry : nlohmann::json::parse(in)["benchmarks"])
+  const auto report = nlohmann::json::parse(in);
+  for (const auto& entry : report["benchmarks"])
     if (entry.value("aggregate_name", std::string()) == "median") times[entry["run_name"]] = entry["real_time"];
   const double copy = times["copyWholeFrames"];
   const auto say = [&](const char* what, const char* name, const char* reach) {
