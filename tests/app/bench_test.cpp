@@ -128,9 +128,8 @@ TEST_F(BenchTest, PlaysLoopsAndStops) {
   QObject::connect(&bench->player(), &Player::frameReached, [&](std::int64_t frame) { seen.insert(frame); });
   QTest::keyClick(&picture(), Qt::Key_Space);
   EXPECT_TRUE(bench->player().playing());
-  // Half a second long: after one it has come round.
-  QTest::qWait(1100);
-  EXPECT_GE(seen.size(), 10u);
+  // Half a second long: it comes round, and however slow the machine is, most frames are seen some time.
+  EXPECT_TRUE(until([&] { return seen.size() >= 10; }));
   QTest::keyClick(&picture(), Qt::Key_Space);
   EXPECT_FALSE(bench->player().playing());
   EXPECT_TRUE(shows(static_cast<int>(scrubber().state().frame)));
@@ -338,11 +337,11 @@ TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
   for (int i = 0; i < 15; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
   stillFor(200);
   button("in-between=nearest").click();
-  stillFor(200);
+  ASSERT_TRUE(until([&] { return edgeOf() > 218; }));
+  stillFor(500);
   const double nearest = edgeOf();
   button("in-between=flow").click();
-  stillFor(300);
-  EXPECT_NEAR(edgeOf(), nearest - 4, 1.0);
+  EXPECT_TRUE(until([&] { return std::abs(edgeOf() - (nearest - 4)) < 1; })) << edgeOf() << " beside " << nearest;
   // Not a mix of two bars: the bar's edge is a step, not a slope of eight pixels.
   const QImage image = picture().grab().toImage();
   const QPointF from = picture().toWidget({0, 0.3}), to = picture().toWidget({1, 0.3});

@@ -79,16 +79,17 @@ OutputMoment OutputMoment::at(Rational seconds, Rational rate) {
 ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale)
     : source_(source), shape_(source), clock_(clock), scale_(scale) {
   const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length()};
+  bool mayBeClear = false;  // a pixel may be left without any frame
   for (const Stage& stage : stages) {
     if (!stage.on) continue;
     maps_.push_back(stage.kind->timeMap(stage.values, video));
     const TimeMap& map = *maps_.back();
     const Reach reach = map.reach();
-    mayBeClear_ = mayBeClear_ || (map.pastTheEnds() == PastTheEnds::Clear && (reach.least < -0.5 || reach.most > 0.5));
+    mayBeClear = mayBeClear || (map.pastTheEnds() == PastTheEnds::Clear && (reach.least < -0.5 || reach.most > 0.5));
     usesFlow_ = usesFlow_ || map.inBetween() == InBetween::Flow;
     mixingStages_ += map.inBetween() != InBetween::Nearest;
   }
-  if (mayBeClear_ && !shape_.format.alpha) {
+  if (mayBeClear && !shape_.format.alpha) {
     shape_.format.alpha = true;
     if (!avFormat(shape_.format) && shape_.format.model != ColourModel::Gray) shape_.format.alpha = false;
   }

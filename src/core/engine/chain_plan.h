@@ -43,8 +43,6 @@ class ChainPlan {
   std::int64_t length() const { return clock_.length(); }
   /// True if pictures leave as they are in the footage.
   bool passesThrough() const { return maps_.empty(); }
-  /// True if a pixel may be left without any frame.
-  bool mayBeClear() const { return mayBeClear_; }
   /// True if what lies between two frames is made by optical flow.
   bool usesFlow() const { return usesFlow_; }
   /// True if pictures with an alpha of the footage's own are mixed.
@@ -84,7 +82,7 @@ class ChainPlan {
   FrameClock clock_;
   int scale_;
   std::vector<std::unique_ptr<TimeMap>> maps_;  ///< first stage first
-  bool mayBeClear_ = false, usesFlow_ = false;
+  bool usesFlow_ = false;
   int mixingStages_ = 0;  ///< that read between frames
   std::optional<FrameLayout> layout_;
 

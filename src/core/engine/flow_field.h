@@ -23,8 +23,6 @@ class FlowField {
   bool isCut() const { return cut_; }
   /// Width and height of a cell, in pixels of the frames that the flow was found in.
   float cellSize() const { return cell_; }
-  int across() const { return across_; }
-  int down() const { return down_; }
   /// Motion at a place (in pixels, the first pixel's centre at 0.5), in pixels: of what stands there in the first
   /// frame, and of what stands there in the second (backwards).
   Vector forward(float x, float y) const { return at(forward_, x, y); }
@@ -48,7 +46,6 @@ class SmallLuma {
   /// From a frame's first plane (green of RGB).
   explicit SmallLuma(const Picture& picture);
   std::size_t bytes() const { return samples_.capacity(); }
-  explicit operator bool() const { return !samples_.empty(); }
 
  private:
   friend class FlowFinder;

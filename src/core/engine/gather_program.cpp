@@ -70,18 +70,6 @@ const GatherProgram::PlaneProgram& GatherProgram::program(int plane) const {
   return planes_[planes_.size() == 2 && made_.shape().format.isChromaPlane(plane) ? 1 : 0];
 }
 
-std::size_t GatherProgram::bytes() const {
-  std::size_t bytes = 0;
-  const auto add = [&](const auto& list) { bytes += list.capacity() * sizeof(list[0]); };
-  for (const PlaneProgram& plane : planes_)
-    for (const auto& lane : plane.lanes)
-      for (const TileRow& row : lane) {
-        add(row.where), add(row.mask), add(row.firstOp), add(row.runs), add(row.firstRun), add(row.frames);
-        add(row.firstFrame), add(row.weights), add(row.pairWeights);
-      }
-  return bytes;
-}
-
 void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRow) {
   const TilePlane& part = source_.plane(plane);
   const PictureShape& shape = source_.shape();

@@ -57,7 +57,6 @@ class GatherProgram {
   Picking picking() const { return picking_; }
   /// The numbers that occur, pairs' second frames included; rising.
   const std::vector<std::int32_t>& frames() const { return frames_; }
-  std::size_t bytes() const;
   /// How many pictures' worth of samples are gathered before they are mixed.
   int sources() const { return picking_ == Picking::Pairs ? 2 : lanes_; }
 
