@@ -134,6 +134,19 @@ TEST(Flow, AnotherSceneIsNotMixed) {
   EXPECT_TRUE(test::samePicture(betweenOf(a, b, 0.7, Layout::Rows, InBetween::Flow), b));
 }
 
+/// Motion is looked for in pictures of any shape: the search itself can read only some.
+TEST(Flow, FlatNarrowAndTinyPicturesAreMade) {
+  std::mt19937 random(10);
+  for (const Size size : {Size{640, 16}, Size{100, 20}, Size{1, 1}, Size{3, 2}, Size{16, 200}, Size{90, 33},
+                          Size{1920, 100}, Size{64, 8}, Size{8, 64}, Size{49, 49}}) {
+    const PictureShape shape = shapeOf(size, 8);
+    const Picture a = test::randomPicture(shape, random);
+    EXPECT_TRUE(test::samePicture(betweenOf(a, a, 0.5, Layout::Blocks, InBetween::Flow), a))
+        << size.width << " x " << size.height;
+    EXPECT_TRUE(betweenOf(a, test::randomPicture(shape, random), 0.5, Layout::Rows, InBetween::Flow));
+  }
+}
+
 TEST(Flow, OnAFrameItIsTheFrame) {
   std::mt19937 random(9);
   const PictureShape shape = shapeOf({180, 120}, 8);

@@ -76,8 +76,9 @@ std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const 
     return cv::Mat(luma.height_, luma.width_, CV_8U, const_cast<std::uint8_t*>(luma.samples_.data()));
   };
   cv::Mat a = mat(first), b = mat(second);
-  // The search wants a few of its patches each way.
-  const int least = 24, right = std::max(0, least - a.cols), bottom = std::max(0, least - a.rows);
+  // The search wants a few of its patches each way: in flatter pictures it chooses scales by the width alone, and reads
+  // past the rows.
+  const int least = 48, right = std::max(0, least - a.cols), bottom = std::max(0, least - a.rows);
   const cv::Rect inside(0, 0, a.cols, a.rows);
   if (right > 0 || bottom > 0) {
     cv::copyMakeBorder(a, a, 0, bottom, 0, right, cv::BORDER_REPLICATE);
@@ -91,7 +92,12 @@ std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const 
   parallelRows(2, 1, [&](int from, int to) {
     for (int way = from; way < to; ++way) {
       cv::Mat dense;
-      way == 0 ? tools_->search[0]->calc(a, b, dense) : tools_->search[1]->calc(b, a, dense);
+      try {
+        way == 0 ? tools_->search[0]->calc(a, b, dense) : tools_->search[1]->calc(b, a, dense);
+      } catch (const cv::Exception&) {
+        // No motion is found: what lies between is the plain mix.
+        dense = cv::Mat::zeros(a.size(), CV_32FC2);
+      }
       cv::resize(dense(inside), cells[way], cv::Size(flow->across_, flow->down_), 0, 0, cv::INTER_AREA);
     }
   });
