@@ -71,6 +71,20 @@ TEST(Render, LosslessFieldIsTheSourcesSamples) {
   }
 }
 
+/// Panoramas and columns: losslessly, and with Flow, whose search is made for usual shapes.
+TEST(Render, FlatAndNarrowPicturesAreWrittenToo) {
+  const TempFolder folder;
+  for (const Size size : {Size{640, 16}, Size{20, 400}, Size{353, 100}}) {
+    test::makeNoiseClip(folder / "a.mkv", 6, size, "yuv420p");
+    ASSERT_EQ(render(folder / "a.mkv" + " --progress none -o " + folder / "out.mkv").exitCode, 0);
+    expectSameFrames(folder / "a.mkv", folder / "out.mkv");
+    EXPECT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.11s,in-between=flow --progress none -o " + folder /
+                     "flow.mkv")
+                  .exitCode,
+              0);
+  }
+}
+
 /// A reach far beyond the budget: slower, but within it, and the same pictures.
 TEST(Render, TenSecondsOfReachInHalfAGigabyte) {
 #if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)

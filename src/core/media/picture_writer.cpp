@@ -129,7 +129,8 @@ void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
     encoder.gop_size = 1;
     option("slicecrc", "1");
     // Slices are coded side by side; a small picture does not divide well.
-    encoder.slices = encoder.width >= 256 && encoder.height >= 256 ? 4 : 1;
+    // One slice alone is taken for pictures up to this size only.
+    encoder.slices = encoder.width > 352 || encoder.height > 288 ? 4 : 1;
   } else if (id == "vp9") {
     option("crf", std::to_string(plan.quality));
     encoder.bit_rate = 0;
