@@ -48,7 +48,7 @@ const FrameTable& frames(Layout layout) {
 class BenchMap : public TimeMap {
  public:
   using Field = double (*)(double, double);
-  explicit BenchMap(Field field) : field_(field) {}
+  explicit BenchMap(Field field) : TimeMap({shape1080().size, 1, 60, ring}), field_(field) {}
   void displacements(const PlaneSites& sites, int row, std::span<double> out) const override {
     const double y = sites.y0 + row * sites.stepY;
     for (std::size_t i = 0; i < out.size(); ++i)
@@ -56,7 +56,6 @@ class BenchMap : public TimeMap {
   }
   Reach reach() const override { return {-60, 60}; }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::Wrap; }
-  InBetween inBetween() const override { return InBetween::Nearest; }
 
  private:
   Field field_;
@@ -72,9 +71,10 @@ class BenchKind : public StageKind {
   std::unique_ptr<TimeMap> timeMap(const StageValues&, const VideoDescription&) const override {
     return std::make_unique<BenchMap>(field_);
   }
-  std::string summary(const StageValues&) const override { return {}; }
-  std::vector<StageNote> notes(const StageValues&, const VideoDescription&) const override { return {}; }
-  double momentAt(const StageValues&, std::size_t) const override { return 0; }
+  std::string summary(const StageValues&, const VideoDescription&) const override { return {}; }
+  std::vector<StageNote> notes(const StageValues&, const VideoDescription&, Rational) const override {
+    return {};
+  }
 
  private:
   BenchMap::Field field_;
@@ -129,7 +129,7 @@ void assemble(benchmark::State& state, const Chain& chain) {
   std::int64_t n = 0;
   plan.program({0, 0});
   for (auto _ : state) {
-    const OutputMoment moment{n = (n + 47) % ring, 0};
+    const Moment moment{n = (n + 47) % ring, 0};
     const auto program = plan.program(moment);
     const FrameLookup lookup = plan.lookUp(*program, moment, table);
     for (int p = 0; p < 3; ++p) program->assemble(lookup, out, p, 0, plan.layout().tilesDown());

@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "core/engine/render_job.h"
+#include "core/time/pace_text.h"
 
 namespace molten {
 namespace {
@@ -56,7 +57,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
 ParsedCall parseCall(int argc, char** argv) {
   Arguments a;
   CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
-  std::string frames, size, rate, stillsRate, memory, progress = "auto";
+  std::string frames, size, rate, length, stillsRate, memory, progress = "auto";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
@@ -71,6 +72,7 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
+  app.add_option("--length", length, "the result's length, as 7s or 168f; otherwise it follows the chain");
   app.add_option("--stills-rate", stillsRate, "the picture rate of an input of numbered stills (24)");
   std::string codecIds;
   for (const auto& codec : codecs()) codecIds += (codecIds.empty() ? "" : " ") + codec.id;
@@ -106,6 +108,12 @@ ParsedCall parseCall(int argc, char** argv) {
     return off("--size takes WIDTHxHEIGHT, like 1280x720, not \"" + size + "\".");
   if (!rate.empty() && !(a.rate = parseRate(rate)))
     return off("--rate takes pictures a second, like 25 or 30000/1001, not \"" + rate + "\".");
+  if (!length.empty()) {
+    const auto seconds = parseSeconds(length, 25);
+    if (!seconds || *seconds <= Rational(0) || *seconds > Rational(longestPace))
+      return off("--length takes a time up to 24 hours, like 7s or 168f, not \"" + length + "\".");
+    a.length = length;
+  }
   if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate)))
     return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
   a.memoryBytes = usualBudget();

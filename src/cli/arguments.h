@@ -20,6 +20,7 @@ struct Arguments {
   std::optional<Span> frames;
   std::optional<Size> size;
   std::optional<Rational> rate;
+  std::optional<std::string> length;  ///< as written: its unit may need the result's rate
   std::optional<Rational> stillsRate;
   std::string codec;
   int quality = -1;

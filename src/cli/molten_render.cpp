@@ -7,7 +7,9 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/project/piece.h"
 #include "core/project/project_file.h"
+#include "core/time/pace_text.h"
 
 extern "C" {
 #include <libavutil/log.h>
@@ -74,6 +76,8 @@ int run(const Arguments& a) {
   }
   for (const auto& text : a.assignments)
     if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
+  if (a.rate) project = setOutputRate(project, a.rate, (*footage)->video()).after;
+  if (a.length) project.output.length = parseSeconds(*a.length, project.output.rate.value_or(rate));
   if (a.describe) {
     std::fputs(describeJson(**footage, project).c_str(), stdout);
     return Done;
@@ -85,7 +89,6 @@ int run(const Arguments& a) {
   project.output.codec = a.codec;
   project.output.quality = a.quality;
   if (a.size) project.output.size = a.size;
-  if (a.rate) project.output.rate = a.rate;
   RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads};
 
   // Ctrl+C ends the render as Cancel does: nothing half-written stays.

@@ -1,7 +1,11 @@
 #include "cli/reports.h"
 
+#include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <cstdio>
+
+#include "core/project/piece.h"
 
 namespace molten {
 namespace {
@@ -12,18 +16,22 @@ std::string rangeText(const ParameterDescription& p) {
   if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
     char text[96];
     std::snprintf(text, sizeof text, "%g to %g%s", number->least, number->most,
-                  number->unit == Unit::Seconds ? " s" : "");
+                  number->unit == Unit::Seconds     ? " s"
+                  : number->unit == Unit::PerSecond ? " pictures a second"
+                                                    : "");
     return text;
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
   if (std::holds_alternative<ToggleDescription>(p.kind)) return "on, off";
+  if (std::holds_alternative<SpansDescription>(p.kind)) return "length@speed~glide~bend, joined by +; or whole";
+  if (std::holds_alternative<OrderDescription>(p.kind)) return "frame or first-last, x hold, joined by +; or whole";
   std::string all;
   for (const auto& choice : std::get<ChoicesDescription>(p.kind).choices) all += (all.empty() ? "" : ", ") + choice.id;
   return all;
 }
 
 std::string kindName(const ParameterDescription& p) {
-  static constexpr const char* names[] = {"number", "position", "toggle", "choice"};
+  static constexpr const char* names[] = {"number", "position", "toggle", "choice", "spans", "frames"};
   return names[p.kind.index()];
 }
 
@@ -34,7 +42,9 @@ Json stageJson(const StageKind& kind) {
     Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
                    {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-      parameter["unit"] = number->unit == Unit::Seconds ? "seconds" : "";
+      parameter["unit"] = number->unit == Unit::Seconds     ? "seconds"
+                          : number->unit == Unit::PerSecond ? "pictures a second"
+                                                            : "";
       parameter["least"] = number->least;
       parameter["most"] = number->most;
     }
@@ -73,11 +83,27 @@ std::string stagesJson(std::span<const StageKind* const> kinds) {
 std::string describeJson(const Footage& footage, const Project& project) {
   const PictureShape& shape = footage.shape();
   const FrameClock& clock = footage.clock();
-  const VideoDescription video{shape.size, shape.pixelAspect, clock.rate(), clock.length()};
+  const VideoDescription video = footage.video();
   const auto rate = [](Rational r) { return std::to_string(r.num()) + "/" + std::to_string(r.den()); };
-  const Span span = spanOf(project, clock.length());
-  const FrameReach reach = frameReach(project.chain, video);
-  const OutsideReads outside = outsideReads(reach, span, clock.length());
+  const Piece piece = pieceOf(project, video);
+  const Span span = spanOf(project, piece.length);
+  const ChainReads reads(project.chain, video);
+  double back = 0, ahead = 0, first = 1e300, last = -1e300;
+  const std::int64_t step = std::max<std::int64_t>(1, span.count() / 20'000);
+  for (std::int64_t n = span.first; n <= span.last; n += step) {
+    const Moment moment = piece.moment(n);
+    const MomentReads at = reads.at(static_cast<double>(moment.whole) + moment.rest.toDouble());
+    back = std::max(back, at.now - at.least), ahead = std::max(ahead, at.most - at.now);
+    first = std::min(first, at.least), last = std::max(last, at.most);
+  }
+  const auto within = [&](double frame) {
+    return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(frame + 0.5)), 0, video.length - 1);
+  };
+  std::int64_t before = 0, after = 0;
+  for (const OutsideRun& run : outsideRuns(reads, piece, span)) {
+    if (run.before) before += run.count();
+    if (run.after) after += run.count();
+  }
   const double frameSeconds = 1 / clock.rate().toDouble();
   Json json{{"footage",
              {{"path", footage.path()},
@@ -89,24 +115,30 @@ std::string describeJson(const Footage& footage, const Project& project) {
               {"rate", rate(clock.rate())},
               {"rate-varies", clock.varying()},
               {"frames", clock.frameCount()},
-              {"seconds", static_cast<double>(clock.length()) * frameSeconds},
+              {"seconds", video.seconds().toDouble()},
               {"notes", footage.warnings()}}},
             {"chain", Json::array()},
             {"result",
              {{"in", span.first},
               {"out", span.last},
               {"frames", span.count()},
-              {"seconds", static_cast<double>(span.count()) * frameSeconds}}},
+              {"rate", rate(piece.rate)},
+              {"seconds", (Rational(span.count()) / piece.rate).toDouble()},
+              {"length", piece.fixed ? "fixed" : "follows the chain"},
+              {"loop", piece.endless}}},
             {"reads",
-             {{"seconds-back", static_cast<double>(reach.before) * frameSeconds},
-              {"seconds-ahead", static_cast<double>(reach.after) * frameSeconds},
-              {"first-frame", std::max<std::int64_t>(0, span.first - reach.before)},
-              {"last-frame", std::min(clock.length() - 1, span.last + reach.after)},
-              {"frames-that-read-before-the-clip", outside.before},
-              {"frames-that-read-past-the-clip", outside.after}}}};
-  for (const Stage& stage : project.chain)
-    json["chain"].push_back(
-        {{"stage", stageText(stage)}, {"on", stage.on}, {"summary", stage.kind->summary(stage.values)}});
+             {{"seconds-back", back * frameSeconds},
+              {"seconds-ahead", ahead * frameSeconds},
+              {"first-frame", within(first)},
+              {"last-frame", within(last)},
+              {"frames-that-read-before-the-clip", before},
+              {"frames-that-read-past-the-clip", after}}}};
+  for (std::size_t k = 0; k < project.chain.size(); ++k) {
+    const Stage& stage = project.chain[k];
+    json["chain"].push_back({{"stage", stageText(stage)},
+                             {"on", stage.on},
+                             {"summary", stage.kind->summary(stage.values, videoAt(project.chain, k, video))}});
+  }
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

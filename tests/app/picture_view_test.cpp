@@ -104,7 +104,7 @@ TEST_F(PictureViewTest, AMagnifiedPictureIsAskedForPixelForPixel) {
 TEST(Scrubbing, OutsideIsHatchedInItsColour) {
   Scrubber scrubber;
   scrubber.resize(800, 36);
-  scrubber.setState({100, 50, {0, 99}, {20, 0}, 25});
+  scrubber.setState({100, 50, {0, 99}, {{0, 19, true, false}}, 25});
   const QImage shown = scrubber.grab().toImage();
   const auto hatched = [&](std::int64_t from, std::int64_t to) {
     int count = 0;

@@ -57,7 +57,7 @@ TEST(ForwardFeed, EveryBudgetGivesTheEvaluatorsPictures) {
     const ChainPlan plan = evaluator.plan({*parseStage(chain, rate)}, 1);
     for (const Rational outputRate : {rate, rate * Rational(2, 5), rate * Rational(5, 3)}) {
       const auto moments = [&](std::int64_t k) {
-        return OutputMoment::at(Rational(60) / rate + Rational(k) / outputRate, rate);
+        return Moment::at(Rational(60) / rate + Rational(k) / outputRate, rate);
       };
       const std::int64_t count = 24;
       for (const std::size_t bytes : {frame * 200, frame * 48}) {
@@ -81,7 +81,7 @@ TEST(ForwardFeed, HoldsWhatIsStillToBeReadAndDecodesOnce) {
   const Rational rate = footage->clock().rate();
   const ChainPlan plan({*parseStage("time-field:back=4s", rate)}, footage->shape(), footage->clock(),
                        footage->shape().size, 1);
-  const auto moments = [&](std::int64_t k) { return OutputMoment{k, 0}; };
+  const auto moments = [&](std::int64_t k) { return Moment{k, 0}; };
   const Made made = makeAll(footage, plan, moments, 150, std::size_t(1) << 30);
   EXPECT_EQ(made.places, 1);
   EXPECT_EQ(made.decoded, 150u);
@@ -101,7 +101,7 @@ TEST(ForwardFeed, StopsAtOnceAndSaysWhatIsMissing) {
   const auto footage = test::openFootage(folder / "a.mp4");
   const ChainPlan plan({}, footage->shape(), footage->clock(), footage->shape().size, 1);
   const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 26);
-  const auto moments = [](std::int64_t k) { return OutputMoment{k, 0}; };
+  const auto moments = [](std::int64_t k) { return Moment{k, 0}; };
   {
     ForwardFeed feed(footage, plan, moments, 60, budget, 1);
     std::stop_source stop;

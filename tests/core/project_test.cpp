@@ -3,6 +3,7 @@
 #include <iterator>
 #include <random>
 
+#include "core/project/piece.h"
 #include "core/project/project_file.h"
 #include "core/safe_file.h"
 #include "support/clips.h"
@@ -173,17 +174,39 @@ TEST(Edits, TrimmingLeavesNoReadOutside) {
   Project project;
   project.chain = {*parseStage("time-field:back=0.5s,ahead=0.25s", 60)};
   const VideoDescription video{{1280, 720}, 1, 60, 480};
-  const FrameReach reach = frameReach(project.chain, video);
-  OutsideReads reads = outsideReads(reach, spanOf(project, 480), 480);
-  EXPECT_EQ(reads.before, 30);
-  EXPECT_EQ(reads.after, 15);
-  const auto trim = trimToFootage(project, reach, 480);
+  const auto runs = [&](const Project& of) {
+    const Piece piece = pieceOf(of, video);
+    return outsideRuns(ChainReads(of.chain, video), piece, spanOf(of, piece.length));
+  };
+  const auto outside = runs(project);
+  ASSERT_EQ(outside.size(), 2u);
+  EXPECT_EQ(outside[0].count(), 30);
+  EXPECT_TRUE(outside[0].before && !outside[0].after);
+  EXPECT_EQ(outside[1].count(), 15);
+  EXPECT_TRUE(outside[1].after && !outside[1].before);
+  const auto trim = trimToFootage(project, video);
   ASSERT_TRUE(trim);
   EXPECT_EQ(trim->after.in, 30);
   EXPECT_EQ(trim->after.out, 464);
-  reads = outsideReads(reach, spanOf(trim->after, 480), 480);
-  EXPECT_EQ(reads.before + reads.after, 0);
-  EXPECT_FALSE(trimToFootage(project, reach, 40));
+  EXPECT_TRUE(runs(trim->after).empty());
+  EXPECT_FALSE(trimToFootage(project, {{1280, 720}, 1, 60, 40}));
+}
+
+TEST(Edits, TheOutputsRateMovesInAndOutWithIt) {
+  Project project;
+  project.in = 60;
+  project.out = 179;
+  const VideoDescription video{{1280, 720}, 1, 60, 480};
+  const Edit slower = setOutputRate(project, 24, video);
+  EXPECT_EQ(slower.name, "Output at 24 fps");
+  EXPECT_EQ(slower.after.in, 24);
+  EXPECT_EQ(slower.after.out, 71);
+  const Edit back = setOutputRate(slower.after, 60, video);
+  EXPECT_EQ(back.after, project);
+  EXPECT_EQ(pieceOf(slower.after, video).length, 192);
+  const Edit fixed = setOutputLength(slower.after, Rational(7));
+  EXPECT_EQ(pieceOf(fixed.after, video).length, 168);
+  EXPECT_TRUE(pieceOf(fixed.after, video).fixed);
 }
 
 }  // namespace

@@ -243,8 +243,7 @@ TEST(Engine, EveryWayGivesTheSamePicture) {
     if (round % 3 == 0) chain.push_back(randomStage(random, static_cast<PastTheEnds>(round / 2 % 4), round % 2 == 0));
     const ChainPlan fast = many->plan(chain, 1);
     const ChainPlan plain = one->plan(chain, 1);
-    for (const OutputMoment moment :
-         {OutputMoment{0, 0}, OutputMoment{11, 0}, OutputMoment{23, 0}, OutputMoment{7, 0.4}}) {
+    for (const Moment moment : {Moment{0, 0}, Moment{11, 0}, Moment{23, 0}, Moment{7, 0.4}}) {
       const auto expected = one->picture(plain, moment, {});
       ASSERT_TRUE(expected);
       EXPECT_TRUE(test::samePicture(*many->picture(fast, moment, {}), *expected));

@@ -5,6 +5,7 @@
 
 #include "core/engine/render_job.h"
 #include "core/engine/viewer.h"
+#include "core/project/piece.h"
 #include "support/clips.h"
 
 namespace molten {
@@ -52,7 +53,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
     const char* ways[] = {"nearest", "blend", "flow"};
     const int drags = 20 + static_cast<int>(random() % 10);
     for (int i = 0; i < drags; ++i) {
-      View view{{}, static_cast<std::int64_t>(random() % 40), {160, 120}};
+      View view{{}, static_cast<std::int64_t>(random() % 40), {160, 120}, pieceOf(Chain{}, {}, footage->video())};
       const double x = static_cast<double>(random() % 100) / 100;
       view.chain = {
           *parseStage("time-field:back=0.3s,start=" + std::to_string(x) + "x0,in-between=" + ways[random() % 3],
@@ -70,7 +71,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
     if (round % 2) continue;  // every other time the end comes in the middle of it
     viewer.halt();
     const int before = pictures;
-    viewer.show({{}, 7, {160, 120}});
+    viewer.show({{}, 7, {160, 120}, pieceOf(Chain{}, {}, footage->video())});
     for (int i = 0; i < 3000 && pictures == before; ++i) std::this_thread::sleep_for(10ms);
   }
   over = true;

@@ -4,6 +4,7 @@
 #include <atomic>
 #include <random>
 
+#include "core/project/piece.h"
 #include "support/clips.h"
 
 namespace molten {
@@ -62,7 +63,7 @@ class ViewerTest : public ::testing::Test {
 };
 
 TEST_F(ViewerTest, TheNewestRequestIsAlwaysAnswered) {
-  for (std::int64_t n = 0; n < 50; ++n) viewer->show({{}, n, {128, 96}});
+  for (std::int64_t n = 0; n < 50; ++n) viewer->show({{}, n, {128, 96}, pieceOf(Chain{}, {}, footage->video())});
   ASSERT_TRUE(until([&] { return !delivered.shown().empty() && delivered.shown().back().frame == 49; }));
   // Those that were overtaken before they began are not made.
   EXPECT_LT(delivered.shown().size(), 30u);
@@ -71,7 +72,7 @@ TEST_F(ViewerTest, TheNewestRequestIsAlwaysAnswered) {
 }
 
 TEST_F(ViewerTest, PlaysInOrderRoundTheSpan) {
-  viewer->play({{}, 10, {128, 96}}, {10, 19}, true, 1);
+  viewer->play({{}, 10, {128, 96}, pieceOf(Chain{}, {}, footage->video())}, {10, 19}, true, 1);
   std::vector<std::int64_t> seen;
   const auto begun = Viewer::Clock::now();
   while (Viewer::Clock::now() - begun < 2000ms) {
@@ -94,7 +95,7 @@ TEST_F(ViewerTest, PlaysInOrderRoundTheSpan) {
 }
 
 TEST_F(ViewerTest, PlaysBackwardsOnceAndEnds) {
-  viewer->play({{}, 15, {128, 96}}, {5, 15}, false, -0.2);
+  viewer->play({{}, 15, {128, 96}, pieceOf(Chain{}, {}, footage->video())}, {5, 15}, false, -0.2);
   std::vector<std::int64_t> seen;
   while (viewer->playing()) {
     if (auto due = viewer->takeDue()) seen.push_back(due->view.frame);
@@ -106,7 +107,7 @@ TEST_F(ViewerTest, PlaysBackwardsOnceAndEnds) {
 }
 
 TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
-  View view{{}, 0, {128, 96}};
+  View view{{}, 0, {128, 96}, pieceOf(Chain{}, {}, footage->video())};
   viewer->play(view, {0, 59}, true, 1);
   std::this_thread::sleep_for(100ms);
   view.chain = {*parseStage("time-field:back=0.2s", 30)};
@@ -127,7 +128,7 @@ TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
     smaller = shown->forMemory;
     scale = shown->scale;
   });
-  viewer->show({chain, 40, {128, 96}});
+  viewer->show({chain, 40, {128, 96}, pieceOf(chain, {}, footage->video())});
   ASSERT_TRUE(until([&] { return scale > 0; }));
   EXPECT_TRUE(smaller);
   EXPECT_GT(scale, 1);
@@ -141,7 +142,7 @@ TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
     width = shown->image.size.width;
     scale = shown->scale;
   });
-  viewer->show({{}, 3, {40, 30}});
+  viewer->show({{}, 3, {40, 30}, pieceOf(Chain{}, {}, footage->video())});
   ASSERT_TRUE(until([&] { return scale > 0; }));
   EXPECT_EQ(scale, 2);
   EXPECT_EQ(width, 40);
@@ -154,7 +155,7 @@ TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
     std::mt19937 random(seed);
     while (!over) {
       const std::int64_t frame = random() % 60;
-      View view{{}, frame, {64 + static_cast<int>(random() % 64), 48}};
+      View view{{}, frame, {64 + static_cast<int>(random() % 64), 48}, pieceOf(Chain{}, {}, footage->video())};
       if (random() % 2) view.chain = {*parseStage("time-field:back=0.3s", 30)};
       switch (random() % 6) {
         case 0:
@@ -181,7 +182,8 @@ TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
     over = true;
   }
   EXPECT_TRUE(delivered.sentences().empty());
-  viewer->play({{*parseStage("time-field:back=0.3s", 30)}, 0, {128, 96}}, {0, 59}, true, 8);
+  const Chain chain{*parseStage("time-field:back=0.3s", 30)};
+  viewer->play({chain, 0, {128, 96}, pieceOf(chain, {}, footage->video())}, {0, 59}, true, 8);
   viewer.reset();
 }
 
@@ -198,12 +200,12 @@ TEST_F(ViewerTest, FramesAreSeenSmallFirstAndThenSharp) {
     const std::scoped_lock lock(mutex);
     if (shown) seen.emplace_back(shown->view.frame, shown->scale);
   });
-  viewer->show({{}, 0, {512, 384}});
+  viewer->show({{}, 0, {512, 384}, pieceOf(Chain{}, {}, footage->video())});
   ASSERT_TRUE(until([&] { return feed->filled() == 1; }));
   EXPECT_EQ(feed->fillScale(), 4);
   EXPECT_LE(feed->budget()->used(), feed->budget()->limit());
   const auto decodedBefore = feed->decoded();
-  viewer->show({{}, 170, {512, 384}});
+  viewer->show({{}, 170, {512, 384}, pieceOf(Chain{}, {}, footage->video())});
   const auto scalesSeen = [&] {
     const std::scoped_lock lock(mutex);
     std::vector<int> scales;
@@ -218,7 +220,7 @@ TEST_F(ViewerTest, FramesAreSeenSmallFirstAndThenSharp) {
 
 TEST_F(ViewerTest, FootageThatVanishesIsSaid) {
   std::filesystem::remove(folder / "a.mp4");
-  viewer->show({{}, 30, {128, 96}});
+  viewer->show({{}, 30, {128, 96}, pieceOf(Chain{}, {}, footage->video())});
   ASSERT_TRUE(until([&] { return !delivered.sentences().empty(); }));
   EXPECT_NE(delivered.sentences()[0].find("a.mp4 is not there"), std::string::npos);
 }

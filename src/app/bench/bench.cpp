@@ -157,8 +157,7 @@ void Bench::connectViews() {
   connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
   connect(dials_, &Dials::refused, this, &Bench::say);
   connect(dials_, &Dials::remedyChosen, this, [this] {
-    const FrameReach reach = frameReach(document_->project().chain, video());
-    if (const auto edit = trimToFootage(document_->project(), reach, length()))
+    if (const auto edit = trimToFootage(document_->project(), video()))
       apply(*edit);
     else
       say(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
@@ -347,7 +346,6 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
   picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
   stage_->setCurrentWidget(picture_);
   player_->setFootage(footage, options_.memoryBytes);
-  frame_ = std::clamp<std::int64_t>(frame_, 0, length() - 1);
   if (!footage->warnings().empty()) say(text(footage->warnings()[0]));
   projectChanged();
   picture_->setFocus();

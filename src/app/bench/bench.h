@@ -9,6 +9,7 @@
 
 #include "app/document/document.h"
 #include "core/media/footage.h"
+#include "core/project/piece.h"
 
 class QAction;
 class QLabel;
@@ -90,6 +91,7 @@ class Bench : public QMainWindow {
   // what is shown
   void projectReplaced();
   void projectChanged();
+  void refreshPiece();
   void refreshChain();
   void refreshDials();
   void refreshPicture();
@@ -97,10 +99,11 @@ class Bench : public QMainWindow {
   void refreshTitle();
   PictureState pictureState() const;
   VideoDescription video() const;
-  std::int64_t length() const;
+  /// What enters a stage of the chain.
+  VideoDescription videoInto(std::size_t stage) const;
+  std::int64_t length() const { return footage_ ? piece_.length : 0; }
   Span span() const;
   std::optional<std::size_t> selectedStage() const;
-  OutsideReads outside() const;
   QString outsideSentence() const;
   void say(const QString& sentence);
 
@@ -142,6 +145,9 @@ class Bench : public QMainWindow {
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
   std::size_t selected_ = 0;  ///< tile
+  Piece piece_;               ///< of the project on its footage, and what it reads
+  std::shared_ptr<const ChainReads> reads_;
+  std::vector<OutsideRun> outside_;
   std::int64_t frame_ = 0;
   bool before_ = false;
   double indexing_ = -1;     ///< 0…1 while footage is opened

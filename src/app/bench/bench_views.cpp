@@ -41,12 +41,11 @@ QString seconds(double s) {
 }  // namespace
 
 VideoDescription Bench::video() const {
-  if (!footage_) return {{16, 9}, 1, 25, 1};
-  return {footage_->shape().size, footage_->shape().pixelAspect, footage_->clock().rate(), footage_->clock().length()};
+  return footage_ ? footage_->video() : VideoDescription{{16, 9}, 1, 25, 1};
 }
 
-std::int64_t Bench::length() const {
-  return footage_ ? footage_->clock().length() : 0;
+VideoDescription Bench::videoInto(std::size_t stage) const {
+  return videoAt(document_->project().chain, stage, video());
 }
 
 Span Bench::span() const {
@@ -58,24 +57,33 @@ std::optional<std::size_t> Bench::selectedStage() const {
   return selected_ - 1;
 }
 
-OutsideReads Bench::outside() const {
-  if (!footage_) return {};
-  return outsideReads(frameReach(document_->project().chain, video()), span(), length());
-}
-
 /// `First 0.80 s reads before the clip; Hold …`
 QString Bench::outsideSentence() const {
-  const OutsideReads reads = outside();
-  const double rate = video().rate.toDouble();
-  const QString first = seconds(static_cast<double>(reads.before) / rate),
-                last = seconds(static_cast<double>(reads.after) / rate);
-  if (reads.before >= span().count() || reads.after >= span().count())
-    return tr("Every picture reads outside the clip.");
-  if (reads.before && reads.after)
-    return tr("The first %1 reads before the clip, the last %2 past its end.").arg(first, last);
-  if (reads.before) return tr("The first %1 reads before the clip.").arg(first);
-  if (reads.after) return tr("The last %1 reads past the end of the clip.").arg(last);
-  return {};
+  if (outside_.empty()) return {};
+  const auto lasting = [&](std::int64_t pictures) { return seconds((Rational(pictures) / piece_.rate).toDouble()); };
+  std::int64_t all = 0;
+  for (const OutsideRun& run : outside_) all += run.count();
+  if (all >= span().count()) return tr("Every picture reads outside the clip.");
+  const OutsideRun &first = outside_.front(), &last = outside_.back();
+  const bool atStart = first.first == span().first && first.before && !first.after,
+             atEnd = last.last == span().last && last.after && !last.before;
+  if (outside_.size() == 2 && atStart && atEnd)
+    return tr("The first %1 reads before the clip, the last %2 past its end.")
+        .arg(lasting(first.count()), lasting(last.count()));
+  if (outside_.size() == 1 && atStart) return tr("The first %1 reads before the clip.").arg(lasting(all));
+  if (outside_.size() == 1 && atEnd) return tr("The last %1 reads past the end of the clip.").arg(lasting(all));
+  if (outside_.size() == 1)
+    return first.before ? tr("%1 in the middle reads before the clip.").arg(lasting(all))
+                        : tr("%1 in the middle reads past the end of the clip.").arg(lasting(all));
+  return tr("%1 in %2 places reads outside the clip.").arg(lasting(all)).arg(outside_.size());
+}
+
+void Bench::refreshPiece() {
+  const Project& project = document_->project();
+  piece_ = pieceOf(project, video());
+  reads_ = std::make_shared<ChainReads>(project.chain, video());
+  outside_ = footage_ ? outsideRuns(*reads_, piece_, span()) : std::vector<OutsideRun>{};
+  frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
 }
 
 void Bench::projectReplaced() {
@@ -92,6 +100,7 @@ void Bench::projectChanged() {
   if (asked_ != project.footagePath || (footage_ && footage_->isStills() && !(askedRate_ == project.stillsRate)))
     loadFootage();
   selected_ = std::min(selected_, project.chain.size() + 1);
+  refreshPiece();
   refreshChain();
   refreshDials();
   refreshPicture();
@@ -119,7 +128,7 @@ void Bench::refreshChain() {
                          .arg(shape.size.width)
                          .arg(shape.size.height)
                          .arg(text(rateText(video().rate)))
-                         .arg(static_cast<double>(length()) / video().rate.toDouble(), 0, 'f', 1);
+                         .arg(video().seconds().toDouble(), 0, 'f', 1);
     if (footage_->clock().varying()) first.lines[1].replace(" fps", tr(" fps, varying"));
   } else if (!project.footagePath.empty()) {
     first.lines[0] = QFileInfo(text(project.footagePath)).fileName();
@@ -131,17 +140,17 @@ void Bench::refreshChain() {
     first.lines[1] = tr("drop it on the window");
   }
   tiles.push_back(first);
-  double back = 0, ahead = 0;
+  VideoDescription in = video();
   for (const Stage& stage : project.chain) {
     ChainTile tile;
     tile.title = text(stage.kind->description().label);
-    tile.lines[0] = text(stage.kind->summary(stage.values));
+    tile.lines[0] = text(stage.kind->summary(stage.values, in));
     tile.isStage = true;
     tile.on = stage.on;
-    const auto map = stage.kind->timeMap(stage.values, video());
-    const double rate = video().rate.toDouble();
-    tile.reach = {map->reach().least / rate, map->reach().most / rate};
-    if (stage.on) back = std::min(back, back + tile.reach->first), ahead = std::max(ahead, ahead + tile.reach->second);
+    const auto map = stage.kind->timeMap(stage.values, in);
+    if (!map->wholePicture())
+      tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
+    if (stage.on) in = map->outgoing();
     tiles.push_back(tile);
   }
   ChainTile last;
@@ -151,20 +160,13 @@ void Bench::refreshChain() {
     last.lines[0] = tr("%1×%2 · %3 fps · %4 s")
                         .arg(size.width)
                         .arg(size.height)
-                        .arg(text(rateText(project.output.rate.value_or(video().rate))))
-                        .arg(static_cast<double>(span().count()) / video().rate.toDouble(), 0, 'f', 1);
-    const OutsideReads reads = outside();
-    last.notice = reads.before || reads.after;
-    if (last.notice)
-      last.lines[1] = tr("reads outside the clip");
-    else if (back < 0 && ahead > 0)
-      last.lines[1] = tr("reads %1 back, %2 ahead").arg(seconds(-back), seconds(ahead));
-    else if (back < 0)
-      last.lines[1] = tr("reads %1 back").arg(seconds(-back));
-    else if (ahead > 0)
-      last.lines[1] = tr("reads %1 ahead").arg(seconds(ahead));
-    else
-      last.lines[1] = tr("reads the present moment");
+                        .arg(text(rateText(piece_.rate)))
+                        .arg((Rational(span().count()) / piece_.rate).toDouble(), 0, 'f', 1);
+    last.notice = !outside_.empty();
+    last.lines[1] = last.notice      ? tr("reads outside the clip")
+                    : piece_.fixed   ? tr("length fixed")
+                    : piece_.endless ? tr("a loop")
+                                     : tr("as long as the chain");
   } else {
     last.lines[0] = tr("nothing to render yet");
   }
@@ -178,7 +180,7 @@ void Bench::refreshChain() {
 void Bench::refreshDials() {
   const Project& project = document_->project();
   if (const auto stage = selectedStage()) {
-    dials_->showStage(project.chain[*stage], footage_ ? std::optional(video()) : std::nullopt);
+    dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate);
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
       notice = Notice{sentence + whatHappensThere(project.chain[*stage]), tr("Trim it off")};
@@ -209,7 +211,7 @@ PictureState Bench::pictureState() const {
   PictureState state;
   const Project& project = document_->project();
   if (footage_)
-    state.title = tr("Picture · %1").arg(text(timecode(frame_, video().rate)));
+    state.title = tr("Picture · %1").arg(text(timecode(frame_, piece_.rate)));
   else if (indexing_ >= 0)
     state.title = tr("Picture · first frame, the others are being found");
   state.before = before_;
@@ -243,7 +245,10 @@ PictureState Bench::pictureState() const {
 void Bench::refreshPicture() {
   picture_->setState(pictureState());
   if (!footage_) return;
-  player_->setView({before_ ? Chain{} : document_->project().chain, frame_, picture_->wantedSize()});
+  const Project& project = document_->project();
+  const Chain chain = before_ ? Chain{} : project.chain;
+  // Before: the footage at the same moment of the output, as if there were no chain.
+  player_->setView({chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_});
 }
 
 void Bench::refreshTransport() {
@@ -251,13 +256,13 @@ void Bench::refreshTransport() {
   state.footage = footage_ != nullptr;
   state.playing = player_->playing();
   state.loop = player_->loop();
-  state.timecode = footage_ ? text(timecode(frame_, video().rate)) : QString();
+  state.timecode = footage_ ? text(timecode(frame_, piece_.rate)) : QString();
   state.frames = footage_ ? tr("frame %1 of %2").arg(frame_).arg(length()) : QString();
   if (footage_) {
     const QString memory = tr("memory %1 of %2 GB")
                                .arg(static_cast<double>(player_->memoryUsed()) / 1e9, 0, 'f', 1)
                                .arg(static_cast<double>(player_->memoryBudget()) / 1e9, 0, 'f', 1);
-    const double rate = video().rate.toDouble() * std::abs(player_->speed());
+    const double rate = piece_.rate.toDouble() * std::abs(player_->speed());
     state.measure = player_->playing() ? tr("%1 of %2 shown · %3")
                                              .arg(player_->shownASecond(), 0, 'f', 1)
                                              .arg(rate, 0, 'f', rate == std::floor(rate) ? 0 : 2)
@@ -265,7 +270,7 @@ void Bench::refreshTransport() {
                                        : memory;
   }
   transport_->setState(state);
-  scrubber_->setState({length(), frame_, span(), outside(), video().rate});
+  scrubber_->setState({length(), frame_, span(), outside_, piece_.rate});
 }
 
 void Bench::say(const QString& sentence) {

@@ -46,12 +46,9 @@ void Scrubber::paintEvent(QPaintEvent*) {
   if (state_.length < 1) return;
   const double from = xOf(state_.span.first), to = xOf(state_.span.last + 1);
   painter.fillRect(QRectF(QPointF(from, trackTop), QPointF(to, trackTop + trackHeight)), theme::raised);
-  if (state_.outside.before > 0)
-    theme::hatch(painter, QRectF(QPointF(from, trackTop),
-                                 QPointF(xOf(state_.span.first + state_.outside.before), trackTop + trackHeight)));
-  if (state_.outside.after > 0)
-    theme::hatch(painter, QRectF(QPointF(xOf(state_.span.last + 1 - state_.outside.after), trackTop),
-                                 QPointF(to, trackTop + trackHeight)));
+  for (const OutsideRun& run : state_.outside)
+    theme::hatch(painter,
+                 QRectF(QPointF(xOf(run.first), trackTop), QPointF(xOf(run.last + 1), trackTop + trackHeight)));
   // Seconds below, as many as have room.
   painter.setFont(theme::numbers(10));
   const double rate = state_.rate.toDouble(), seconds = static_cast<double>(state_.length) / rate;

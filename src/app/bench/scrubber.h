@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "core/project/project.h"
+#include "core/project/piece.h"
 
 namespace molten {
 
@@ -11,7 +11,7 @@ struct ScrubberState {
   std::int64_t length = 0;  ///< pictures; 0: nothing to scrub
   std::int64_t frame = 0;
   Span span;
-  OutsideReads outside;
+  std::vector<OutsideRun> outside;  ///< pictures that read outside the clip
   Rational rate = 25;
 };
 

@@ -72,7 +72,7 @@ void Dials::showWords(const QString& title, const QString& content) {
   help_->setText(content);
 }
 
-void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video) {
+void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate) {
   const Rational rate = video ? video->rate : rate_;
   if (kind_ != stage.kind || !(rate_ == rate)) {
     rate_ = rate;
@@ -80,7 +80,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   }
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
   for (auto& [card, label] : notes_) label->clear();
-  for (const StageNote& note : video ? stage.kind->notes(stage.values, *video) : std::vector<StageNote>{})
+  for (const StageNote& note : video ? stage.kind->notes(stage.values, *video, outputRate) : std::vector<StageNote>{})
     if (const auto at = notes_.find(note.card); at != notes_.end()) at->second->setText(text(note.text));
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
@@ -156,25 +156,31 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
   auto* layout = new QHBoxLayout(row);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
-  if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
-    auto* label = new QLabel(text(parameter.label));
-    label->setMinimumWidth(46);
+  if (!std::holds_alternative<ChoicesDescription>(parameter.kind) &&
+      !std::holds_alternative<ToggleDescription>(parameter.kind)) {
+    const bool place = std::holds_alternative<PlaceDescription>(parameter.kind);
     auto* field = new QLineEdit;
     field->setObjectName(text(parameter.id));
     field->setFont(theme::numbers());
-    field->setAlignment(Qt::AlignRight);
-    field->setMaximumWidth(150);
-    for (QWidget* widget : {static_cast<QWidget*>(label), static_cast<QWidget*>(field)})
-      widget->setToolTip(tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
-                             .arg(text(parameter.help)));
+    field->setToolTip(place ? tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
+                                  .arg(text(parameter.help))
+                            : text(parameter.help));
     field->setAccessibleName(text(parameter.label));
-    layout->addWidget(label);
-    layout->addStretch(1);
+    if (place) {
+      auto* label = new QLabel(text(parameter.label));
+      label->setMinimumWidth(46);
+      label->setToolTip(field->toolTip());
+      field->setAlignment(Qt::AlignRight);
+      field->setMaximumWidth(150);
+      layout->addWidget(label);
+      layout->addStretch(1);
+    }
     layout->addWidget(field);
-    const auto show = [field, parameter](const ParameterValue& value) {
-      if (!field->isModified()) field->setText(text(valueLabel(parameter, value)));
-    };
-    setters_.push_back(show);
+    setters_.push_back([field, parameter](const ParameterValue& value) {
+      if (field->isModified()) return;
+      field->setText(text(valueLabel(parameter, value)));
+      field->setCursorPosition(0);
+    });
     connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
     connect(field, &QLineEdit::editingFinished, this, [this, field, index, parameter] {
       if (!field->isModified()) return;

@@ -29,8 +29,8 @@ class Dials : public QWidget {
 
   /// What is shown instead of a stage.
   void showWords(const QString& title, const QString& words);
-  /// `video`: what the stage's notes are about; none while there is no footage.
-  void showStage(const Stage& stage, const std::optional<VideoDescription>& video);
+  /// `video`: what enters the stage; none while there is no footage. `outputRate`: of the piece, in pictures a second.
+  void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate);
   /// About reads outside the clip; stands on the card of that name.
   void setOutsideNotice(const std::optional<Notice>& notice);
 

@@ -85,16 +85,6 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
        {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
     size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
   if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
-  rate_ = new QLineEdit(text(rateText(output.rate.value_or(footage_->clock().rate()))));
-  rate_->setObjectName("rate");
-  rate_->setFont(theme::numbers());
-  rate_->setFixedWidth(90);
-  auto* rateRow = new QHBoxLayout;
-  rateRow->setSpacing(10);
-  rateRow->addWidget(rate_);
-  auto* rateUnit = dimLabel();
-  rateUnit->setText(tr("pictures a second; the footage has %1").arg(text(rateText(footage_->clock().rate()))));
-  rateRow->addWidget(rateUnit, 1);
   quality_ = new QSpinBox;
   quality_->setObjectName("quality");
   quality_->setFixedWidth(90);
@@ -108,7 +98,10 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->addRow(tr("Kind"), codec_);
   form->addRow(tr("Place"), place);
   form->addRow(tr("Size"), size_);
-  form->addRow(tr("Rate"), rateRow);
+  auto* rate = dimLabel();
+  rate->setText(tr("%1 pictures a second, as set at Output in the Chain")
+                    .arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
+  form->addRow(tr("Rate"), rate);
   form->addRow(tr("Quality"), qualityRow);
   summary_ = new QLabel;
   summary_->setObjectName("summary");
@@ -146,7 +139,6 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
   connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
   connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
-  connect(rate_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
   connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
   connect(render_, &QPushButton::clicked, this, &RenderDialog::begin);
   connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
@@ -242,9 +234,6 @@ OutputSettings RenderDialog::chosen() const {
   output.path = QFileInfo(path_->text()).absoluteFilePath().toStdString();
   output.codec = codec_->currentData().toString().toStdString();
   output.quality = quality_->isEnabled() ? quality_->value() : -1;
-  output.rate.reset();
-  if (rate_->text() != text(rateText(footage_->clock().rate())))
-    output.rate = parseRate(rate_->text().trimmed().toStdString());
   output.size.reset();
   static const QRegularExpression numbers(R"(^\s*(\d{1,5})\s*[×x*]\s*(\d{1,5}))");
   if (const auto match = numbers.match(size_->currentText()); match.hasMatch()) {
@@ -267,8 +256,6 @@ RenderSettings RenderDialog::settings() const {
 /// Says what would be written, or why it cannot be.
 void RenderDialog::refresh() {
   QString trouble;
-  if (!parseRate(rate_->text().trimmed().toStdString()))
-    trouble = tr("The rate is not one: write it like 25, 29.97 or 30000/1001.");
   static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
   if (!size.match(size_->currentText()).hasMatch()) trouble = tr("The size is not one: write it like 1280 × 720.");
   if (trouble.isEmpty()) {

@@ -53,8 +53,8 @@ class RenderDialog : public QDialog {
   Project project_;
   std::size_t memory_;
   QStackedWidget* pages_;
+  QLineEdit* path_;
   QComboBox *codec_, *size_;
-  QLineEdit *path_, *rate_;
   QSpinBox* quality_;
   QLabel *qualityHelp_, *summary_, *notes_, *state_, *detail_;
   QProgressBar* bar_;

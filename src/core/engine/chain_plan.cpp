@@ -32,63 +32,81 @@ MOLTEN_WIDE void framesBelow(const double* d, std::int32_t* frame, std::uint32_t
   }
 }
 
-FrameInterval hull(const FrameInterval& a, const FrameInterval& b) {
-  if (a.last < a.first) return b;
-  if (b.last < b.first) return a;
-  return {std::min(a.first, b.first), std::max(a.last, b.last)};
+/// The frames that positions low…high of a video fold to.
+FrameSet folded(std::int64_t low, std::int64_t high, std::int64_t count, PastTheEnds past) {
+  const auto last = static_cast<std::int32_t>(count - 1);
+  FrameSet reads;
+  const auto within = [&](std::int64_t i) { return static_cast<std::int32_t>(std::clamp<std::int64_t>(i, 0, last)); };
+  const bool inside = low >= 0 && high < count;
+  if (inside || past == PastTheEnds::Hold || past == PastTheEnds::Clear) {
+    if (past != PastTheEnds::Clear || (high >= 0 && low < count)) reads.add({within(low), within(high)});
+    return reads;
+  }
+  if (count == 1 || high - low + 1 >= count) {
+    reads.add({0, last});
+    return reads;
+  }
+  // Shorter than the clip, so that it meets at most one end.
+  const auto a = foldFrame(low, count, past), b = foldFrame(high, count, past);
+  if (past == PastTheEnds::Wrap) {
+    if (a <= b) {
+      reads.add({a, b});
+    } else {
+      reads.add({0, b});
+      reads.add({a, last});
+    }
+    return reads;
+  }
+  const auto lap = [&](std::int64_t i) { return i >= 0 ? i / (count - 1) : -((-i + count - 2) / (count - 1)); };
+  FrameInterval turn{std::min(a, b), std::max(a, b)};
+  if (lap(low) != lap(high)) (lap(high) % 2 == 0 ? turn.first : turn.last) = lap(high) % 2 == 0 ? 0 : last;
+  reads.add(turn);
+  return reads;
 }
 
-/// The frames that positions low…high of a video fold to.
-TileReads folded(std::int64_t low, std::int64_t high, std::int64_t count, PastTheEnds past) {
-  const auto last = static_cast<std::int32_t>(count - 1);
-  const TileReads all{FrameInterval{0, last}, {}};
-  const auto within = [&](std::int64_t i) { return static_cast<std::int32_t>(std::clamp<std::int64_t>(i, 0, last)); };
-  if (low >= 0 && high < count) return {FrameInterval{within(low), within(high)}, {}};
-  switch (past) {
-    case PastTheEnds::Clear:
-      if (high < 0 || low >= count) return {};
-      [[fallthrough]];
-    case PastTheEnds::Hold:
-      return {FrameInterval{within(low), within(high)}, {}};
-    case PastTheEnds::Wrap: {
-      if (high - low + 1 >= count) return all;
-      const auto first = foldFrame(low, count, past), end = foldFrame(high, count, past);
-      if (first <= end) return {FrameInterval{first, end}, {}};
-      return {FrameInterval{0, end}, FrameInterval{first, last}};
-    }
-    case PastTheEnds::Bounce: {
-      if (count == 1 || high - low + 1 >= count) return all;
-      // Shorter than the clip, so that it meets at most one end.
-      const auto a = foldFrame(low, count, past), b = foldFrame(high, count, past);
-      const auto lap = [&](std::int64_t i) { return i >= 0 ? i / (count - 1) : -((-i + count - 2) / (count - 1)); };
-      FrameInterval reads{std::min(a, b), std::max(a, b)};
-      if (lap(low) != lap(high)) (lap(high) % 2 == 0 ? reads.first : reads.last) = lap(high) % 2 == 0 ? 0 : last;
-      return {reads, {}};
-    }
-  }
-  return all;
+/// What the picture at a moment of a map's result reads of the video that enters.
+FramePick pickFrom(const TimeMap& map, const FrameClock& incoming, PastTheEnds past, const Moment& moment) {
+  const MomentRead read = map.readAt(moment);
+  FramePick pick = incoming.pick(read.first.whole, read.first.rest, past, map.inBetween());
+  if (read.share <= 0) return pick;
+  pick.second = incoming.pick(read.second.whole, read.second.rest, past, InBetween::Nearest).first;
+  pick.weight = static_cast<std::uint32_t>(std::min(read.share, 1.0) * wholeWeight + 0.5);
+  return pick;
+}
+
+/// The part of a weight that a share of it is, as everywhere in mixing.
+std::uint32_t shareOf(std::uint32_t weight, std::uint32_t share) {
+  return static_cast<std::uint32_t>((std::uint64_t(weight) * share + wholeWeight / 2) / wholeWeight);
 }
 
 }  // namespace
 
-OutputMoment OutputMoment::at(Rational seconds, Rational rate) {
-  const Rational frames = seconds * rate;
-  return {frames.floor(), frames.part().toDouble()};
-}
-
 ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale)
-    : source_(source), shape_(source), clock_(clock), scale_(scale) {
+    : source_(source), shape_(source), scale_(scale) {
   const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length()};
+  maps_ = timeMaps(stages, video);
+  videos_.push_back(video);
+  clocks_.push_back(clock);
   bool mayBeClear = false;  // a pixel may be left without any frame
-  for (const Stage& stage : stages) {
-    if (!stage.on) continue;
-    maps_.push_back(stage.kind->timeMap(stage.values, video));
-    const TimeMap& map = *maps_.back();
+  for (std::size_t k = 0; k < maps_.size(); ++k) {
+    const TimeMap& map = *maps_[k];
     const Reach reach = map.reach();
-    mayBeClear = mayBeClear || (map.pastTheEnds() == PastTheEnds::Clear && (reach.least < -0.5 || reach.most > 0.5));
+    mayBeClear =
+        mayBeClear || (past(k) == PastTheEnds::Clear && (map.wholePicture() || reach.least < -0.5 || reach.most > 0.5));
     usesFlow_ = usesFlow_ || map.inBetween() == InBetween::Flow;
-    mixingStages_ += map.inBetween() != InBetween::Nearest;
+    mixingStages_ += map.mixes();
+    allWhole_ = allWhole_ && map.wholePicture();
+    movesPictures_ = movesPictures_ || map.wholePicture();
+    videos_.push_back(map.outgoing());
+    clocks_.push_back(FrameClock::constant(map.outgoing().rate, map.outgoing().length));
+    tables_.push_back(nullptr);
+    if (map.wholePicture())
+      tables_.back() =
+          std::make_unique<MomentTable>(map.outgoing().length, [&map, in = clocks_[k], ends = past(k)](std::int64_t n) {
+            return pickFrom(map, in, ends, {n, 0});
+          });
   }
+  findBody();
   if (mayBeClear && !shape_.format.alpha) {
     shape_.format.alpha = true;
     if (!avFormat(shape_.format) && shape_.format.model != ColourModel::Gray) shape_.format.alpha = false;
@@ -96,16 +114,63 @@ ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const Fram
   layout_.emplace(source, bestLayout());
 }
 
+void ChainPlan::findBody() {
+  const auto plain = [](const auto& map) { return map->wholePicture() && !map->mixes(); };
+  while (bodyBegin_ < maps_.size() && plain(maps_[bodyBegin_])) ++bodyBegin_;
+  bodyEnd_ = maps_.size();
+  // Where there is no body, all stages stand above it, since there moments may lie between pictures.
+  if (bodyBegin_ == maps_.size()) bodyBegin_ = bodyEnd_ = 0;
+  while (bodyEnd_ > bodyBegin_ && plain(maps_[bodyEnd_ - 1])) --bodyEnd_;
+  for (std::size_t k = bodyBegin_; k < bodyEnd_; ++k) steady_ = steady_ && !maps_[k]->wholePicture();
+  // Where nothing is below, the weights of a mix are others.
+  for (std::size_t k = 0; k < bodyBegin_ && mixingStages_ > 0; ++k) steady_ = steady_ && past(k) != PastTheEnds::Clear;
+}
+
+PastTheEnds ChainPlan::past(std::size_t stage) const {
+  return videos_[stage].endless ? PastTheEnds::Wrap : maps_[stage]->pastTheEnds();
+}
+
+FramePick ChainPlan::pickAt(std::size_t stage, const Moment& moment) const {
+  return pickFrom(*maps_[stage], clocks_[stage], past(stage), moment);
+}
+
+std::optional<Moment> ChainPlan::bodyMoment(const Moment& moment) const {
+  Moment at = moment;
+  for (std::size_t k = maps_.size(); k-- > bodyEnd_;) {
+    const std::int32_t frame = (at.rest == Rational(0) && at.whole >= 0 && at.whole < videos_[k + 1].length
+                                    ? pickOf(k, static_cast<std::int32_t>(at.whole))
+                                    : pickAt(k, at))
+                                   .first;
+    if (frame == noFrame) return std::nullopt;
+    at = {frame, 0};
+  }
+  return at;
+}
+
+std::int32_t ChainPlan::belowBody(std::int64_t i) const {
+  std::int32_t frame = foldFrame(i, clocks_[bodyBegin_].frameCount(), past(bodyBegin_));
+  for (std::size_t k = bodyBegin_; k-- > 0 && frame != noFrame;) frame = pickOf(k, frame).first;
+  return frame;
+}
+
+std::int32_t ChainPlan::wholeFrame(const Moment& moment) const {
+  if (maps_.empty())
+    return clocks_[0].pick(moment.whole, moment.rest.toDouble(), PastTheEnds::Hold, InBetween::Nearest).first;
+  const auto at = bodyMoment(moment);
+  return at ? static_cast<std::int32_t>(at->whole) : noFrame;
+}
+
 /// By the length of the runs in some of the rows.
 Layout ChainPlan::bestLayout() const {
-  if (maps_.empty()) return Layout::Rows;
+  if (allWhole_) return Layout::Rows;
   const PlaneSites sites = planeSites(source_, 0, scale_);
-  const OutputMoment middle{clock_.length() / 2, 0};
+  const auto middle = bodyMoment({length() / 2, 0});
   const int step = std::max(1, sites.height / 24);
+  const bool usual = isUsual(middle);
   RowPicks picks;
   double samples = 0, runs = 0;
   for (int y = step / 2; y < sites.height; y += step) {
-    pickRow(middle, isUsual(middle), sites, y, picks);
+    pickRow(middle, usual, sites, y, picks);
     const auto& frames = picks.lanes[0].frame;
     runs += 1;
     for (std::size_t x = 1; x < frames.size(); ++x) runs += frames[x] != frames[x - 1];
@@ -114,28 +179,32 @@ Layout ChainPlan::bestLayout() const {
   return samples / runs >= std::min(longRun, static_cast<double>(sites.width)) ? Layout::Rows : Layout::Blocks;
 }
 
-bool ChainPlan::isUsual(const OutputMoment& moment) const {
-  if (clock_.varying()) return false;
+bool ChainPlan::isUsual(const std::optional<Moment>& moment) const {
+  if (!steady_) return false;
+  if (bodyBegin_ == bodyEnd_ || !moment) return true;
+  if (bodyBegin_ == 0 && clocks_[0].varying()) return false;
+  // Round and round there are no ends; whatever is asked of an earlier stage comes round alike.
+  if (videos_[bodyBegin_].endless && (mixingStages_ == 0 || past(bodyBegin_) != PastTheEnds::Clear)) return true;
   // What a later stage asks of an earlier one must lie within that one's video: there nothing is folded.
-  std::int64_t low = moment.whole, high = moment.whole;
-  double rest = moment.rest;
+  std::int64_t low = moment->whole, high = moment->whole;
+  double rest = moment->rest.toDouble();
   const auto go = [&](std::size_t k) {
     const Reach reach = maps_[k]->reach();
     low += static_cast<std::int64_t>(std::floor(rest + reach.least - sameFrame));
     high += static_cast<std::int64_t>(std::floor(rest + reach.most + sameFrame)) + 1;
     rest = 0;
   };
-  for (std::size_t k = maps_.size(); k-- > 1;) {
+  for (std::size_t k = bodyEnd_; k-- > bodyBegin_ + 1;) {
     go(k);
-    if (low < 0 || high >= clock_.length()) return false;
+    if (low < 0 || high >= videos_[k].length) return false;
   }
-  // The footage's own ends are folded when frames are looked up; but where nothing is read, weights are others.
-  if (maps_.empty() || mixingStages_ == 0 || maps_[0]->pastTheEnds() != PastTheEnds::Clear) return true;
-  go(0);
-  return low >= 0 && high < clock_.frameCount();
+  // The ends below the body are folded when frames are looked up; but where nothing is read, weights are others.
+  if (mixingStages_ == 0 || past(bodyBegin_) != PastTheEnds::Clear) return true;
+  go(bodyBegin_);
+  return low >= 0 && high < clocks_[bodyBegin_].frameCount();
 }
 
-void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites& sites, int row,
+void ChainPlan::pickRow(const std::optional<Moment>& moment, bool usual, const PlaneSites& sites, int row,
                         RowPicks& picks) const {
   const auto width = static_cast<std::size_t>(sites.width);
   const auto count = static_cast<int>(width);
@@ -143,28 +212,32 @@ void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites
   picks.lanes.resize(pairs ? 1 : std::size_t(1) << mixingStages_);
   for (auto& lane : picks.lanes) lane.frame.resize(width), lane.weight.resize(width);
   std::fill(picks.lanes[0].weight.begin(), picks.lanes[0].weight.end(), wholeWeight);
-  if (maps_.empty()) {
-    const auto frame = clock_.pick(moment.whole, moment.rest, PastTheEnds::Hold, InBetween::Nearest).first;
-    std::fill(picks.lanes[0].frame.begin(), picks.lanes[0].frame.end(),
-              usual ? static_cast<std::int32_t>(frame - moment.whole) : frame);
+  if (bodyBegin_ == bodyEnd_ || (!moment && !usual)) {
+    // One frame for all, whose number is no matter; or none at all.
+    for (auto& lane : picks.lanes) std::fill(lane.frame.begin(), lane.frame.end(), usual ? 0 : noFrame);
     return;
   }
+  const Moment at = moment.value_or(Moment{});
+  const double rest = at.rest.toDouble();
   thread_local std::vector<double> d;
   thread_local std::vector<std::int32_t> step;
   thread_local std::vector<std::uint32_t> share;
   d.resize(width), step.resize(width), share.resize(width);
   std::size_t lanes = 1;
-  for (std::size_t k = maps_.size(); k-- > 0;) {
+  for (std::size_t k = bodyEnd_; k-- > (usual ? bodyBegin_ : 0);) {
     const TimeMap& map = *maps_[k];
-    const bool top = k + 1 == maps_.size(), stamped = k == 0 && clock_.varying();
-    const std::int64_t length = k == 0 ? clock_.frameCount() : clock_.length();
-    const PastTheEnds past = map.pastTheEnds();
-    const bool mixes = map.inBetween() != InBetween::Nearest;
-    map.displacements(sites, row, d);
-    if (top && moment.rest != 0)
-      for (double& value : d) value += moment.rest;
-    mixes ? framesBelow(d.data(), step.data(), share.data(), count) : nearestFrames(d.data(), step.data(), count);
-    const auto fold = [&](std::int64_t i) { return usual ? static_cast<std::int32_t>(i) : foldFrame(i, length, past); };
+    const bool top = k + 1 == bodyEnd_, whole = map.wholePicture(), stamped = k == 0 && clocks_[0].varying();
+    const std::int64_t length = clocks_[k].frameCount();
+    const PastTheEnds ends = past(k);
+    const bool mixes = map.mixes();
+    if (!whole) {
+      map.displacements(sites, row, d);
+      if (top && rest != 0)
+        for (double& value : d) value += rest;
+      mixes ? framesBelow(d.data(), step.data(), share.data(), count) : nearestFrames(d.data(), step.data(), count);
+    }
+    const FramePick topPick = whole && top ? pickAt(k, at) : FramePick{};
+    const auto fold = [&](std::int64_t i) { return usual ? static_cast<std::int32_t>(i) : foldFrame(i, length, ends); };
     for (std::size_t l = 0; l < lanes; ++l) {
       RowPicks::Lane& lane = picks.lanes[l];
       RowPicks::Lane* const second = mixes && !pairs ? &picks.lanes[l + lanes] : nullptr;
@@ -172,21 +245,22 @@ void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites
         std::copy(step.begin(), step.end(), lane.frame.begin());
       } else {
         for (std::size_t x = 0; x < width; ++x) {
-          const std::int64_t from = top ? (usual ? 0 : moment.whole) : lane.frame[x];
+          const std::int64_t from = top ? (usual ? 0 : at.whole) : lane.frame[x];
           if (second) second->frame[x] = noFrame, second->weight[x] = 0;
           if (!usual && !top && lane.frame[x] == noFrame) continue;
           std::uint32_t weight = mixes ? share[x] : 0;
           std::int32_t after = noFrame;
-          if (stamped) {
-            const FramePick pick = clock_.pick(from, d[x], past, map.inBetween());
+          if (whole || stamped) {
+            const FramePick pick = !whole ? clocks_[0].pick(from, d[x], ends, map.inBetween())
+                                   : top  ? topPick
+                                          : pickOf(k, static_cast<std::int32_t>(from));
             lane.frame[x] = pick.first, after = pick.second, weight = pick.weight;
           } else {
             lane.frame[x] = fold(from + step[x]);
             if (second && weight > 0) after = fold(from + step[x] + 1);
           }
           if (!second || weight == 0) continue;
-          const auto given =
-              static_cast<std::uint32_t>((std::uint64_t(lane.weight[x]) * weight + wholeWeight / 2) / wholeWeight);
+          const std::uint32_t given = shareOf(lane.weight[x], weight);
           second->frame[x] = after;
           second->weight[x] = given;
           lane.weight[x] -= given;
@@ -203,11 +277,38 @@ void ChainPlan::pickRow(const OutputMoment& moment, bool usual, const PlaneSites
         if (lane.frame[x] == noFrame) lane.weight[x] = 0;
 }
 
-std::shared_ptr<const GatherProgram> ChainPlan::program(const OutputMoment& moment) const {
-  const bool usual = isUsual(moment);
+std::vector<ChainPlan::WholeLane> ChainPlan::lanesAt(const Moment& moment) const {
+  std::vector<WholeLane> lanes{{0, wholeWeight}};
+  for (std::size_t k = maps_.size(); k-- > 0;) {
+    std::vector<WholeLane> below;
+    const auto add = [&](std::int32_t frame, std::uint32_t weight) {
+      if (frame == noFrame || weight == 0) return;
+      const auto same = std::find_if(below.begin(), below.end(), [&](const auto& lane) { return lane.frame == frame; });
+      same == below.end() ? below.push_back({frame, weight}) : void(same->weight += weight);
+    };
+    for (const WholeLane& lane : lanes) {
+      const FramePick pick = k + 1 == maps_.size() ? pickAt(k, moment) : pickOf(k, lane.frame);
+      const std::uint32_t given = shareOf(lane.weight, pick.weight);
+      add(pick.first, lane.weight - given);
+      add(pick.second, given);
+    }
+    lanes = std::move(below);
+  }
+  std::sort(lanes.begin(), lanes.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
+  if (lanes.empty()) lanes.push_back({noFrame, 0});
+  return lanes;
+}
+
+std::shared_ptr<const GatherProgram> ChainPlan::program(const Moment& moment) const {
+  const auto inBody = bodyMoment(moment);
+  const bool usual = isUsual(inBody);
+  // What is compiled is told apart by the moment of the body.
+  const Moment key = bodyBegin_ == bodyEnd_ ? Moment{} : inBody.value_or(Moment{});
   const std::scoped_lock lock(*mutex_);
   for (auto at = compiled_.begin(); at != compiled_.end(); ++at) {
-    if (at->usual != usual || at->moment.rest != moment.rest || (!usual && at->moment.whole != moment.whole)) continue;
+    if (at->usual != usual || at->nothing != !inBody || at->moment.rest != key.rest ||
+        (!usual && at->moment.whole != key.whole))
+      continue;
     if (at != compiled_.begin()) {
       Compiled found = std::move(*at);
       compiled_.erase(at);
@@ -217,44 +318,62 @@ std::shared_ptr<const GatherProgram> ChainPlan::program(const OutputMoment& mome
   }
   const PlaneSites sites[] = {planeSites(source_, 0, scale_),
                               planeSites(source_, source_.format.model == ColourModel::Yuv ? 1 : 0, scale_)};
-  const Picking picking = mixingStages_ == 0            ? Picking::Copy
-                          : usual && mixingStages_ == 1 ? Picking::Pairs
-                                                        : Picking::Lanes;
-  auto made = std::make_shared<const GatherProgram>(
-      *layout_, shape_, picking, picking == Picking::Lanes ? 1 << mixingStages_ : 1,
-      [&](int plane, int row, RowPicks& picks) { pickRow(moment, usual, sites[plane], row, picks); });
-  compiled_.push_front({usual, moment, std::move(made)});
+  std::shared_ptr<const GatherProgram> made;
+  if (allWhole_ && mixingStages_ > 0 && inBody) {
+    const auto lanes = lanesAt(*inBody);
+    const Picking picking = lanes.size() == 1 && lanes[0].weight == wholeWeight ? Picking::Copy : Picking::Lanes;
+    made = std::make_shared<const GatherProgram>(
+        *layout_, shape_, picking, static_cast<int>(lanes.size()), [&](int plane, int, RowPicks& picks) {
+          picks.lanes.resize(lanes.size());
+          for (std::size_t l = 0; l < lanes.size(); ++l) {
+            picks.lanes[l].frame.assign(static_cast<std::size_t>(sites[plane].width), lanes[l].frame);
+            picks.lanes[l].weight.assign(static_cast<std::size_t>(sites[plane].width), lanes[l].weight);
+          }
+        });
+  } else {
+    const Picking picking = mixingStages_ == 0            ? Picking::Copy
+                            : usual && mixingStages_ == 1 ? Picking::Pairs
+                                                          : Picking::Lanes;
+    made = std::make_shared<const GatherProgram>(
+        *layout_, shape_, picking, picking == Picking::Lanes ? 1 << mixingStages_ : 1,
+        [&](int plane, int row, RowPicks& picks) { pickRow(inBody, usual, sites[plane], row, picks); });
+  }
+  compiled_.push_front({usual, !inBody, key, std::move(made)});
   if (compiled_.size() > programsKept) compiled_.pop_back();
   return compiled_.front().program;
 }
 
-std::int32_t ChainPlan::frameMeant(std::int32_t number, const OutputMoment& moment) const {
-  if (!isUsual(moment)) return number;
-  return foldFrame(moment.whole + number, clock_.frameCount(),
-                   maps_.empty() ? PastTheEnds::Hold : maps_[0]->pastTheEnds());
+std::int32_t ChainPlan::meant(std::int32_t number, const Moment& moment, const std::optional<Moment>& inBody,
+                              bool usual) const {
+  if (passesThrough()) return wholeFrame(moment);
+  if (!usual) return number;
+  return inBody ? belowBody(inBody->whole + number) : noFrame;
 }
 
-std::vector<std::int32_t> ChainPlan::framesOf(const GatherProgram& program, const OutputMoment& moment) const {
+std::int32_t ChainPlan::frameMeant(std::int32_t number, const Moment& moment) const {
+  const auto inBody = bodyMoment(moment);
+  return meant(number, moment, inBody, isUsual(inBody));
+}
+
+std::vector<std::int32_t> ChainPlan::framesOf(const GatherProgram& program, const Moment& moment) const {
   std::vector<std::int32_t> frames;
-  const bool usual = isUsual(moment);
-  const PastTheEnds past = maps_.empty() ? PastTheEnds::Hold : maps_[0]->pastTheEnds();
-  for (const std::int32_t number : program.frames()) {
-    const auto frame = usual ? foldFrame(moment.whole + number, clock_.frameCount(), past) : number;
-    if (frame != noFrame) frames.push_back(frame);
-  }
+  const auto inBody = bodyMoment(moment);
+  const bool usual = isUsual(inBody);
+  for (const std::int32_t number : program.frames())
+    if (const auto frame = meant(number, moment, inBody, usual); frame != noFrame) frames.push_back(frame);
   std::sort(frames.begin(), frames.end());
   frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
   return frames;
 }
 
-FrameLookup ChainPlan::lookUp(const GatherProgram& program, const OutputMoment& moment, const FrameTable& table) const {
+FrameLookup ChainPlan::lookUp(const GatherProgram& program, const Moment& moment, const FrameTable& table) const {
   FrameLookup lookup;
   lookup.least = program.frames().front();
   lookup.frames.resize(static_cast<std::size_t>(program.frames().back() - lookup.least + 1));
-  const bool usual = isUsual(moment);
-  const PastTheEnds past = maps_.empty() ? PastTheEnds::Hold : maps_[0]->pastTheEnds();
+  const auto inBody = bodyMoment(moment);
+  const bool usual = isUsual(inBody);
   for (const std::int32_t number : program.frames()) {
-    const auto frame = usual ? foldFrame(moment.whole + number, clock_.frameCount(), past) : number;
+    const auto frame = meant(number, moment, inBody, usual);
     if (frame == noFrame) continue;
     const StoredFrame* const held = table.find(frame);
     lookup.frames[static_cast<std::size_t>(number - lookup.least)] = held ? held->tiles() : FrameLookup::later;
@@ -262,58 +381,64 @@ FrameLookup ChainPlan::lookUp(const GatherProgram& program, const OutputMoment& 
   return lookup;
 }
 
-TileReads ChainPlan::readsOf(const OutputMoment& moment, const std::function<Reach(std::size_t stage)>& reach) const {
-  if (maps_.empty()) {
-    const auto frame = clock_.pick(moment.whole, moment.rest, PastTheEnds::Hold, InBetween::Nearest).first;
-    return {FrameInterval{frame, frame}, {}};
+FrameSet ChainPlan::readsOf(const Moment& moment, const std::function<Reach(std::size_t stage)>& reach) const {
+  FrameSet reads;
+  if (passesThrough()) {
+    if (const auto frame = wholeFrame(moment); frame != noFrame) reads.add({frame, frame});
+    return reads;
   }
-  TileReads reads{};
-  for (std::size_t k = maps_.size(); k-- > 0;) {
+  const auto at = bodyMoment(moment);
+  if (!at) return reads;
+  for (std::size_t k = bodyEnd_; k-- > 0;) {
     const TimeMap& map = *maps_[k];
-    const bool top = k + 1 == maps_.size();
-    const Reach bounds = reach(k);
-    const double half = map.inBetween() == InBetween::Nearest ? 0.5 : 0, rest = top ? moment.rest : 0;
-    const auto step = [&](std::int64_t from, std::int64_t to) -> TileReads {
-      if (k == 0 && clock_.varying()) {
-        const auto all = static_cast<std::int32_t>(clock_.frameCount() - 1);
-        if (map.pastTheEnds() == PastTheEnds::Bounce || map.pastTheEnds() == PastTheEnds::Wrap)
-          return {FrameInterval{0, all}, {}};
-        const FramePick low = clock_.pick(from, rest + bounds.least - sameFrame, PastTheEnds::Hold, InBetween::Nearest),
-                        high = clock_.pick(to, rest + bounds.most + sameFrame, PastTheEnds::Hold, InBetween::Nearest);
-        return {FrameInterval{low.first, std::min(all, high.first + (half == 0 ? 1 : 0))}, {}};
-      }
-      return folded(from + static_cast<std::int64_t>(std::floor(rest + bounds.least + half - sameFrame)),
-                    to + static_cast<std::int64_t>(std::floor(rest + bounds.most + half + sameFrame)) + (half == 0),
-                    k == 0 ? clock_.frameCount() : clock_.length(), map.pastTheEnds());
-    };
-    if (top) {
-      reads = step(moment.whole, moment.whole);
+    const bool top = k + 1 == bodyEnd_;
+    FrameSet below;
+    if (map.wholePicture()) {
+      const auto add = [&](const FramePick& pick) {
+        if (pick.first != noFrame) below.add({pick.first, pick.first});
+        if (pick.weight > 0 && pick.second != noFrame) below.add({pick.second, pick.second});
+      };
+      if (top)
+        add(pickAt(k, *at));
+      else
+        reads.each([&](std::int32_t picture) { add(pickOf(k, picture)); });
+      reads = std::move(below);
       continue;
     }
-    TileReads below{};
-    for (const FrameInterval& interval : reads) {
-      if (interval.last < interval.first) continue;
-      const TileReads more = step(interval.first, interval.last);
-      below[0] = hull(below[0], more[0]);
-      below[1] = hull(below[1], more[1]);
-    }
-    reads = below;
+    const Reach bounds = reach(k);
+    const double half = map.inBetween() == InBetween::Nearest ? 0.5 : 0, rest = top ? at->rest.toDouble() : 0;
+    const auto step = [&](std::int64_t from, std::int64_t to) {
+      if (k == 0 && clocks_[0].varying()) {
+        const auto all = static_cast<std::int32_t>(clocks_[0].frameCount() - 1);
+        if (past(k) == PastTheEnds::Bounce || past(k) == PastTheEnds::Wrap) return below.add({0, all});
+        const FramePick low = clocks_[0].pick(from, rest + bounds.least - sameFrame, PastTheEnds::Hold,
+                                              InBetween::Nearest),
+                        high =
+                            clocks_[0].pick(to, rest + bounds.most + sameFrame, PastTheEnds::Hold, InBetween::Nearest);
+        return below.add({low.first, std::min(all, high.first + (half == 0 ? 1 : 0))});
+      }
+      below.add(folded(from + static_cast<std::int64_t>(std::floor(rest + bounds.least + half - sameFrame)),
+                       to + static_cast<std::int64_t>(std::floor(rest + bounds.most + half + sameFrame)) + (half == 0),
+                       clocks_[k].frameCount(), past(k)));
+    };
+    if (top)
+      step(at->whole, at->whole);
+    else
+      for (const FrameInterval& stretch : reads) step(stretch.first, stretch.last);
+    reads = std::move(below);
   }
   return reads;
 }
 
-std::vector<std::int32_t> ChainPlan::framesFor(const OutputMoment& moment) const {
-  {
+std::vector<std::int32_t> ChainPlan::framesFor(const Moment& moment) const {
+  const auto inBody = bodyMoment(moment);
+  if (isUsual(inBody) && inBody) {
     const std::scoped_lock lock(*mutex_);
     for (const Compiled& known : compiled_)
-      if (known.usual && known.moment.rest == moment.rest && isUsual(moment)) return framesOf(*known.program, moment);
+      if (known.usual && !known.nothing && known.moment.rest == inBody->rest) return framesOf(*known.program, moment);
   }
-  const TileReads reads = readsOf(moment, [&](std::size_t k) { return maps_[k]->reach(); });
   std::vector<std::int32_t> frames;
-  for (const FrameInterval& interval : reads)
-    for (auto f = interval.first; f <= interval.last; ++f) frames.push_back(f);
-  std::sort(frames.begin(), frames.end());
-  frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
+  readsOf(moment, [&](std::size_t k) { return maps_[k]->reach(); }).each([&](std::int32_t f) { frames.push_back(f); });
   return frames;
 }
 
@@ -323,6 +448,10 @@ const std::vector<ChainPlan::TileBounds>& ChainPlan::tileBounds() const {
   const FrameLayout& layout = *layout_;
   for (const auto& map : maps_) {
     TileBounds bounds;
+    if (map->wholePicture()) {
+      bounds_.emplace_back();
+      continue;
+    }
     bounds.tiles.assign(static_cast<std::size_t>(layout.tiles()), {1e300, -1e300});
     for (const int p : {0, 1}) {
       if (p == 1 && source_.format.model != ColourModel::Yuv) break;
@@ -347,25 +476,23 @@ const std::vector<ChainPlan::TileBounds>& ChainPlan::tileBounds() const {
   return bounds_;
 }
 
-std::vector<TileReads> ChainPlan::tileReads(const OutputMoment& moment) const {
+std::vector<FrameSet> ChainPlan::tileReads(const Moment& moment) const {
+  const auto tiles = static_cast<std::size_t>(layout_->tiles());
+  if (allWhole_) return std::vector<FrameSet>(tiles, readsOf(moment, {}));
   const auto& bounds = tileBounds();
-  std::vector<TileReads> reads(static_cast<std::size_t>(layout_->tiles()));
-  for (std::size_t t = 0; t < reads.size(); ++t)
-    reads[t] = readsOf(moment, [&](std::size_t k) { return bounds[k].tiles[t]; });
+  std::vector<FrameSet> reads(tiles);
+  for (std::size_t t = 0; t < tiles; ++t) reads[t] = readsOf(moment, [&](std::size_t k) { return bounds[k].tiles[t]; });
   if (!usesFlow_) return reads;
   // What moves comes from tiles around.
   const int reachX = (FlowField::farthest / scale_ + layout_->plane(0).width - 1) / layout_->plane(0).width;
   const int reachY = (FlowField::farthest / scale_ + layout_->plane(0).height - 1) / layout_->plane(0).height;
   const int across = layout_->tilesAcross(), down = layout_->tilesDown();
-  std::vector<TileReads> wider(reads.size());
+  std::vector<FrameSet> wider(reads.size());
   for (int y = 0; y < down; ++y)
     for (int x = 0; x < across; ++x)
       for (int ny = std::max(0, y - reachY); ny <= std::min(down - 1, y + reachY); ++ny)
         for (int nx = std::max(0, x - reachX); nx <= std::min(across - 1, x + reachX); ++nx)
-          for (const std::size_t i : {0u, 1u}) {
-            FrameInterval& tile = wider[static_cast<std::size_t>(y * across + x)][i];
-            tile = hull(tile, reads[static_cast<std::size_t>(ny * across + nx)][i]);
-          }
+          wider[static_cast<std::size_t>(y * across + x)].add(reads[static_cast<std::size_t>(ny * across + nx)]);
   return wider;
 }
 

@@ -7,29 +7,20 @@
 #include <optional>
 #include <vector>
 
+#include "core/engine/frame_set.h"
 #include "core/engine/frame_table.h"
 #include "core/engine/gather_program.h"
+#include "core/engine/moment_table.h"
 #include "core/stages/stage.h"
 
 namespace molten {
 
-/// A moment of the output: a position in frames of the footage's rate, from the beginning of the chain's output.
-struct OutputMoment {
-  std::int64_t whole = 0;
-  double rest = 0;  ///< 0 <= rest < 1
-  static OutputMoment at(Rational seconds, Rational rate);
-  friend bool operator==(const OutputMoment&, const OutputMoment&) = default;
-};
-
-/// Frames first…last; none if last < first.
-struct FrameInterval {
-  std::int32_t first = 0, last = -1;
-  bool has(std::int32_t frame) const { return frame >= first && frame <= last; }
-};
-/// What a tile reads, or a little more. Where time wraps or turns at an end it is two intervals.
-using TileReads = std::array<FrameInterval, 2>;
-
 /// Safe for several threads.
+///
+/// A chain has a body: from the first stage to the last one that displaces pixels or mixes pictures. Stages that only
+/// move whole pictures stand below it (at the footage) or above it (at the output): those above turn the moment into
+/// one of the body's, those below turn the pictures that the body reads into frames of the footage. If the body
+/// displaces pixels and nothing else, one program serves all moments.
 class ChainPlan {
  public:
   /// `stages` that are on, over footage of `source` shape (already at the scale) and `clock`. `fullSize`: of the
@@ -38,11 +29,15 @@ class ChainPlan {
 
   const PictureShape& shape() const { return shape_; }
   int scale() const { return scale_; }
-  Rational rate() const { return clock_.rate(); }
+  /// The video that leaves the chain.
+  const VideoDescription& outgoing() const { return videos_.back(); }
+  Rational rate() const { return outgoing().rate; }
   /// Pictures that come out at the footage's rate.
-  std::int64_t length() const { return clock_.length(); }
-  /// True if pictures leave as they are in the footage.
-  bool passesThrough() const { return maps_.empty(); }
+  std::int64_t length() const { return outgoing().length; }
+  /// True if each picture is a frame of the footage, or nothing.
+  bool passesThrough() const { return allWhole_ && mixingStages_ == 0; }
+  /// True if whole pictures are moved in time: what is read need not rise with the output.
+  bool movesPictures() const { return movesPictures_; }
   /// True if what lies between two frames is made by optical flow.
   bool usesFlow() const { return usesFlow_; }
   /// True if pictures with an alpha of the footage's own are mixed.
@@ -51,44 +46,71 @@ class ChainPlan {
   const FrameLayout& layout() const { return *layout_; }
 
   /// What the picture at a moment reads, sample by sample. Compiled once for all moments where the distances from the
-  /// picture's own frame are the same, anew where a stage before the last one meets an end of its video, or the
-  /// footage's rate varies.
-  std::shared_ptr<const GatherProgram> program(const OutputMoment& moment) const;
+  /// picture's own frame are the same; anew where they are not: where a stage that displaces pixels meets an end of
+  /// what another such stage gives, where pictures that move in time are mixed or stand between two such stages, or
+  /// the footage's rate varies.
+  std::shared_ptr<const GatherProgram> program(const Moment& moment) const;
   /// The frames of the footage that a program reads at a moment; rising, no repeats.
-  std::vector<std::int32_t> framesOf(const GatherProgram& program, const OutputMoment& moment) const;
+  std::vector<std::int32_t> framesOf(const GatherProgram& program, const Moment& moment) const;
   /// The program's frames out of a table. Frames that the table lacks come later, in another lot.
-  FrameLookup lookUp(const GatherProgram& program, const OutputMoment& moment, const FrameTable& table) const;
+  FrameLookup lookUp(const GatherProgram& program, const Moment& moment, const FrameTable& table) const;
   /// The frame of the footage that a program means at a moment by one of its numbers; or noFrame.
-  std::int32_t frameMeant(std::int32_t number, const OutputMoment& moment) const;
+  std::int32_t frameMeant(std::int32_t number, const Moment& moment) const;
 
   /// The frames that the picture at a moment reads; rising, no repeats. May name a few too many. Quick.
-  std::vector<std::int32_t> framesFor(const OutputMoment& moment) const;
+  std::vector<std::int32_t> framesFor(const Moment& moment) const;
   /// Likewise for each tile of the layout.
-  std::vector<TileReads> tileReads(const OutputMoment& moment) const;
+  std::vector<FrameSet> tileReads(const Moment& moment) const;
 
  private:
   /// Displacements of the pixels of each tile in one stage.
   struct TileBounds {
     std::vector<Reach> tiles;
   };
-  /// True if the distances at a moment are those of every other moment with the same rest.
-  bool isUsual(const OutputMoment& moment) const;
-  void pickRow(const OutputMoment& moment, bool usual, const PlaneSites& sites, int row, RowPicks& picks) const;
+  struct WholeLane {
+    std::int32_t frame;
+    std::uint32_t weight;
+  };
+  void findBody();
+  PastTheEnds past(std::size_t stage) const;
+  /// What the picture at a moment of a stage's result reads, of a stage that moves whole pictures.
+  FramePick pickAt(std::size_t stage, const Moment& moment) const;
+  /// Likewise by the number of a picture.
+  const FramePick& pickOf(std::size_t stage, std::int32_t picture) const { return tables_[stage]->at(picture); }
+  /// The moment of the body's result that stands at a moment of the chain's; none if nothing stands there.
+  std::optional<Moment> bodyMoment(const Moment& moment) const;
+  /// The frame of the footage that picture i of the video that enters the body is. Requires a body.
+  std::int32_t belowBody(std::int64_t i) const;
+  /// The frame that a moment's picture is, or noFrame. Requires passesThrough().
+  std::int32_t wholeFrame(const Moment& moment) const;
+  /// A program's number at a moment, the moment of the body and whether it is usual being known.
+  std::int32_t meant(std::int32_t number, const Moment& moment, const std::optional<Moment>& inBody, bool usual) const;
+  /// True if the distances at a moment of the body are those of every other moment with the same rest.
+  bool isUsual(const std::optional<Moment>& moment) const;
+  void pickRow(const std::optional<Moment>& moment, bool usual, const PlaneSites& sites, int row,
+               RowPicks& picks) const;
+  /// Of a chain that moves whole pictures only: the frames that a picture is mixed of.
+  std::vector<WholeLane> lanesAt(const Moment& moment) const;
   Layout bestLayout() const;
-  TileReads readsOf(const OutputMoment& moment, const std::function<Reach(std::size_t stage)>& reach) const;
+  FrameSet readsOf(const Moment& moment, const std::function<Reach(std::size_t stage)>& reach) const;
   const std::vector<TileBounds>& tileBounds() const;
 
   PictureShape source_, shape_;
-  FrameClock clock_;
   int scale_;
-  std::vector<std::unique_ptr<TimeMap>> maps_;  ///< first stage first
+  std::vector<std::unique_ptr<TimeMap>> maps_;        ///< first stage first
+  std::vector<VideoDescription> videos_;              ///< that enter the stages, and the one that leaves
+  std::vector<FrameClock> clocks_;                    ///< of the videos that enter the stages
+  std::vector<std::unique_ptr<MomentTable>> tables_;  ///< of the stages that move whole pictures
+  std::size_t bodyBegin_ = 0, bodyEnd_ = 0;           ///< stages
+  bool steady_ = true;                                ///< the body displaces pixels and nothing else
+  bool allWhole_ = true, movesPictures_ = false;
   bool usesFlow_ = false;
-  int mixingStages_ = 0;  ///< that read between frames
+  int mixingStages_ = 0;  ///< that make pictures of two
   std::optional<FrameLayout> layout_;
 
   struct Compiled {
-    bool usual;
-    OutputMoment moment;
+    bool usual, nothing;  ///< nothing stands at the moment
+    Moment moment;        ///< of the body
     std::shared_ptr<const GatherProgram> program;
   };
   mutable std::unique_ptr<std::mutex> mutex_ = std::make_unique<std::mutex>();

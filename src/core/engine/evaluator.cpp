@@ -21,8 +21,8 @@ bool flows(const ChainPlan& plan, const GatherProgram& program) {
   return plan.usesFlow() && program.sources() == 2;
 }
 
-void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
-                  const FrameTable& table, Picture& out) {
+void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const Moment& moment, const FrameTable& table,
+                  Picture& out) {
   const FlowMix mix(program, plan.layout(), plan.shape(), table,
                     [&](std::int32_t number) { return plan.frameMeant(number, moment); });
   onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
@@ -43,7 +43,7 @@ void mixSources(const ChainPlan& plan, const GatherProgram& program, Picture& ou
 
 }  // namespace
 
-Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table) {
+Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table) {
   const auto program = plan.program(moment);
   Picture out(plan.shape());
   if (flows(plan, *program)) {
@@ -68,7 +68,7 @@ ChainPlan Evaluator::plan(const Chain& chain, int scale) {
   return std::move(*made);
 }
 
-Result<Picture> Evaluator::picture(const ChainPlan& plan, const OutputMoment& moment, std::stop_token stop) {
+Result<Picture> Evaluator::picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop) {
   std::shared_ptr<const GatherProgram> program;
   threads_.run([&] { program = plan.program(moment); });
   const std::vector<std::int32_t> frames = plan.framesOf(*program, moment);
@@ -77,7 +77,7 @@ Result<Picture> Evaluator::picture(const ChainPlan& plan, const OutputMoment& mo
                                  : inLots(plan, *program, moment, frames, stop);
   auto table = feed_->fetch(frames, plan.scale(), plan.layout().kind(), stop);
   if (!table) return table.error();
-  if (plan.passesThrough()) return table->find(frames[0])->picture();
+  if (plan.passesThrough() && !frames.empty()) return table->find(frames[0])->picture();
   Picture out;
   bool whole = true;
   threads_.run([&] {
@@ -88,7 +88,7 @@ Result<Picture> Evaluator::picture(const ChainPlan& plan, const OutputMoment& mo
   return out;
 }
 
-Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
                                   std::span<const std::int32_t> frames, std::stop_token stop) {
   const std::size_t lot = feed_->framesThatFit(plan.scale());
   LotSamples samples;
@@ -115,7 +115,7 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& pr
 
 /// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame
 /// to the first.
-Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
                                       std::span<const std::int32_t> frames, std::stop_token stop) {
   const std::size_t lot = feed_->framesThatFit(plan.scale());
   Picture out(plan.shape());

@@ -20,12 +20,12 @@ class Evaluator {
   FrameFeed& feed() { return *feed_; }
   ChainPlan plan(const Chain& chain, int scale);
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
-  Result<Picture> picture(const ChainPlan& plan, const OutputMoment& moment, std::stop_token stop);
+  Result<Picture> picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop);
 
  private:
-  Result<Picture> inLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+  Result<Picture> inLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
                          std::span<const std::int32_t> frames, std::stop_token stop);
-  Result<Picture> flowInLots(const ChainPlan& plan, const GatherProgram& program, const OutputMoment& moment,
+  Result<Picture> flowInLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
                              std::span<const std::int32_t> frames, std::stop_token stop);
 
   std::shared_ptr<FrameFeed> feed_;
@@ -35,6 +35,6 @@ class Evaluator {
 
 /// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On
 /// the threads of the caller's ThreadLimit.
-Picture assembled(const ChainPlan& plan, const OutputMoment& moment, const FrameTable& table);
+Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table);
 
 }  // namespace molten

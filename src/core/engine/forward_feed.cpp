@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <set>
 
 namespace molten {
 namespace {
@@ -17,27 +18,15 @@ constexpr std::int64_t grace = 24;
 /// The part of the budget that the estimate may fill: it is of the middle of the work, and ends differ.
 constexpr double estimateShare = 0.9;
 
-template <class Visit>
-void eachFrame(const TileReads& reads, Visit visit) {
-  for (const FrameInterval& interval : reads)
-    for (auto f = interval.first; f <= interval.last; ++f) visit(f);
-}
-
-bool has(const TileReads& reads, std::int32_t frame) {
-  return reads[0].has(frame) || reads[1].has(frame);
-}
-
 /// Bytes that tiles are held for, in steady work, if every frame is held for `window` pictures from when it is decoded,
 /// and decoded again where it is read later than that.
-double heldBytes(const std::vector<TileReads>& reads, double framesAPicture, double window, std::size_t tileBytes) {
+double heldBytes(const std::vector<FrameSet>& reads, double framesAPicture, double window, std::size_t tileBytes) {
   std::int32_t newest = 0;
-  for (const TileReads& tile : reads)
-    for (const FrameInterval& interval : tile)
-      if (interval.last >= interval.first) newest = std::max(newest, interval.last);
+  for (const FrameSet& tile : reads)
+    if (!tile.empty()) newest = std::max(newest, tile.newest());
   double pictures = 0;
-  for (const TileReads& tile : reads)
+  for (const FrameSet& tile : reads)
     for (const FrameInterval& interval : tile) {
-      if (interval.last < interval.first) continue;
       const double first = (newest - interval.last) / framesAPicture, last = (newest - interval.first) / framesAPicture;
       for (double pass = 0; pass <= last; pass += window)
         if (first < pass + window) pictures += std::min(last, pass + window) - pass + 1;
@@ -45,16 +34,18 @@ double heldBytes(const std::vector<TileReads>& reads, double framesAPicture, dou
   return pictures * framesAPicture * static_cast<double>(tileBytes);
 }
 
-double stepOf(const ForwardFeed::Moments& moments, std::int64_t k) {
-  const OutputMoment a = moments(k), b = moments(k + 1);
-  return std::max(1e-3, std::abs(static_cast<double>(b.whole - a.whole) + b.rest - a.rest));
+/// From picture k to the one after it; from the last one but one, to the last.
+double stepOf(const ForwardFeed::Moments& moments, std::int64_t k, std::int64_t count) {
+  if (count < 2) return 1;
+  const Moment a = moments(std::min(k, count - 2)), b = moments(std::min(k, count - 2) + 1);
+  return std::max(1e-3, std::abs((Rational(b.whole - a.whole) + b.rest - a.rest).toDouble()));
 }
 
 }  // namespace
 
 bool ForwardFeed::fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, std::size_t budgetBytes) {
   double tiles = 0;
-  for (const TileReads& reads : plan.tileReads(moments(count / 2))) eachFrame(reads, [&](auto) { tiles += 1; });
+  for (const FrameSet& reads : plan.tileReads(moments(count / 2))) reads.each([&](auto) { tiles += 1; });
   return tiles * static_cast<double>(plan.layout().tileBytes()) <= estimateShare * static_cast<double>(budgetBytes);
 }
 
@@ -80,6 +71,7 @@ ForwardFeed::~ForwardFeed() {
 
 /// As few places as the budget allows; where none do, as many as hold least.
 void ForwardFeed::planWindow() {
+  if (plan_.movesPictures()) return planRestlessWindow();
   struct Sample {
     Reads reads;
     double step, span;
@@ -88,12 +80,10 @@ void ForwardFeed::planWindow() {
   double longest = 0;
   for (int i = 0; i <= 8; ++i) {
     const std::int64_t k = (count_ - 1) * i / 8;
-    Sample sample{plan_.tileReads(moments_(k)), stepOf(moments_, k), 0};
+    Sample sample{plan_.tileReads(moments_(k)), stepOf(moments_, k, count_), 0};
     std::int32_t oldest = std::numeric_limits<std::int32_t>::max(), newest = 0;
-    for (const TileReads& tile : sample.reads)
-      for (const FrameInterval& interval : tile)
-        if (interval.last >= interval.first)
-          oldest = std::min(oldest, interval.first), newest = std::max(newest, interval.last);
+    for (const FrameSet& tile : sample.reads)
+      if (!tile.empty()) oldest = std::min(oldest, tile.oldest()), newest = std::max(newest, tile.newest());
     sample.span = std::max(0, newest - oldest) / sample.step + 1;
     longest = std::max(longest, sample.span);
     samples.push_back(std::move(sample));
@@ -116,6 +106,27 @@ void ForwardFeed::planWindow() {
   if (places_ == 1) window_ = static_cast<std::int64_t>(2 * longest) + 8;
 }
 
+/// Where pictures move in time, the footage may be read backwards, or one frame for long: a frame is held as far ahead
+/// as the budget allows, since to decode it again takes all frames from the key frame before it.
+void ForwardFeed::planRestlessWindow() {
+  constexpr std::int64_t farthest = 512, least = 8;
+  const double room =
+      estimateShare * static_cast<double>(budget_->limit()) / static_cast<double>(plan_.layout().frameBytes()) -
+      framesOfDecoder;
+  window_ = farthest;
+  for (int i = 0; i <= 8; ++i) {
+    const std::int64_t k = (count_ - 1) * i / 8;
+    std::set<std::int32_t> frames;
+    std::int64_t window = 0;
+    for (; window < window_ && k + window < count_; ++window) {
+      const auto more = plan_.framesFor(moments_(k + window));
+      frames.insert(more.begin(), more.end());
+      if (static_cast<double>(frames.size()) > room && window >= least) break;
+    }
+    if (k + window < count_) window_ = window;
+  }
+}
+
 const ForwardFeed::Reads& ForwardFeed::readsOf(std::int64_t k) {
   while (firstReads_ + static_cast<std::int64_t>(reads_.size()) <= k)
     reads_.push_back(plan_.tileReads(moments_(firstReads_ + static_cast<std::int64_t>(reads_.size()))));
@@ -132,7 +143,7 @@ void ForwardFeed::arrived(std::int32_t frame, const Picture& picture, std::int64
   for (std::int64_t use = k; use < most; ++use) {
     const Reads& reads = readsOf(use);
     for (std::size_t t = 0; t < tiles; ++t)
-      if (has(reads[t], frame) && (use < end || last[t] == use - 1)) last[t] = use, any = true;
+      if (reads[t].has(frame) && (use < end || last[t] == use - 1)) last[t] = use, any = true;
   }
   if (!any) return;
   Held& held = frames_[frame];
@@ -182,14 +193,14 @@ std::optional<Error> ForwardFeed::prepare(std::int64_t k, std::stop_token stop) 
   };
   std::vector<std::int32_t> missing;
   for (std::size_t t = 0; t < reads.size(); ++t)
-    eachFrame(reads[t], [&](std::int32_t frame) {
+    reads[t].each([&](std::int32_t frame) {
       if (!holds(frame, t)) missing.push_back(frame);
     });
   std::sort(missing.begin(), missing.end());
   missing.erase(std::unique(missing.begin(), missing.end()), missing.end());
   const auto complete = [&](std::int32_t frame) {
     for (std::size_t t = 0; t < reads.size(); ++t)
-      if (has(reads[t], frame) && !holds(frame, t)) return false;
+      if (reads[t].has(frame) && !holds(frame, t)) return false;
     return true;
   };
   for (const std::int32_t frame : missing) {
@@ -206,7 +217,7 @@ std::optional<Error> ForwardFeed::prepare(std::int64_t k, std::stop_token stop) 
 
 /// Between all neighbours among the frames that picture k reads.
 void ForwardFeed::findFlows(std::int64_t k, std::stop_token stop) {
-  for (const TileReads& reads : readsOf(k))
+  for (const FrameSet& reads : readsOf(k))
     for (const FrameInterval& interval : reads)
       for (auto f = interval.first; f < interval.last; ++f) {
         Held &first = frames_.at(f), &second = frames_.at(f + 1);
@@ -219,8 +230,8 @@ void ForwardFeed::findFlows(std::int64_t k, std::stop_token stop) {
 
 FrameTable ForwardFeed::tableOf(std::int64_t k) {
   FrameTable table;
-  for (const TileReads& reads : readsOf(k))
-    eachFrame(reads, [&](std::int32_t frame) {
+  for (const FrameSet& reads : readsOf(k))
+    reads.each([&](std::int32_t frame) {
       if (table.has(frame)) return;
       const Held& held = frames_.at(frame);
       table.put(frame, held.frame);

@@ -25,7 +25,7 @@ namespace molten {
 class ForwardFeed {
  public:
   /// The moments of `count` pictures by their number.
-  using Moments = std::function<OutputMoment(std::int64_t)>;
+  using Moments = std::function<Moment(std::int64_t)>;
 
   /// `plan` must outlive this. Requires fits().
   ForwardFeed(std::shared_ptr<const Footage> footage, const ChainPlan& plan, Moments moments, std::int64_t count,
@@ -50,7 +50,7 @@ class ForwardFeed {
     std::int32_t frame;
     int tile;
   };
-  using Reads = std::vector<TileReads>;
+  using Reads = std::vector<FrameSet>;
   struct Held {
     std::shared_ptr<StoredFrame> frame;
     std::vector<std::int64_t> until;        ///< the last picture that each tile is held for
@@ -62,6 +62,7 @@ class ForwardFeed {
   void work(std::stop_token stop);
   const Reads& readsOf(std::int64_t k);
   void planWindow();
+  void planRestlessWindow();
   std::optional<Error> prepare(std::int64_t k, std::stop_token stop);
   void findFlows(std::int64_t k, std::stop_token stop);
   void arrived(std::int32_t frame, const Picture& picture, std::int64_t k);

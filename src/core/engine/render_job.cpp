@@ -12,6 +12,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/forward_feed.h"
+#include "core/project/piece.h"
 
 namespace molten {
 namespace {
@@ -116,13 +117,10 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   const Footage& footage = *settings.footage;
   const OutputSettings& output = settings.project.output;
   const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
-  const Span source = spanOf(settings.project, plan.length());
+  const Piece piece = pieceOf(settings.project, footage.video());
   RenderOutline outline;
-  outline.spec.rate = output.rate.value_or(plan.rate());
-  // Pictures at k/rate as long as they begin before the end of the last one.
-  const Rational pictures = Rational(source.count()) * outline.spec.rate / plan.rate();
-  const std::int64_t total =
-      std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
+  outline.spec.rate = piece.rate;
+  const std::int64_t total = spanOf(settings.project, piece.length).count();
   outline.pictures = settings.pictures.value_or(Span{0, total - 1});
   if (outline.pictures.first < 0 || outline.pictures.last < outline.pictures.first || outline.pictures.first >= total)
     return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " +
@@ -152,10 +150,10 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
 
   const Footage& footage = *settings.footage;
   const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
-  const Rational begin = Rational(spanOf(settings.project, plan.length()).first) / plan.rate();
-  PictureSource source(settings, plan, outline->pictures.count(), [&](std::int64_t k) {
-    return OutputMoment::at(begin + Rational(outline->pictures.first + k) / outline->spec.rate, plan.rate());
-  });
+  const Piece piece = pieceOf(settings.project, footage.video());
+  const std::int64_t first = spanOf(settings.project, piece.length).first + outline->pictures.first;
+  PictureSource source(settings, plan, outline->pictures.count(),
+                       [&](std::int64_t k) { return piece.moment(first + k); });
 
   Belt belt;
   Status encoded;

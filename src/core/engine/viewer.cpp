@@ -75,7 +75,7 @@ void Viewer::halt() {
 
 double Viewer::stepsNow(const Run& run) const {
   const double seconds = std::chrono::duration<double>(Clock::now() - run.begun).count();
-  return seconds * feed_->footage().clock().rate().toDouble() * std::abs(run.speed);
+  return seconds * run.view.piece.rate.toDouble() * std::abs(run.speed);
 }
 
 std::int64_t Viewer::frameAt(const Run& run, std::int64_t step) const {
@@ -125,7 +125,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   }
   const ChainPlan& plan = *plan_;
   const int scale = plan.scale();
-  const OutputMoment moment{view.frame, 0};
+  const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
   // Frames are gathered in small lots, so that a newer request need not wait for all of them.
   std::vector<FrameTable> held;
@@ -159,9 +159,9 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
 void Viewer::expectAround(const View& view) {
   if (!plan_ || !(planChain_ == view.chain)) return;
   std::vector<std::int32_t> frames;
-  const std::int64_t last = feed_->footage().clock().length() - 1;
+  const std::int64_t last = view.piece.length - 1;
   for (const std::int64_t step : {0, 1, -1, 2, 4, 8, 16, 30}) {
-    const auto some = plan_->framesFor({std::clamp<std::int64_t>(view.frame + step, 0, last), 0});
+    const auto some = plan_->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
     for (const auto frame : some)
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
@@ -173,7 +173,7 @@ void Viewer::expectAhead(const Run& run) {
   if (!plan_) return;
   std::vector<std::int32_t> frames;
   for (std::int64_t k = 0; k < 6; ++k) {
-    for (const auto frame : plan_->framesFor({frameAt(run, run.next + k * 3), 0}))
+    for (const auto frame : plan_->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
   feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
@@ -191,7 +191,7 @@ int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
   const int filled = feed_->fillScale();
   if (filled <= screenScale) return 1;
   ChainPlan coarse = evaluator_.plan(view.chain, filled);
-  const auto frames = coarse.framesFor({view.frame, 0});
+  const auto frames = coarse.framesFor(view.piece.moment(view.frame));
   if (!feed_->has(frames, filled) || feed_->has(frames, screenScale)) return 1;
   return filled / screenScale;
 }
@@ -256,7 +256,7 @@ void Viewer::work(std::stop_token stop) {
 void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop) {
   Run& run = *run_;
   // Where the work takes longer than a frame lasts, every second or third is shown, evenly.
-  const double frameSeconds = 1 / (feed_->footage().clock().rate().toDouble() * std::abs(run.speed));
+  const double frameSeconds = 1 / (run.view.piece.rate.toDouble() * std::abs(run.speed));
   const auto stride = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil(run.cost / frameSeconds * 0.9)));
   const auto now = static_cast<std::int64_t>(std::ceil(stepsNow(run)));
   if (run.next < now) run.next = now + stride - 1;

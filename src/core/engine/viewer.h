@@ -11,15 +11,16 @@
 #include <thread>
 
 #include "core/engine/evaluator.h"
-#include "core/project/project.h"
+#include "core/project/piece.h"
 
 namespace molten {
 
 /// What is to be seen.
 struct View {
   Chain chain;
-  std::int64_t frame = 0;  ///< of the chain's output
+  std::int64_t frame = 0;  ///< of the piece
   Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
+  Piece piece;             ///< which moment of the chain a picture shows
 
   friend bool operator==(const View&, const View&) = default;
 };
@@ -47,7 +48,7 @@ class Viewer {
   /// there in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for.
   void show(const View& view);
 
-  /// Begins to run from view.frame at `speed` times the chain's rate (negative: backwards) over a span, round and
+  /// Begins to run from view.frame at `speed` times the piece's rate (negative: backwards) over a span, round and
   /// round or once. Pictures are prepared ahead; frames that come too late are passed over evenly.
   void play(const View& view, const Span& span, bool loop, double speed);
   /// The newest picture that is due, if one has become due since the last call.

@@ -10,6 +10,7 @@
 #include "core/media/frame_index.h"
 #include "core/media/frame_reader.h"
 #include "core/media/stills_reader.h"
+#include "core/picture/video_description.h"
 
 namespace molten {
 
@@ -33,6 +34,8 @@ class Footage {
   std::string name() const;
   const PictureShape& shape() const { return shape_; }
   const FrameClock& clock() const { return clock_; }
+  /// At its nominal rate.
+  VideoDescription video() const { return {shape_.size, shape_.pixelAspect, clock_.rate(), clock_.length()}; }
   bool isStills() const { return stills_ != nullptr; }
   /// `h264`, `png`: the codec's short name.
   const std::string& codec() const { return codec_; }

@@ -82,19 +82,13 @@ Edit setStillsRate(const Project& before, Rational rate) {
   return edit;
 }
 
-OutsideReads outsideReads(const FrameReach& reach, const Span& span, std::int64_t length) {
-  OutsideReads reads;
-  reads.before = std::clamp<std::int64_t>(reach.before - span.first, 0, span.count());
-  reads.after = std::clamp<std::int64_t>(span.last - (length - 1 - reach.after), 0, span.count());
-  return reads;
-}
-
-std::optional<Edit> trimToFootage(const Project& before, const FrameReach& reach, std::int64_t length) {
-  const Span span = spanOf(before, length);
-  const std::int64_t in = std::max(span.first, reach.before);
-  const std::int64_t out = std::min(span.last, length - 1 - reach.after);
-  if (in > out) return std::nullopt;
-  return setSpan(before, in, out, "Trim to the footage");
+Edit setValues(const Project& before, std::size_t stage, const StageValues& values, const std::string& name,
+               const std::string& mergeKey) {
+  Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
+  Stage& changed = edit.after.chain[stage];
+  const auto& parameters = changed.kind->description().parameters;
+  for (std::size_t i = 0; i < values.size(); ++i) changed.values[i] = withinRange(parameters[i], values[i]);
+  return edit;
 }
 
 Result<Stage> parseStage(std::string_view text, Rational rate) {

@@ -12,10 +12,11 @@ namespace molten {
 /// How the result was last rendered, or is to be.
 struct OutputSettings {
   std::string path;
-  std::string codec;             ///< an id of codecs(), or empty: by the path's ending
-  int quality = -1;              ///< −1: the codec's default
-  std::optional<Size> size;      ///< none: the footage's
-  std::optional<Rational> rate;  ///< none: the footage's
+  std::string codec;               ///< an id of codecs(), or empty: by the path's ending
+  int quality = -1;                ///< −1: the codec's default
+  std::optional<Size> size;        ///< none: the footage's
+  std::optional<Rational> rate;    ///< none: the footage's
+  std::optional<Rational> length;  ///< of the piece, in seconds; none: it follows the chain
 
   nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
 
@@ -26,7 +27,7 @@ struct Project {
   std::string footagePath;   ///< empty: none chosen yet
   Rational stillsRate = 24;  ///< pictures a second, if the footage is numbered stills
   Chain chain;
-  std::optional<std::int64_t> in;   ///< first picture that is played and rendered
+  std::optional<std::int64_t> in;   ///< first picture of the piece that is played and rendered, at the output's rate
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
   nlohmann::ordered_json unknownFootage = nlohmann::ordered_json::object();
@@ -62,15 +63,9 @@ Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optiona
              const std::string& name);
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
 Edit setStillsRate(const Project& before, Rational rate);
-/// In and out so that no picture reads outside the footage; Nothing if no picture is left.
-std::optional<Edit> trimToFootage(const Project& before, const FrameReach& reach, std::int64_t length);
-
-/// How a chain reads outside its footage.
-struct OutsideReads {
-  std::int64_t before = 0;  ///< pictures at the beginning of the result that read before the first frame
-  std::int64_t after = 0;   ///< pictures at its end that read past the last one
-};
-OutsideReads outsideReads(const FrameReach& reach, const Span& span, std::int64_t length);
+/// Several values of a stage at once, as one step of undo.
+Edit setValues(const Project& before, std::size_t stage, const StageValues& values, const std::string& name,
+               const std::string& mergeKey = {});
 
 /// `time-field:back=0.5s,start=0.5x0` to a stage.
 Result<Stage> parseStage(std::string_view text, Rational rate);

@@ -51,7 +51,8 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
     return place;
   }
   if (std::holds_alternative<bool>(initial) && json.is_boolean()) return ParameterValue(json.get<bool>());
-  if (std::holds_alternative<std::size_t>(initial) && json.is_string()) {
+  // Choices and lists are written as on the command line.
+  if (!std::holds_alternative<double>(initial) && !std::holds_alternative<Place>(initial) && json.is_string()) {
     auto parsed = parseValue(parameter, json.get<std::string>(), 25);
     return parsed ? parsed : wrong;
   }
@@ -137,6 +138,11 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   output.codec = textIn(json, "codec");
   if (json.contains("quality") && json["quality"].is_number_integer()) output.quality = json["quality"].get<int>();
   output.rate = rateIn(json, "rate");
+  if (json.contains("length")) {
+    output.length = parseRational(textIn(json, "length"));
+    if (!output.length || *output.length <= Rational(0) || *output.length > Rational(longestPace))
+      throw BadProject{"\"length\" is no length in seconds"};
+  }
   if (json.contains("size")) {
     const Json& size = json["size"];
     if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() || !size[1].is_number_integer() ||
@@ -144,7 +150,7 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
       throw BadProject{"\"size\" is not a width and a height"};
     output.size = Size{size[0].get<int>(), size[1].get<int>()};
   }
-  output.unknown = unknownMembers(json, {"path", "codec", "quality", "rate", "size"});
+  output.unknown = unknownMembers(json, {"path", "codec", "quality", "rate", "length", "size"});
   return output;
 }
 
@@ -186,6 +192,7 @@ std::string projectText(const Project& project, const std::string& folder) {
   const OutputSettings& output = project.output;
   Json out{{"path", relativeTo(output.path, folder)}, {"codec", output.codec}, {"quality", output.quality}};
   if (output.rate) out["rate"] = rateJson(*output.rate);
+  if (output.length) out["length"] = rationalText(*output.length);
   if (output.size) out["size"] = {output.size->width, output.size->height};
   putMembers(out, output.unknown);
   json["output"] = std::move(out);
@@ -237,6 +244,7 @@ std::string projectSchema() {
       if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
         property = {{"type", "number"}, {"minimum", number->least}, {"maximum", number->most}};
         if (number->unit == Unit::Seconds) property["description"] = parameter.help + " In seconds.";
+        if (number->unit == Unit::PerSecond) property["description"] = parameter.help + " In pictures a second.";
       } else if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
         property = {{"type", "array"},
                     {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}},
@@ -244,6 +252,8 @@ std::string projectSchema() {
                     {"maxItems", 2}};
       } else if (std::holds_alternative<ToggleDescription>(parameter.kind)) {
         property = {{"type", "boolean"}};
+      } else if (!std::holds_alternative<ChoicesDescription>(parameter.kind)) {
+        property = {{"type", "string"}};
       } else {
         property = {{"enum", Json::array()}};
         for (const auto& choice : std::get<ChoicesDescription>(parameter.kind).choices)
@@ -275,6 +285,7 @@ std::string projectSchema() {
             {"codec", {{"type", "string"}}},
             {"quality", {{"type", "integer"}}},
             {"rate", rate},
+            {"length", {{"type", "string"}, {"description", "In seconds; none: it follows the chain."}}},
             {"size",
              {{"type", "array"},
               {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}},

@@ -6,6 +6,8 @@
 #include <cstdio>
 #include <optional>
 
+#include "core/time/pace_text.h"
+
 namespace molten {
 namespace {
 
@@ -50,6 +52,11 @@ bool takeEnding(std::string_view& text, std::string_view ending) {
 
 std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rate) {
   double scale = 1;
+  if (unit == Unit::PerSecond) {
+    takeEnding(text, "fps") || takeEnding(text, "/s");
+    const auto perSecond = parseRate(text);
+    return perSecond ? std::optional(perSecond->toDouble()) : std::nullopt;
+  }
   if (unit == Unit::Seconds) {
     if (takeEnding(text, "ms"))
       scale = 0.001;
@@ -72,6 +79,10 @@ std::string shortest(double value) {
   return {text, std::to_chars(text, text + sizeof text, value).ptr};
 }
 
+const char* unitText(Unit unit) {
+  return unit == Unit::Seconds ? " s" : unit == Unit::PerSecond ? " fps" : "";
+}
+
 std::string fixed(double value, int decimals) {
   char text[64];
   std::snprintf(text, sizeof text, "%.*f", decimals, value);
@@ -88,7 +99,9 @@ ParameterValue initialValue(const ParameterDescription& parameter) {
   return std::visit(Overloaded{[](const NumberDescription& n) -> ParameterValue { return n.initial; },
                                [](const PlaceDescription& p) -> ParameterValue { return p.initial; },
                                [](const ToggleDescription& t) -> ParameterValue { return t.initial; },
-                               [](const ChoicesDescription& c) -> ParameterValue { return c.initial; }},
+                               [](const ChoicesDescription& c) -> ParameterValue { return c.initial; },
+                               [](const SpansDescription&) -> ParameterValue { return PaceSpans{}; },
+                               [](const OrderDescription&) -> ParameterValue { return FrameOrder{}; }},
                     parameter.kind);
 }
 
@@ -111,10 +124,12 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
   return std::visit(
       Overloaded{[&](const NumberDescription& n) -> Result<ParameterValue> {
                    const auto value = parseNumber(lower(text), n.unit, rate);
-                   const std::string unit = n.unit == Unit::Seconds ? " s" : "";
+                   const std::string unit = unitText(n.unit);
                    const std::string range = shortest(n.least) + " to " + shortest(n.most) + unit;
                    if (!value)
-                     return wrong(n.unit == Unit::Seconds ? "a time like 1.5s, 36f or 1/12s" : "a number, " + range);
+                     return wrong(n.unit == Unit::Seconds     ? "a time like 1.5s, 36f or 1/12s"
+                                  : n.unit == Unit::PerSecond ? "a rate like 8, 12.5 or 24000/1001"
+                                                              : "a number, " + range);
                    if (*value < n.least || *value > n.most) return wrong(range);
                    return ParameterValue(*value);
                  },
@@ -144,6 +159,14 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                      all += (i == 0 ? "" : i + 1 == c.choices.size() ? " or " : ", ") + c.choices[i].id;
                    }
                    return wrong(all);
+                 },
+                 [&](const SpansDescription&) -> Result<ParameterValue> {
+                   auto spans = parsePaceSpans(text, rate);
+                   return spans ? Result<ParameterValue>(std::move(*spans)) : spans.error();
+                 },
+                 [&](const OrderDescription&) -> Result<ParameterValue> {
+                   auto order = parseFrameOrder(text);
+                   return order ? Result<ParameterValue>(std::move(*order)) : order.error();
                  }},
       parameter.kind);
 }
@@ -151,28 +174,33 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value) {
   return std::visit(
       Overloaded{[&](const NumberDescription& n) {
-                   return shortest(std::get<double>(value)) + (n.unit == Unit::Seconds ? "s" : "");
+                   return n.unit == Unit::PerSecond
+                              ? rationalText(Rational::near(std::get<double>(value)))
+                              : shortest(std::get<double>(value)) + (n.unit == Unit::Seconds ? "s" : "");
                  },
                  [&](const PlaceDescription&) {
                    const Place place = std::get<Place>(value);
                    return shortest(place.x) + "x" + shortest(place.y);
                  },
                  [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
-                 [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].id; }},
+                 [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].id; },
+                 [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
+                 [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); }},
       parameter.kind);
 }
 
 std::string valueLabel(const ParameterDescription& parameter, const ParameterValue& value) {
   return std::visit(
-      Overloaded{[&](const NumberDescription& n) {
-                   return fixed(std::get<double>(value), n.decimals) + (n.unit == Unit::Seconds ? " s" : "");
-                 },
-                 [&](const PlaceDescription&) {
-                   const Place place = std::get<Place>(value);
-                   return fixed(place.x, 3) + " × " + fixed(place.y, 3);
-                 },
-                 [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
-                 [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].label; }},
+      Overloaded{
+          [&](const NumberDescription& n) { return fixed(std::get<double>(value), n.decimals) + unitText(n.unit); },
+          [&](const PlaceDescription&) {
+            const Place place = std::get<Place>(value);
+            return fixed(place.x, 3) + " × " + fixed(place.y, 3);
+          },
+          [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
+          [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].label; },
+          [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
+          [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); }},
       parameter.kind);
 }
 

@@ -10,11 +10,13 @@
 
 #include "core/field/linear_field.h"
 #include "core/result.h"
+#include "core/time/frame_order.h"
+#include "core/time/pace_curve.h"
 #include "core/time/rational.h"
 
 namespace molten {
 
-enum class Unit { None, Seconds };
+enum class Unit { None, Seconds, PerSecond };
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.
 enum class Tense { None, Past, Ahead };
 
@@ -46,24 +48,32 @@ struct ChoicesDescription {
   std::size_t initial = 0;
 };
 
+/// The spans of a Pace.
+struct SpansDescription {};
+
+/// A list of frames with holds.
+struct OrderDescription {};
+
 struct ParameterDescription {
   std::string id;     ///< the label in lower case with hyphens: `past-the-ends`
   std::string label;  ///< `Past the ends`
   std::string card;   ///< title of the card that it stands on
   std::string help;   ///< one line
   bool animatable = false;
-  std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription> kind;
+  std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription, SpansDescription,
+               OrderDescription>
+      kind;
 };
 
-/// A value of one parameter: a number in the description's unit, a place, on or off, or the index of a choice.
-using ParameterValue = std::variant<double, Place, bool, std::size_t>;
+/// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, or a list.
+using ParameterValue = std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder>;
 
 ParameterValue initialValue(const ParameterDescription& parameter);
 /// The value brought into the parameter's range. Requires the parameter's own kind of value.
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
 
 /// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds; frames by `rate`), `0.5x1` (a place), `on`,
-/// a choice's id or label. Fails with a sentence that says what is wanted.
+/// a choice's id or label, lists as pace_text.h and frame_order.h say. Fails with a sentence that says what is wanted.
 Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
 
 /// The shortest text that parseValue reads back to the same value.

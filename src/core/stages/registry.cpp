@@ -1,15 +1,19 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/stages/frame_order_stage.h"
+#include "core/stages/pace.h"
 #include "core/stages/stage.h"
+#include "core/stages/step_rate.h"
 #include "core/stages/time_field.h"
+#include "core/stages/turnaround.h"
 
 namespace molten {
 
 std::span<const StageKind* const> stageKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &timeField(),
+      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(),
   };
   return kinds;
 }
@@ -27,18 +31,20 @@ Stage newStage(const StageKind& kind) {
   return stage;
 }
 
-FrameReach frameReach(const Chain& chain, const VideoDescription& footage) {
-  FrameReach total;
-  for (const Stage& stage : chain) {
-    if (!stage.on) continue;
-    const auto map = stage.kind->timeMap(stage.values, footage);
-    const Reach reach = map->reach();
-    // Nearest goes over an end from half a frame on, Blend from any part of one.
-    const double slack = map->inBetween() == InBetween::Nearest ? 0.5 : 1 - 1e-6;
-    total.before += static_cast<std::int64_t>(std::max(0.0, -std::floor(reach.least + (slack == 0.5 ? 0.5 : 1e-6))));
-    total.after += static_cast<std::int64_t>(std::max(0.0, std::floor(reach.most + slack)));
-  }
-  return total;
+void TimeMap::displacements(const PlaneSites&, int, std::span<double> out) const {
+  std::fill(out.begin(), out.end(), 0.0);
+}
+
+std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage) {
+  std::vector<std::unique_ptr<TimeMap>> maps;
+  for (const Stage& stage : chain)
+    if (stage.on) maps.push_back(stage.kind->timeMap(stage.values, maps.empty() ? footage : maps.back()->outgoing()));
+  return maps;
+}
+
+VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescription& footage) {
+  const auto maps = timeMaps({chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage)}, footage);
+  return maps.empty() ? footage : maps.back()->outgoing();
 }
 
 std::size_t parameterIndex(const StageDescription& description, std::string_view id) {

@@ -7,18 +7,12 @@
 #include <string>
 #include <vector>
 
+#include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
 #include "core/time/frame_clock.h"
+#include "core/time/moment.h"
 
 namespace molten {
-
-/// The video that enters a stage or leaves it.
-struct VideoDescription {
-  Size size;                 ///< in pixels
-  Rational pixelAspect = 1;  ///< width of a pixel over its height
-  Rational rate = 25;        ///< pictures a second
-  std::int64_t length = 1;   ///< pictures
-};
 
 /// Two places that a line joins on the Picture, by parameter id.
 struct HandleLine {
@@ -47,17 +41,44 @@ struct Reach {
   double least = 0, most = 0;
 };
 
-/// From the pictures that leave a stage to those that enter it: the pixel at a site of picture n reads the incoming
-/// position n + displacement. Both videos have the same rate and size.
+/// What a picture reads before its pixels are displaced: a position, or two that are mixed.
+struct MomentRead {
+  Position first;
+  Position second;   ///< counts only if share > 0
+  double share = 0;  ///< of `second`, 0…1; `first` has the rest
+};
+
+/// From the pictures that leave a stage to those that enter it: the pixel at a site of a picture reads the incoming
+/// position readAt(moment) + displacement. Both videos have the same rate and size. A map either moves whole pictures
+/// in time, or displaces the pixels of each about its own moment.
 class TimeMap {
  public:
+  explicit TimeMap(const VideoDescription& outgoing) : outgoing_(outgoing) {}
   virtual ~TimeMap() = default;
+  /// What leaves the stage.
+  const VideoDescription& outgoing() const { return outgoing_; }
+
+  /// True if all pixels of a picture read alike: there are no displacements. Otherwise readAt() gives the moment
+  /// itself.
+  virtual bool wholePicture() const { return false; }
+  virtual MomentRead readAt(const Moment& moment) const { return {{moment.whole, moment.rest.toDouble()}, {}, 0}; }
+  /// readAt().first, quicker and rounded, for drawing. In and out in pictures from the first one.
+  virtual double roughly(double position) const { return position; }
+  /// True if readAt() mixes two positions at some moments.
+  virtual bool dissolves() const { return false; }
+
   /// In incoming frames, for every site of a row. Requires out.size() == sites.width.
-  virtual void displacements(const PlaneSites& sites, int row, std::span<double> out) const = 0;
+  virtual void displacements(const PlaneSites& sites, int row, std::span<double> out) const;
   /// Bounds of the displacements over the picture, in incoming frames.
-  virtual Reach reach() const = 0;
+  virtual Reach reach() const { return {}; }
+
   virtual PastTheEnds pastTheEnds() const = 0;
-  virtual InBetween inBetween() const = 0;
+  virtual InBetween inBetween() const { return InBetween::Nearest; }
+  /// True if pictures are made of two: between frames, or in a dissolve.
+  bool mixes() const { return inBetween() != InBetween::Nearest || dissolves(); }
+
+ private:
+  VideoDescription outgoing_;
 };
 
 /// One kind of stage. Stateless; there is one object of each, in the registry.
@@ -66,12 +87,13 @@ class StageKind {
   virtual ~StageKind() = default;
   virtual const StageDescription& description() const = 0;
   virtual std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const = 0;
-  /// One line for the tile in the Chain.
-  virtual std::string summary(const StageValues& values) const = 0;
-  /// What is worth knowing about these values on this video.
-  virtual std::vector<StageNote> notes(const StageValues& values, const VideoDescription& incoming) const = 0;
+  /// One line for the tile in the Chain: what the stage does to this video.
+  virtual std::string summary(const StageValues& values, const VideoDescription& incoming) const = 0;
+  /// What is worth knowing about these values on this video, whose result is shown at `outputRate`.
+  virtual std::vector<StageNote> notes(const StageValues& values, const VideoDescription& incoming,
+                                       Rational outputRate) const = 0;
   /// The moment, in seconds beside the present one, that is read at a place parameter's handle.
-  virtual double momentAt(const StageValues& values, std::size_t parameter) const = 0;
+  virtual double momentAt(const StageValues&, std::size_t) const { return 0; }
 };
 
 /// A stage in a chain.
@@ -90,12 +112,10 @@ Stage newStage(const StageKind& kind);
 /// The index of a parameter by its id; the number of parameters if there is none.
 std::size_t parameterIndex(const StageDescription& description, std::string_view id);
 
-/// How many frames before and after its own moment a picture reads, at most.
-struct FrameReach {
-  std::int64_t before = 0, after = 0;
-};
-/// Of the stages that are on, together. Exact for one stage; for several the sum, which they may not use up.
-FrameReach frameReach(const Chain& chain, const VideoDescription& footage);
+/// The maps of the stages that are on, the one at the footage first, each made for what leaves the one before.
+std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage);
+/// The video that enters stage `stage` of a chain; with `stage` the chain's size, the one that leaves it.
+VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescription& footage);
 
 /// All kinds, in the order in which they are offered.
 std::span<const StageKind* const> stageKinds();

@@ -19,7 +19,8 @@ MOLTEN_WIDE void toFrames(const float* f, double least, double reach, double rat
 class LinearTimeMap : public TimeMap {
  public:
   LinearTimeMap(const StageValues& values, const VideoDescription& in)
-      : field_(std::get<Place>(values[Start]), std::get<Place>(values[End]), in.size, in.pixelAspect),
+      : TimeMap(in),
+        field_(std::get<Place>(values[Start]), std::get<Place>(values[End]), in.size, in.pixelAspect),
         flip_(std::get<bool>(values[Flip])),
         back_(std::get<double>(values[Back])),
         reach_(back_ + std::get<double>(values[Ahead])),
@@ -89,7 +90,7 @@ class TimeField : public StageKind {
     return std::make_unique<LinearTimeMap>(values, incoming);
   }
 
-  std::string summary(const StageValues& values) const override {
+  std::string summary(const StageValues& values, const VideoDescription&) const override {
     const double back = std::get<double>(values[Back]), ahead = std::get<double>(values[Ahead]);
     char text[64];
     if (back > 0 && ahead > 0)
@@ -101,7 +102,7 @@ class TimeField : public StageKind {
     return text;
   }
 
-  std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in) const override {
+  std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     const Place start = std::get<Place>(values[Start]), end = std::get<Place>(values[End]);
     const double across = (end.x - start.x) * in.size.width * in.pixelAspect.toDouble();
     const double down = (end.y - start.y) * in.size.height;

@@ -5,6 +5,7 @@
 #include <cstdio>
 #include <limits>
 #include <numeric>
+#include <utility>
 
 namespace molten {
 namespace {
@@ -56,6 +57,25 @@ Rational::Rational(std::int64_t num, std::int64_t den) {
   den_ = den / common;
 }
 
+Rational Rational::near(double value) {
+  const double wanted = std::abs(value), tolerance = 1e-10 * std::max(1.0, wanted);
+  // Convergents of the continued fraction.
+  std::int64_t num = 1, den = 0, lastNum = 0, lastDen = 1;
+  double rest = wanted;
+  for (int i = 0; i < 24; ++i) {
+    const double whole = std::floor(rest);
+    const double nextNum = whole * static_cast<double>(num) + static_cast<double>(lastNum),
+                 nextDen = whole * static_cast<double>(den) + static_cast<double>(lastDen);
+    if (nextNum > 9e15 || nextDen > 9e15) break;
+    lastNum = std::exchange(num, static_cast<std::int64_t>(nextNum));
+    lastDen = std::exchange(den, static_cast<std::int64_t>(nextDen));
+    if (std::abs(static_cast<double>(num) / static_cast<double>(den) - wanted) <= tolerance) break;
+    if (rest == whole) break;
+    rest = 1 / (rest - whole);
+  }
+  return {value < 0 ? -num : num, den};
+}
+
 std::int64_t Rational::floor() const {
   const std::int64_t quotient = num_ / den_;
   return num_ % den_ < 0 ? quotient - 1 : quotient;
@@ -80,6 +100,41 @@ Rational operator/(Rational a, Rational b) {
 
 std::strong_ordering operator<=>(Rational a, Rational b) {
   return Wide(a.num_) * b.den_ <=> Wide(b.num_) * a.den_;
+}
+
+std::optional<Rational> parseRational(std::string_view text) {
+  const bool minus = text.starts_with('-');
+  if (minus || text.starts_with('+')) text.remove_prefix(1);
+  if (text.empty() || text[0] < '.' || text[0] > '9') return std::nullopt;
+  std::optional<Rational> value;
+  if (const auto slash = text.find('/'); slash != std::string_view::npos) {
+    const auto num = parseDecimal(text.substr(0, slash)), den = parseDecimal(text.substr(slash + 1));
+    if (num && den && *den > Rational(0)) value = *num / *den;
+  } else if (text.starts_with('.')) {
+    value = parseDecimal("0" + std::string(text));
+  } else {
+    value = parseDecimal(text);
+  }
+  return value && minus ? Rational(0) - *value : value;
+}
+
+std::string rationalText(Rational value) {
+  std::int64_t rest = value.den();
+  int twos = 0, fives = 0;
+  for (; rest % 2 == 0; rest /= 2) ++twos;
+  for (; rest % 5 == 0; rest /= 5) ++fives;
+  const int decimals = std::max(twos, fives);
+  if (rest != 1 || decimals > 9) return std::to_string(value.num()) + "/" + std::to_string(value.den());
+  std::int64_t scale = 1;
+  for (int i = 0; i < decimals; ++i) scale *= 10;
+  const Rational scaled = value * Rational(scale);
+  const std::int64_t digits = scaled.num() < 0 ? -scaled.num() : scaled.num();
+  std::string text = (scaled.num() < 0 ? "-" : "") + std::to_string(digits / scale);
+  if (decimals > 0) {
+    const std::string fraction = std::to_string(digits % scale);
+    text += "." + std::string(static_cast<std::size_t>(decimals) - fraction.size(), '0') + fraction;
+  }
+  return text;
 }
 
 std::optional<Rational> parseRate(std::string_view text) {

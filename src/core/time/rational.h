@@ -18,6 +18,9 @@ class Rational {
   constexpr Rational(std::int64_t whole) : num_(whole) {}
   /// Requires den != 0.
   Rational(std::int64_t num, std::int64_t den);
+  /// The simplest fraction within 1e-10 of a number (relative to it, if it is above 1): what a typed decimal or a
+  /// fraction that went through floating point stood for. Requires |value| < 2^31.
+  static Rational near(double value);
 
   std::int64_t num() const { return num_; }
   std::int64_t den() const { return den_; }
@@ -39,6 +42,11 @@ class Rational {
   std::int64_t num_ = 0;
   std::int64_t den_ = 1;
 };
+
+/// A decimal of at most nine digits after the point, or a fraction, with or without a sign; exactly.
+std::optional<Rational> parseRational(std::string_view text);
+/// `1.5`, `-0.35`, or where decimals do not end within nine digits `1/3`; parseRational reads the same back.
+std::string rationalText(Rational value);
 
 /// Reads `25`, `30000/1001`, `12.5`, and the trade's short forms `23.976`, `29.97`, `59.94`, `119.88`, which
 /// mean n·1000/1001. Nothing if the text is no positive rate of at most 1000 frames a second.

@@ -1,0 +1,101 @@
+#include "core/project/piece.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace molten {
+namespace {
+
+constexpr std::int64_t mostLooked = 20'000;
+
+/// Pictures that begin before an end.
+std::int64_t picturesBefore(Rational pictures) {
+  return std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
+}
+
+}  // namespace
+
+Moment Piece::moment(std::int64_t picture) const {
+  Moment at = Moment::at(Rational(picture) / rate, chainRate);
+  if (at.whole < chainLength) return at;
+  if (!chainEndless) return {chainLength - 1, 0};
+  at.whole %= chainLength;
+  return at;
+}
+
+std::int64_t Piece::pictureAt(double position) const {
+  const double at = position / chainRate.toDouble() * rate.toDouble();
+  return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(at + 1e-6)), 0, length - 1);
+}
+
+Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescription& footage) {
+  const VideoDescription video = videoAt(chain, chain.size(), footage);
+  Piece piece;
+  piece.chainRate = video.rate;
+  piece.chainLength = video.length;
+  piece.chainEndless = video.endless;
+  piece.rate = output.rate.value_or(video.rate);
+  piece.fixed = output.length.has_value();
+  piece.length = picturesBefore(output.length.value_or(video.seconds()) * piece.rate);
+  // A loop closes if the piece holds a whole number of rounds.
+  const Rational rounds = Rational(piece.length) / piece.rate / video.seconds();
+  piece.endless = video.endless && rounds.den() == 1;
+  return piece;
+}
+
+Piece pieceOf(const Project& project, const VideoDescription& footage) {
+  return pieceOf(project.chain, project.output, footage);
+}
+
+std::vector<OutsideRun> outsideRuns(const ChainReads& reads, const Piece& piece, const Span& span) {
+  std::vector<OutsideRun> runs;
+  const std::int64_t step = std::max<std::int64_t>(1, span.count() / mostLooked);
+  for (std::int64_t n = span.first; n <= span.last; n += step) {
+    const Moment moment = piece.moment(n);
+    const MomentReads at = reads.at(static_cast<double>(moment.whole) + moment.rest.toDouble());
+    if (!at.before && !at.after) continue;
+    const std::int64_t last = std::min(n + step - 1, span.last);
+    if (!runs.empty() && runs.back().last == n - 1 && runs.back().before == at.before && runs.back().after == at.after)
+      runs.back().last = last;
+    else
+      runs.push_back({n, last, at.before, at.after});
+  }
+  return runs;
+}
+
+std::optional<Edit> trimToFootage(const Project& before, const VideoDescription& footage) {
+  const Piece piece = pieceOf(before, footage);
+  const Span span = spanOf(before, piece.length);
+  Span best{0, -1};
+  std::int64_t from = span.first;
+  const auto end = [&](std::int64_t to) {
+    if (to - from + 1 > best.count()) best = {from, to};
+  };
+  for (const OutsideRun& run : outsideRuns(ChainReads(before.chain, footage), piece, span)) {
+    end(run.first - 1);
+    from = run.last + 1;
+  }
+  end(span.last);
+  if (best.count() < 1) return std::nullopt;
+  return setSpan(before, best.first, best.last, "Trim to the footage");
+}
+
+Edit setOutputRate(const Project& before, std::optional<Rational> rate, const VideoDescription& footage) {
+  if (rate && *rate == footage.rate) rate.reset();
+  const Rational was = before.output.rate.value_or(footage.rate), is = rate.value_or(footage.rate);
+  Edit edit{"Output at " + rateText(is) + " fps", before, {}};
+  edit.after.output.rate = rate;
+  const auto moved = [&](std::int64_t picture) { return (Rational(picture) / was * is + Rational(1, 2)).floor(); };
+  if (before.in) edit.after.in = moved(*before.in);
+  // The last picture ends where it did.
+  if (before.out) edit.after.out = std::max(edit.after.in.value_or(0), moved(*before.out + 1) - 1);
+  return edit;
+}
+
+Edit setOutputLength(const Project& before, std::optional<Rational> seconds) {
+  Edit edit{seconds ? "Output of " + rationalText(*seconds) + " s" : "Output length follows the chain", before, {}};
+  edit.after.output.length = seconds;
+  return edit;
+}
+
+}  // namespace molten

@@ -1,0 +1,44 @@
+#pragma once
+// The piece that a project makes: its picture rate and length, and which moment of the chain each picture shows.
+
+#include <vector>
+
+#include "core/project/project.h"
+#include "core/stages/chain_reads.h"
+
+namespace molten {
+
+struct Piece {
+  Rational rate = 25;            ///< pictures a second
+  std::int64_t length = 1;       ///< pictures
+  bool fixed = false;            ///< the length is set; otherwise it follows the chain
+  bool endless = false;          ///< it is one round of a loop
+  Rational chainRate = 25;       ///< of the video that leaves the chain
+  std::int64_t chainLength = 1;  ///< of that video, in its pictures
+  bool chainEndless = false;
+
+  Rational seconds() const { return Rational(length) / rate; }
+  /// The chain's moment that a picture shows. Past the chain's end: from its beginning again if it is endless, its last
+  /// picture otherwise.
+  Moment moment(std::int64_t picture) const;
+  /// The picture that is shown at a moment of the chain, in its pictures.
+  std::int64_t pictureAt(double chainPosition) const;
+  friend bool operator==(const Piece&, const Piece&) = default;
+};
+
+Piece pieceOf(const Project& project, const VideoDescription& footage);
+/// The same for a chain other than the project's own.
+Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescription& footage);
+
+/// Where the pictures of a stretch of the piece read outside of the footage; rising. Of a very long stretch every few
+/// pictures are looked at.
+std::vector<OutsideRun> outsideRuns(const ChainReads& reads, const Piece& piece, const Span& span);
+
+/// In and out so that no picture reads outside: the longest stretch of that kind; nothing if there is none.
+std::optional<Edit> trimToFootage(const Project& before, const VideoDescription& footage);
+/// Sets the piece's rate; in and out keep their moments. None: the footage's.
+Edit setOutputRate(const Project& before, std::optional<Rational> rate, const VideoDescription& footage);
+/// Fixes the piece's length in seconds; none: it follows the chain.
+Edit setOutputLength(const Project& before, std::optional<Rational> seconds);
+
+}  // namespace molten

@@ -1,0 +1,27 @@
+#pragma once
+// Pace: V(x, y, P(t)), P the integral of a signed speed over output time. See core/time/pace_curve.h.
+
+#include "core/stages/stage.h"
+
+namespace molten {
+
+const StageKind& pace();
+
+/// The curve of a Pace stage's values on a video. Where no spans are written: the video from its start to its end at
+/// 100 %.
+PaceCurve paceCurve(const StageValues& values, const VideoDescription& incoming);
+/// The parameters that edits of a Pace change.
+inline constexpr std::size_t paceFrom = 0, paceSpans = 1;
+
+/// The slowest speed at which every picture of the output is a frame of its own: the output's rate over the footage's.
+Rational slowestCleanSpeed(Rational footageRate, Rational outputRate);
+/// How a span looks at an output rate.
+enum class SpanLook {
+  Clean,    ///< every picture is a frame of its own
+  Freeze,   ///< one frame
+  Repeats,  ///< frames are shown more than once; or in-between ones are made
+  Skips     ///< frames are passed over: motion may look choppy
+};
+SpanLook lookOf(Rational speed, Rational footageRate, Rational outputRate);
+
+}  // namespace molten

@@ -1,0 +1,72 @@
+#include "core/time/frame_order.h"
+
+#include <charconv>
+#include <optional>
+
+namespace molten {
+namespace {
+
+constexpr std::int32_t mostFrames = 1 << 30;
+constexpr std::int64_t mostPictures = 1 << 30;
+constexpr std::size_t mostItems = 100'000;
+
+std::optional<std::int32_t> number(std::string_view text) {
+  std::int32_t value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc() || end != text.data() + text.size() || value < 0 || value > mostFrames) return std::nullopt;
+  return value;
+}
+
+std::optional<OrderItem> parseItem(std::string_view text) {
+  OrderItem item;
+  const auto cross = text.find('x');
+  const std::string_view frames = text.substr(0, cross);
+  const auto dash = frames.find('-');
+  const auto first = number(frames.substr(0, dash));
+  const auto last = dash == std::string_view::npos ? first : number(frames.substr(dash + 1));
+  const auto hold = cross == std::string_view::npos ? std::optional(1) : number(text.substr(cross + 1));
+  if (!first || !last || !hold || *hold < 1) return std::nullopt;
+  return OrderItem{*first, *last, *hold};
+}
+
+}  // namespace
+
+std::int64_t picturesOf(const FrameOrder& order) {
+  std::int64_t pictures = 0;
+  for (const OrderItem& item : order) pictures += item.pictures();
+  return pictures;
+}
+
+Result<FrameOrder> parseFrameOrder(std::string_view text) {
+  FrameOrder order;
+  if (text.empty() || text == "whole") return order;
+  std::int64_t total = 0;
+  while (true) {
+    const auto plus = std::min(text.find('+'), text.size());
+    const auto item = parseItem(text.substr(0, plus));
+    if (!item)
+      return Error{"A frame order is written like 1x4+3x2+4+2-6x2: frames counted from 0, x their hold; \"" +
+                   std::string(text.substr(0, plus)) + "\" is none."};
+    order.push_back(*item);
+    total += item->pictures();
+    if (total > mostPictures || order.size() > mostItems)
+      return Error{"This frame order is longer than any clip can be; shorten it."};
+    if (plus == text.size()) break;
+    text.remove_prefix(plus + 1);
+  }
+  return order;
+}
+
+std::string frameOrderText(const FrameOrder& order) {
+  if (order.empty()) return "whole";
+  std::string text;
+  for (const OrderItem& item : order) {
+    if (!text.empty()) text += '+';
+    text += std::to_string(item.first);
+    if (item.last != item.first) text += "-" + std::to_string(item.last);
+    if (item.hold != 1) text += "x" + std::to_string(item.hold);
+  }
+  return text;
+}
+
+}  // namespace molten

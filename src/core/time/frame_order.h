@@ -1,0 +1,33 @@
+#pragma once
+// A written list of frames with holds: `1x4+3x2+4+2-6x2`.
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/result.h"
+
+namespace molten {
+
+/// A frame, or a run of frames up or down, each shown `hold` times.
+struct OrderItem {
+  std::int32_t first = 0, last = 0;  ///< counted from 0; last may be the lower one
+  std::int32_t hold = 1;             ///< pictures, at least 1
+
+  std::int64_t frames() const { return (last < first ? first - last : last - first) + std::int64_t(1); }
+  std::int64_t pictures() const { return frames() * hold; }
+  friend bool operator==(const OrderItem&, const OrderItem&) = default;
+};
+/// Where a list is empty, the source is taken as it runs.
+using FrameOrder = std::vector<OrderItem>;
+
+/// Pictures that a list gives altogether.
+std::int64_t picturesOf(const FrameOrder& order);
+
+/// Items joined by `+`: a frame or first-last, then `x` and the hold. `whole` is the source as it runs. Fails with a
+/// sentence that says what is wanted.
+Result<FrameOrder> parseFrameOrder(std::string_view text);
+std::string frameOrderText(const FrameOrder& order);
+
+}  // namespace molten

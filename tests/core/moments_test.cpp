@@ -1,0 +1,345 @@
+// Chains of stages that move pictures in time, against a slow reading of their definitions, sample by sample.
+#include <cmath>
+#include <random>
+
+#include "core/engine/evaluator.h"
+#include "core/engine/render_job.h"
+#include "core/project/piece.h"
+#include "core/time/pace_text.h"
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+using test::TempFolder;
+
+/// The source moment in seconds at an output moment, by the words of pace_curve.h. Rationals where they suffice.
+struct SlowPace {
+  double from;
+  PaceSpans spans;
+
+  /// In frames: a whole number and a rest, so that halves stay halves.
+  std::pair<std::int64_t, double> frames(Rational t, Rational rate) const {
+    Rational begin = 0, source = Rational::near(from);
+    const auto glides = [&](std::size_t i) {
+      return i + 1 < spans.size() && spans[i].glide > Rational(0) && spans[i].speed != spans[i + 1].speed;
+    };
+    const auto room = [&](std::size_t i) {
+      return spans[i].length.toDouble() / (i > 0 && glides(i - 1) && glides(i) ? 2 : 1);
+    };
+    std::size_t i = 0;
+    for (; i < spans.size(); ++i) {
+      const Rational end = begin + spans[i].length;
+      for (const std::size_t g : {i, i - 1}) {
+        if (g >= spans.size() || !glides(g)) continue;
+        const Rational mark = g == i ? end : begin;
+        const double bend = spans[g].bend.toDouble(), before = 0.5 - bend / 10;
+        const double length = std::min({spans[g].glide.toDouble(), room(g) / before, room(g + 1) / (1 - before)});
+        const double u = (t - mark).toDouble() / length + before;
+        if (u <= 1e-12 || u >= 1 - 1e-12 || t < begin || t > end) continue;
+        const double a = spans[g].speed.toDouble(), b = spans[g + 1].speed.toDouble();
+        const Rational atMark = g == i ? source + spans[i].length * spans[i].speed : source;
+        const double beginning = atMark.toDouble() - a * before * length;
+        const double moved =
+            length * (a * u + (b - a) * (std::pow(u, 3) - std::pow(u, 4) / 2 +
+                                         3 * bend * (std::pow(u, 3) / 3 - std::pow(u, 4) / 2 + std::pow(u, 5) / 5)));
+        const double position = (beginning + moved) * rate.toDouble();
+        return {static_cast<std::int64_t>(std::floor(position)), position - std::floor(position)};
+      }
+      if (t < end || i + 1 == spans.size()) break;
+      begin = end;
+      source = source + spans[i].length * spans[i].speed;
+    }
+    const Rational position = (source + (t - begin) * spans[i].speed) * rate;
+    return {position.floor(), position.part().toDouble()};
+  }
+};
+
+std::int64_t nearest(std::int64_t whole, double rest) {
+  if (std::abs(rest - std::round(rest)) < 1e-6) rest = std::round(rest);
+  return whole + static_cast<std::int64_t>(std::floor(rest + 0.5));
+}
+
+/// The footage's frame that a pixel of a chain's picture reads, or noFrame. Everything Nearest.
+class SlowChain {
+ public:
+  SlowChain(const Chain& chain, const VideoDescription& footage) : chain_(chain), footage_(footage) {}
+
+  std::int32_t frameAt(Moment moment, double x, double y) const { return frameAt(chain_.size(), moment, x, y); }
+
+ private:
+  double number(const Stage& s, std::size_t i) const { return std::get<double>(s.values[i]); }
+
+  /// What picture `moment` of the video that leaves stage `count` − 1 reads.
+  std::int32_t frameAt(std::size_t count, const Moment& moment, double x, double y) const {
+    if (count == 0) return static_cast<std::int32_t>(moment.whole);
+    const Stage& stage = chain_[count - 1];
+    const VideoDescription in = videoAt(chain_, count - 1, footage_);
+    const Rational t = moment.seconds(in.rate);
+    const std::string& id = stage.kind->description().id;
+    std::int64_t frame = 0;
+    auto past = PastTheEnds::Hold;
+    const auto ends = [&] {
+      return static_cast<PastTheEnds>(
+          std::get<std::size_t>(stage.values[parameterIndex(stage.kind->description(), "past-the-ends")]));
+    };
+    if (id == "pace") {
+      PaceSpans spans = std::get<PaceSpans>(stage.values[1]);
+      if (spans.empty()) spans = {{in.seconds(), 1, 0, 0}};
+      const auto [whole, rest] = SlowPace{number(stage, 0), spans}.frames(t, in.rate);
+      frame = nearest(whole, rest);
+      past = ends();
+    } else if (id == "step-rate") {
+      const Rational r = Rational::near(number(stage, 0)), phase = Rational::near(number(stage, 1));
+      const Rational position = (Rational(((t - phase) * r).floor()) / r + phase) * in.rate;
+      frame = nearest(position.floor(), position.part().toDouble());
+      past = ends();
+    } else if (id == "frame-order") {
+      std::vector<std::int64_t> all;
+      for (const auto& item : std::get<FrameOrder>(stage.values[0]))
+        for (std::int32_t f = item.first;; f += item.first <= item.last ? 1 : -1) {
+          all.insert(all.end(), static_cast<std::size_t>(item.hold), f);
+          if (f == item.last) break;
+        }
+      frame = all[static_cast<std::size_t>(moment.whole)];
+      past = ends();
+    } else if (id == "turnaround") {
+      // There and back, ends once, is Bounce for ever.
+      frame = foldFrame(nearest(moment.whole, moment.rest.toDouble()), in.length, PastTheEnds::Bounce);
+    } else {
+      const Place start = std::get<Place>(stage.values[0]), end = std::get<Place>(stage.values[1]);
+      const double w = in.size.width, h = in.size.height, sx = start.x * w, sy = start.y * h, dx = end.x * w - sx,
+                   dy = end.y * h - sy;
+      const double f = ((x - sx) * dx + (y - sy) * dy) / (dx * dx + dy * dy);
+      const auto single = static_cast<double>(static_cast<float>(std::clamp(f, 0.0, 1.0)));
+      const double back = number(stage, 3), ahead = number(stage, 4);
+      frame = nearest(moment.whole, moment.rest.toDouble() + (-back + single * (back + ahead)) * in.rate.toDouble());
+      past = ends();
+    }
+    const std::int32_t read = foldFrame(frame, in.length, in.endless ? PastTheEnds::Wrap : past);
+    return read == noFrame ? noFrame : frameAt(count - 1, {read, 0}, x, y);
+  }
+
+  const Chain& chain_;
+  VideoDescription footage_;
+};
+
+const char* const pasts[] = {"hold", "bounce", "wrap", "clear"};
+
+class RandomStages {
+ public:
+  explicit RandomStages(unsigned seed) : random_(seed) {}
+  int within(int least, int most) { return std::uniform_int_distribution<>(least, most)(random_); }
+  std::string past() { return std::string("past-the-ends=") + pasts[within(0, 3)]; }
+
+  Stage paced() {
+    PaceSpans spans;
+    for (int i = within(1, 4); i > 0; --i)
+      spans.push_back({Rational(within(2, 9), 10), within(0, 3) ? Rational(within(-300, 300), 100) : Rational(0),
+                       within(0, 1) ? Rational(within(1, 8), 10) : Rational(0), Rational(within(-100, 100), 100)});
+    spans.back().glide = spans.back().bend = 0;
+    return made("pace:from=" + std::to_string(within(-5, 15)) + "f,spans=" + paceSpansText(spans) + "," + past());
+  }
+  Stage stepped() {
+    const char* rates[] = {"8", "7.5", "12", "10", "24000/1001"};
+    return made(std::string("step-rate:rate=") + rates[within(0, 4)] + ",phase=" + std::to_string(within(0, 3)) + "f," +
+                past());
+  }
+  Stage ordered() {
+    return made("frame-order:order=" + std::to_string(within(0, 20)) + "x" + std::to_string(within(1, 4)) + "+" +
+                std::to_string(within(0, 30)) + "-" + std::to_string(within(0, 30)) + "," + past());
+  }
+  Stage turned() { return made("turnaround"); }
+  Stage field() {
+    return made("time-field:back=" + std::to_string(within(0, 9)) + "f,ahead=" + std::to_string(within(0, 9)) +
+                "f,end=" + (within(0, 1) ? "1x0.4" : "0.3x1") + "," + past());
+  }
+  Stage any() {
+    switch (within(0, 4)) {
+      case 0:
+        return paced();
+      case 1:
+        return stepped();
+      case 2:
+        return ordered();
+      case 3:
+        return turned();
+      default:
+        return field();
+    }
+  }
+
+ private:
+  static Stage made(const std::string& text) {
+    auto stage = parseStage(text, 25);
+    EXPECT_TRUE(stage) << text << ": " << stage.error().message;
+    return stage ? *stage : Stage{};
+  }
+  std::mt19937 random_;
+};
+
+std::string textOf(const Chain& chain) {
+  std::string text;
+  for (const Stage& stage : chain) text += " " + stageText(stage);
+  return text;
+}
+
+class Moments : public ::testing::Test {
+ protected:
+  Moments() {
+    test::makeNoiseClip(folder / "a.mkv", 31, {40, 24}, "gray");
+    footage = test::openFootage(folder / "a.mkv");
+    frames = test::readAll(*footage);
+    evaluator = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1), 2);
+  }
+
+  void check(const Chain& chain, const Picture& picture, const Moment& moment) {
+    const SlowChain slow(chain, footage->video());
+    for (int y = 0; y < 24; y += 3)
+      for (int x = 0; x < 40; ++x) {
+        const auto frame = slow.frameAt(moment, x + 0.5, y + 0.5);
+        const unsigned wanted = frame == noFrame ? blackSample(picture.shape(), 0)
+                                                 : test::sampleAt(frames[static_cast<std::size_t>(frame)], 0, x, y);
+        ASSERT_EQ(test::sampleAt(picture, 0, x, y), wanted)
+            << textOf(chain) << " at " << moment.whole << "+" << moment.rest.toDouble() << ", pixel " << x << ", " << y
+            << " should be of frame " << frame;
+      }
+  }
+
+  void checkChain(const Chain& chain) {
+    const ChainPlan plan = evaluator->plan(chain, 1);
+    for (const std::int64_t n : {std::int64_t(0), plan.length() / 3, plan.length() / 2, plan.length() - 1})
+      for (const Rational rest : {Rational(0), Rational(2, 5)}) {
+        const auto picture = evaluator->picture(plan, {n, rest}, {});
+        ASSERT_TRUE(picture) << picture.error().message;
+        check(chain, *picture, {n, rest});
+        if (HasFatalFailure()) return;
+      }
+  }
+
+  TempFolder folder;
+  std::shared_ptr<const Footage> footage;
+  std::vector<Picture> frames;
+  std::unique_ptr<Evaluator> evaluator;
+};
+
+TEST_F(Moments, EveryStageAlone) {
+  RandomStages stages(1);
+  for (int round = 0; round < 60; ++round) {
+    checkChain({stages.paced()});
+    if (HasFatalFailure()) return;
+  }
+  for (int round = 0; round < 20; ++round)
+    for (const Stage& stage : {stages.stepped(), stages.ordered(), stages.turned()}) {
+      checkChain({stage});
+      if (HasFatalFailure()) return;
+    }
+}
+
+TEST_F(Moments, EveryTwoStagesInEitherOrder) {
+  RandomStages stages(2);
+  for (int round = 0; round < 6; ++round)
+    for (int a = 0; a < 5; ++a)
+      for (int b = 0; b < 5; ++b) {
+        const auto one = [&](int kind) {
+          return kind == 0   ? stages.paced()
+                 : kind == 1 ? stages.stepped()
+                 : kind == 2 ? stages.ordered()
+                 : kind == 3 ? stages.turned()
+                             : stages.field();
+        };
+        checkChain({one(a), one(b)});
+        if (HasFatalFailure()) return;
+      }
+}
+
+TEST_F(Moments, ChainsOfManyStages) {
+  RandomStages stages(3);
+  for (int round = 0; round < 120; ++round) {
+    Chain chain;
+    for (int i = stages.within(3, 6); i > 0; --i) chain.push_back(stages.any());
+    checkChain(chain);
+    if (HasFatalFailure()) return;
+  }
+}
+
+TEST_F(Moments, RenderedForwardsAsOneByOne) {
+  RandomStages stages(4);
+  for (int round = 0; round < 12; ++round) {
+    Chain chain{stages.any(), stages.any(), stages.any()};
+    if (round % 3 == 0) chain = {stages.paced()};
+    RenderSettings settings;
+    settings.footage = footage;
+    settings.project.footagePath = footage->path();
+    settings.project.chain = chain;
+    settings.project.output.path = folder / "out.mkv";
+    if (round % 2) settings.project.output.rate = Rational(24);
+    // A budget of a few frames: much is decoded again.
+    settings.memoryBytes = round % 4 == 3 ? footage->shape().bytes() * 6 : std::size_t(1) << 26;
+    const auto outline = render(settings, {}, {});
+    ASSERT_TRUE(outline) << outline.error().message << textOf(chain);
+    const auto result = test::openFootage(folder / "out.mkv");
+    const auto pictures = test::readAll(*result);
+    const Piece piece = pieceOf(settings.project, footage->video());
+    ASSERT_EQ(static_cast<std::int64_t>(pictures.size()), piece.length);
+    for (std::size_t k = 0; k < pictures.size(); k += 3) {
+      check(chain, pictures[k], piece.moment(static_cast<std::int64_t>(k)));
+      if (HasFatalFailure()) return;
+    }
+  }
+}
+
+TEST_F(Moments, ALoopGoesOnForEver) {
+  for (const char* way : {"there-and-back", "wrap", "dissolve"}) {
+    const Stage stage = *parseStage(std::string("turnaround:dissolve=6f,way=") + way, footage->clock().rate());
+    const auto map = stage.kind->timeMap(stage.values, footage->video());
+    const std::int64_t period = map->outgoing().length;
+    EXPECT_TRUE(map->outgoing().endless);
+    EXPECT_EQ(period, std::string(way) == "there-and-back" ? 60 : std::string(way) == "wrap" ? 31 : 25);
+    for (std::int64_t n = 0; n < period; ++n)
+      EXPECT_EQ(map->readAt({n, 0}).first.whole, map->readAt({n + 3 * period, 0}).first.whole);
+  }
+  // The dissolve goes from the tail to the head without a jump: the shares rise evenly, none is 0 or 1.
+  const Stage stage = *parseStage("turnaround:dissolve=6f,way=dissolve", footage->clock().rate());
+  const auto map = stage.kind->timeMap(stage.values, footage->video());
+  for (int n = 0; n < 6; ++n) {
+    const MomentRead read = map->readAt({n, 0});
+    EXPECT_EQ(read.first.whole, n);
+    EXPECT_EQ(read.second.whole, n + 25);
+    EXPECT_NEAR(read.share, (6.0 - n) / 7, 1e-12);
+  }
+  EXPECT_EQ(map->readAt({6, 0}).share, 0);
+  const Chain chain{stage};
+  const ChainPlan plan = evaluator->plan(chain, 1);
+  const auto mixed = evaluator->picture(plan, {2, 0}, {});
+  ASSERT_TRUE(mixed);
+  const auto weight = static_cast<unsigned>(4.0 / 7 * 65536 + 0.5);
+  for (int x = 0; x < 40; ++x)
+    ASSERT_EQ(test::sampleAt(*mixed, 0, x, 5), (test::sampleAt(frames[2], 0, x, 5) * (65536 - weight) +
+                                                test::sampleAt(frames[27], 0, x, 5) * weight + 32768) /
+                                                   65536);
+  // One past the end of the piece is its beginning again.
+  OutputSettings longer;
+  longer.length = Rational(50) / footage->clock().rate();
+  const Piece piece = pieceOf(chain, longer, footage->video());
+  EXPECT_TRUE(piece.endless);
+  EXPECT_EQ(piece.moment(25), piece.moment(0));
+}
+
+TEST_F(Moments, SlowSpansAreBlendedEvenly) {
+  const Chain chain{*parseStage("pace:spans=2s@25%,in-between=blend", 25)};
+  const ChainPlan plan = evaluator->plan(chain, 1);
+  for (std::int64_t n = 0; n < plan.length(); n += 7) {
+    const auto picture = evaluator->picture(plan, {n, 0}, {});
+    ASSERT_TRUE(picture);
+    const unsigned weight = static_cast<unsigned>(n % 4) * 16384;
+    for (int x = 0; x < 40; ++x)
+      ASSERT_EQ(test::sampleAt(*picture, 0, x, 9),
+                (test::sampleAt(frames[static_cast<std::size_t>(n / 4)], 0, x, 9) * (65536 - weight) +
+                 test::sampleAt(frames[static_cast<std::size_t>(n / 4 + 1)], 0, x, 9) * weight + 32768) /
+                    65536);
+  }
+}
+
+}  // namespace
+}  // namespace molten
