@@ -11,6 +11,7 @@
 #include <QMimeData>
 #include <QScrollArea>
 #include <QSettings>
+#include <QSplitter>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <cmath>
@@ -21,6 +22,8 @@
 #include "app/bench/transport.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_bar.h"
+#include "app/chart/small_pictures.h"
+#include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -61,12 +64,26 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   middle->setSpacing(0);
   middle->addWidget(stage_, 1);
   middle->addWidget(scroll);
+  middle->setContentsMargins(0, 0, 0, 0);
+  upper_ = new QWidget;
+  upper_->setLayout(middle);
+  chart_ = new TimeChart;
+  smallPictures_ = new SmallPictureMaker(this);
+  auto* split = new QSplitter(Qt::Vertical);
+  split->setObjectName("chartSplit");
+  split->setChildrenCollapsible(false);
+  split->setHandleWidth(4);
+  split->addWidget(upper_);
+  split->addWidget(chart_);
+  split->setStretchFactor(0, 5);
+  split->setStretchFactor(1, 3);
+  split->setSizes({380, 230});
   auto* centre = new QWidget;
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   column->addWidget(chain_);
-  column->addLayout(middle, 1);
+  column->addWidget(split, 1);
   column->addWidget(scrubber_);
   column->addWidget(transport_);
   setCentralWidget(centre);
@@ -128,6 +145,7 @@ void Bench::connectViews() {
   connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
     frame_ = frame;
     picture_->setState(pictureState());
+    chart_->setFrame(frame);
     refreshTransport();
   });
   connect(player_, &Player::stopped, this, &Bench::refreshTransport);
@@ -179,6 +197,17 @@ void Bench::connectViews() {
     if (tile == document_->project().chain.size() + 1) renderDialog();
   });
 
+  ChartPlot* plot = chart_->plot();
+  plot->setPictures(&smallPictures_->pictures());
+  connect(plot, &ChartPlot::picturesWanted, this,
+          [this](const std::vector<std::int32_t>& frames) { smallPictures_->want(0, frames); });
+  connect(smallPictures_, &SmallPictureMaker::arrived, plot, &ChartPlot::picturesChanged);
+  connect(plot, &ChartPlot::scrubbed, this, &Bench::seek);
+  connect(plot, &ChartPlot::paceChanged, this, &Bench::setPace);
+  connect(plot, &ChartPlot::gestureEnded, document_, &Document::endGesture);
+  connect(plot, &ChartPlot::remedyChosen, dials_, &Dials::remedyChosen);
+  connect(plot, &ChartPlot::menuRequested, this, [this](const QPoint& at) { paceMenu_->exec(at); });
+  connect(chart_, &TimeChart::markRequested, this, &Bench::dropMark);
   connect(scrubber_, &Scrubber::scrubbed, this, &Bench::seek);
   connect(scrubber_, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
     Edit edit = setSpan(document_->project(), first, last, "In and out");
@@ -323,6 +352,7 @@ void Bench::askStillsRate() {
 void Bench::loadFootage() {
   footage_.reset();
   player_->clear();
+  smallPictures_->setFootage(nullptr);
   trouble_.clear();
   welcome_->setTrouble({});
   indexing_ = -1;
@@ -346,6 +376,7 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
   picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
   stage_->setCurrentWidget(picture_);
   player_->setFootage(footage, options_.memoryBytes);
+  smallPictures_->setFootage(footage);
   if (!footage->warnings().empty()) say(text(footage->warnings()[0]));
   projectChanged();
   picture_->setFocus();

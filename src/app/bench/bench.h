@@ -7,6 +7,7 @@
 #include <memory>
 #include <optional>
 
+#include "app/chart/chart_plot.h"
 #include "app/document/document.h"
 #include "core/media/footage.h"
 #include "core/project/piece.h"
@@ -25,6 +26,8 @@ class PictureView;
 class Player;
 class RenderDialog;
 class Scrubber;
+class SmallPictureMaker;
+class TimeChart;
 class Transport;
 class Welcome;
 struct Handle;
@@ -122,6 +125,26 @@ class Bench : public QMainWindow {
   void moveSelected(int by);
   void switchSelected();
   void fillWindow(bool on);
+
+  // the Pace on the Time Chart
+  void buildPaceMenu(QMenu* menu);
+  void refreshChart();
+  ChartState chartState() const;
+  /// The stage that the chart edits: the selected Pace, or the first one.
+  std::optional<std::size_t> paceStage() const;
+  /// What the Pace is, or would be if one were added at the footage.
+  PaceSetting pace() const;
+  /// True if chart and chain tell the same time: nothing after the Pace moves pictures, and nothing before it.
+  bool paceTellsOutputTime(std::size_t stage) const;
+  void setPace(const PaceSetting& pace, const QString& name, const QString& mergeKey);
+  /// The playhead on the Pace's own output.
+  Rational playhead() const;
+  std::size_t spanInHand() const;
+  std::optional<std::size_t> markInHand() const;
+  void dropMark();
+  void goToMark(int direction);
+  void typePace(const QString& question, const QString& text, const QString& name, ChartPlot::TypedEdit edit);
+  QAction* addPace(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
   void renderDialog();
 
   BenchOptions options_;
@@ -135,6 +158,10 @@ class Bench : public QMainWindow {
   QStackedWidget* stage_;  ///< welcome or picture
   Dials* dials_;
   QWidget* dialsFrame_;
+  TimeChart* chart_;
+  SmallPictureMaker* smallPictures_;
+  QWidget* upper_;  ///< picture and dials, above the chart
+  QMenu* paceMenu_ = nullptr;
   Scrubber* scrubber_;
   Transport* transport_;
   QMenu* recent_;

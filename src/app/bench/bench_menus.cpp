@@ -85,6 +85,9 @@ void Bench::buildMenus() {
   removeAction_ = add(stage, tr("Remove"), QKeySequence::Delete, [this] { removeSelected(); });
   needStage_ = {switchAction_, duplicateAction_, leftAction_, rightAction_, removeAction_};
 
+  paceMenu_ = menuBar()->addMenu(tr("P&ace"));
+  buildPaceMenu(paceMenu_);
+
   QMenu* look = menuBar()->addMenu(tr("&Look"));
   needFootage_.push_back(add(look, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }));
   needFootage_.push_back(add(look, tr("Pixel for pixel"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }));
@@ -115,6 +118,8 @@ void Bench::buildMenus() {
                                      {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
                                      {tr("Shift, dragging"), tr("handles keep to straight lines")},
                                      {tr("A"), tr("add a stage")},
+                                     {tr("M"), tr("mark at the playhead; Ctrl+← Ctrl+→ to the next one")},
+                                     {tr("↑ ↓, [ ]"), tr("on the chart: a span's speed, a mark's glide")},
                                      {tr("1 … 9"), tr("select a stage; Ctrl+B on or off, Delete removes it")},
                                      {tr("Ctrl+R"), tr("render")}})
       rows += QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>").arg(keys, what);

@@ -14,6 +14,7 @@
 #include "app/bench/scrubber.h"
 #include "app/bench/transport.h"
 #include "app/chain/chain_bar.h"
+#include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -103,6 +104,7 @@ void Bench::projectChanged() {
   refreshPiece();
   refreshChain();
   refreshDials();
+  refreshChart();
   refreshPicture();
   refreshTransport();
   refreshTitle();
@@ -291,6 +293,7 @@ void Bench::seek(std::int64_t frame) {
   if (!footage_) return;
   player_->stop();
   frame_ = std::clamp<std::int64_t>(frame, 0, length() - 1);
+  chart_->setFrame(frame_);
   refreshPicture();
   refreshTransport();
 }
@@ -324,6 +327,7 @@ void Bench::select(std::size_t tile) {
   document_->endGesture();
   refreshChain();
   refreshDials();
+  refreshChart();
   refreshPicture();
 }
 
@@ -341,6 +345,7 @@ void Bench::addStageMenu(const QPoint& at) {
 }
 
 void Bench::addKind(const StageKind& kind) {
+  if (!footage_) return;
   apply(addStage(document_->project(), kind));
   select(document_->project().chain.size());
 }
@@ -383,7 +388,8 @@ void Bench::switchSelected() {
 }
 
 void Bench::fillWindow(bool on) {
-  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, static_cast<QWidget*>(menuBar())})
+  for (QWidget* widget :
+       {static_cast<QWidget*>(chain_), dialsFrame_, static_cast<QWidget*>(chart_), static_cast<QWidget*>(menuBar())})
     widget->setVisible(!on);
   picture_->setFocus();
 }
