@@ -1,7 +1,9 @@
-// Draws a demonstration clip: draw-demo CLIP OUTPUT [FRAME]. With FRAME only that one, as name-%05d.png.
+// Draws a demonstration clip: draw-demo CLIP OUTPUT [FRAME]. OUTPUT ends in .mp4, or is name-%05d.png for stills; with
+// FRAME only that one is drawn. draw-demo projects FOLDER writes the projects.
 #include <tbb/parallel_for.h>
 
 #include <cstdio>
+#include <filesystem>
 #include <string>
 
 #include "core/media/picture_writer.h"
@@ -20,10 +22,16 @@ std::uint16_t coded(float light) {
 
 Picture draw(const demo::Clip& clip, const PictureShape& shape, int frame) {
   Picture picture(shape);
+  const bool bytes = shape.format.bits == 8;
   const auto scene = clip.at(static_cast<float>(frame) / static_cast<float>(clip.fps));
   tbb::parallel_for(0, clip.height, [&](int y) {
-    std::uint16_t* rows[3];
-    for (int p = 0; p < 3; ++p) rows[p] = reinterpret_cast<std::uint16_t*>(picture.writableRow(p, y));
+    const auto put = [&](int plane, int x, std::uint16_t value) {
+      std::uint8_t* const row = picture.writableRow(plane, y);
+      if (bytes)
+        row[x] = static_cast<std::uint8_t>((value + 128) / 257);
+      else
+        reinterpret_cast<std::uint16_t*>(row)[x] = value;
+    };
     for (int x = 0; x < clip.width; ++x) {
       // Four places a pixel, for edges without stairs.
       demo::Light light;
@@ -32,9 +40,9 @@ Picture draw(const demo::Clip& clip, const PictureShape& shape, int frame) {
           light = light + scene((static_cast<float>(x) + dx) / static_cast<float>(clip.height),
                                 (static_cast<float>(y) + dy) / static_cast<float>(clip.height)) *
                               0.25f;
-      rows[0][x] = coded(light.g);
-      rows[1][x] = coded(light.b);
-      rows[2][x] = coded(light.r);
+      put(0, x, coded(light.g));
+      put(1, x, coded(light.b));
+      put(2, x, coded(light.r));
     }
   });
   return picture;
@@ -43,12 +51,14 @@ Picture draw(const demo::Clip& clip, const PictureShape& shape, int frame) {
 }  // namespace
 
 int main(int argc, char** argv) {
-  const demo::Clip clips[] = {demo::gather()};
+  if (argc == 3 && std::string(argv[1]) == "projects")
+    return demo::writeProjects(std::filesystem::absolute(argv[2]).lexically_normal().string()) ? 0 : 1;
+  const demo::Clip clips[] = {demo::gather(), demo::tour(), demo::poses()};
   const demo::Clip* clip = nullptr;
   for (const auto& known : clips)
     if (argc >= 3 && known.name == argv[1]) clip = &known;
   if (!clip) {
-    std::fprintf(stderr, "draw-demo CLIP OUTPUT [FRAME]; CLIP is one of: gather\n");
+    std::fprintf(stderr, "draw-demo CLIP OUTPUT [FRAME]; CLIP is one of: gather, tour, poses\n");
     return 2;
   }
   OutputSpec spec;
@@ -59,11 +69,12 @@ int main(int argc, char** argv) {
   spec.shape.colour = {AVCOL_RANGE_JPEG, AVCOL_SPC_RGB, AVCOL_PRI_BT709, AVCOL_TRC_BT709, AVCHROMA_LOC_UNSPECIFIED};
   spec.rate = clip->fps;
   const int only = argc > 3 ? std::stoi(argv[3]) : -1;
-  if (only >= 0) {
+  if (spec.path.ends_with(".png")) {
     spec.quality = -1;
     spec.codec = "png";
-    spec.first = only;
+    spec.shape.format.bits = 8;
   }
+  if (only >= 0) spec.first = only;
   auto writer = PictureWriter::open(spec);
   Status done = writer ? Status{} : Status{writer.error()};
   for (int n = only >= 0 ? only : 0; done && n < (only >= 0 ? only + 1 : clip->frames); ++n)

@@ -35,5 +35,10 @@ struct Clip {
 };
 
 Clip gather();
+Clip tour();
+Clip poses();
+
+/// Writes the projects into the folder where the clips are. Says what goes wrong.
+bool writeProjects(const std::string& folder);
 
 }  // namespace demo

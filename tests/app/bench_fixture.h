@@ -16,6 +16,8 @@
 #include "app/bench/scrubber.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_bar.h"
+#include "app/chart/chart_plot.h"
+#include "app/chart/chart_prompt.h"
 #include "app/dials/dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -89,6 +91,32 @@ class BenchTest : public ::testing::Test {
   const Project& project() { return bench->document().project(); }
   QLineEdit& field(const char* name) { return *bench->findChild<Dials*>()->findChild<QLineEdit*>(name); }
   QPushButton& button(const char* name) { return *bench->findChild<QPushButton*>(name); }
+
+  ChartPlot& chart() { return *bench->findChild<ChartPlot*>(); }
+  /// The Pace of the chain, on what enters it.
+  PaceCurve paceNow() {
+    for (std::size_t k = 0; k < project().chain.size(); ++k)
+      if (project().chain[k].kind == &pace())
+        return paceCurve(project().chain[k].values, videoAt(project().chain, k, bench->footage()->video()));
+    return {0, {{bench->footage()->video().seconds(), 1, 0, 0}}};
+  }
+  Piece pieceNow() { return pieceOf(project(), bench->footage()->video()); }
+  /// Goes to a frame by the scrub line.
+  void goTo(std::int64_t frame) {
+    const double x = (scrubber().xOf(frame) + scrubber().xOf(frame + 1)) / 2;
+    QTest::mouseClick(&scrubber(), Qt::LeftButton, {}, QPointF(x, 26).toPoint());
+  }
+  /// Types into the field that is open on the chart; gives what it says will happen.
+  QString type(const QString& text) {
+    ChartPrompt* prompt = chart().openPrompt();
+    if (!prompt) return "no field is open";
+    prompt->field()->selectAll();
+    QTest::keyClicks(prompt->field(), text);
+    const QString effect = prompt->effectShown();
+    QTest::keyClick(prompt->field(), Qt::Key_Return);
+    QTest::qWait(10);
+    return effect;
+  }
 
   double back() { return std::get<double>(project().chain[0].values[3]); }
 

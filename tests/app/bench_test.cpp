@@ -421,7 +421,7 @@ TEST_F(RenderFromTheWindow, AnImpossiblePlaceIsSaid) {
   QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return !form.running(); }));
   EXPECT_TRUE(form.findChild<QLabel*>("detail")->text().contains("does not exist"));
-  form.findChild<QLineEdit*>("rate")->setText("fast");
+  form.findChild<QComboBox*>("size")->setEditText("wide");
   EXPECT_FALSE(form.findChild<QPushButton*>("render")->isEnabled());
 }
 

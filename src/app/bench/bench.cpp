@@ -17,6 +17,7 @@
 #include <cmath>
 
 #include "app/bench/footage_loader.h"
+#include "app/bench/loop_finder.h"
 #include "app/bench/player.h"
 #include "app/bench/scrubber.h"
 #include "app/bench/transport.h"
@@ -25,6 +26,7 @@
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/output_dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "app/theme/theme.h"
@@ -54,7 +56,12 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   stage_->addWidget(welcome_);
   stage_->addWidget(picture_);
   auto* scroll = new QScrollArea;
-  scroll->setWidget(dials_);
+  outputDials_ = new OutputDials;
+  dialsPages_ = new QStackedWidget;
+  dialsPages_->addWidget(dials_);
+  dialsPages_->addWidget(outputDials_);
+  loops_ = new LoopFinder(this);
+  scroll->setWidget(dialsPages_);
   scroll->setWidgetResizable(true);
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   scroll->setFixedWidth(dialsWidth);
@@ -110,6 +117,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
 Bench::~Bench() {
   // Whatever still works for this window ends before the window goes.
   render_.reset();
+  loops_->cancel();
   loader_->cancel();
   player_->clear();
 }
@@ -202,11 +210,57 @@ void Bench::connectViews() {
   connect(plot, &ChartPlot::picturesWanted, this,
           [this](const std::vector<std::int32_t>& frames) { smallPictures_->want(0, frames); });
   connect(smallPictures_, &SmallPictureMaker::arrived, plot, &ChartPlot::picturesChanged);
+  connect(smallPictures_, &SmallPictureMaker::arrived, dials_, &Dials::picturesChanged);
+  connect(dials_, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
+    std::vector<std::int32_t> wanted;
+    for (const std::int32_t frame : frames) wanted.push_back(footageFrame(frame));
+    smallPictures_->want(1, wanted);
+  });
+  dials_->setPictures([this](std::int32_t frame) {
+    const SmallPictures& known = smallPictures_->pictures();
+    const auto at = known.find(footageFrame(frame));
+    return at == known.end() ? QImage() : at->second;
+  });
+  connect(dials_, &Dials::actionChosen, this, &Bench::act);
+  connect(loops_, &LoopFinder::measured, this, [this](const Result<Seam>& seam) {
+    dials_->setFinding("Round", seam ? tr("Seam: %1 % difference, %2 × its neighbours.")
+                                           .arg(seam->across * 100, 0, 'f', 2)
+                                           .arg(seam->times(), 0, 'f', 1)
+                                     : text(seam.error().message));
+  });
+  connect(loops_, &LoopFinder::found, this, [this](const Result<FoundLoop>& loop) {
+    const auto stage = selectedStage();
+    if (!loop) return dials_->setFinding("Round", text(loop.error().message));
+    if (!stage) return;
+    const Stage& turned = document_->project().chain[*stage];
+    if (turned.kind != &turnaround()) return;
+    apply(setValues(document_->project(), *stage, withRound(turned.values, loop->round, videoInto(*stage)),
+                    "Find a loop"));
+    document_->endGesture();
+    say(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
+            .arg(loop->round.first)
+            .arg(loop->round.last)
+            .arg(loop->after * 100, 0, 'f', 2)
+            .arg(loop->before * 100, 0, 'f', 2));
+  });
+  connect(outputDials_, &OutputDials::rateChosen, this, [this](std::optional<Rational> rate) {
+    const Rational at = Rational(frame_) / piece_.rate;
+    const Edit edit = setOutputRate(document_->project(), rate, video());
+    if (edit.after == document_->project()) return refreshDials();
+    apply(edit);
+    seek((at * piece_.rate + Rational(1, 2)).floor());
+  });
+  connect(outputDials_, &OutputDials::lengthChosen, this, [this](std::optional<Rational> length) {
+    const Edit edit = setOutputLength(document_->project(), length);
+    edit.after == document_->project() ? refreshDials() : apply(edit);
+  });
+  connect(outputDials_, &OutputDials::refused, this, &Bench::say);
   connect(plot, &ChartPlot::scrubbed, this, &Bench::seek);
   connect(plot, &ChartPlot::paceChanged, this, &Bench::setPace);
   connect(plot, &ChartPlot::gestureEnded, document_, &Document::endGesture);
   connect(plot, &ChartPlot::remedyChosen, dials_, &Dials::remedyChosen);
   connect(plot, &ChartPlot::menuRequested, this, [this](const QPoint& at) { paceMenu_->exec(at); });
+  connect(plot, &ChartPlot::lineUpRequested, this, &Bench::lineUp);
   connect(chart_, &TimeChart::markRequested, this, &Bench::dropMark);
   connect(scrubber_, &Scrubber::scrubbed, this, &Bench::seek);
   connect(scrubber_, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
@@ -353,6 +407,7 @@ void Bench::loadFootage() {
   footage_.reset();
   player_->clear();
   smallPictures_->setFootage(nullptr);
+  loops_->cancel();
   trouble_.clear();
   welcome_->setTrouble({});
   indexing_ = -1;

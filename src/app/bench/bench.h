@@ -20,6 +20,8 @@ class QStackedWidget;
 namespace molten {
 
 class ChainBar;
+class OutputDials;
+class LoopFinder;
 class Dials;
 class FootageLoader;
 class PictureView;
@@ -97,6 +99,10 @@ class Bench : public QMainWindow {
   void refreshPiece();
   void refreshChain();
   void refreshDials();
+  void refreshSeam();
+  void act(const QString& action);
+  /// Frames that enter the selected stage as frames of the footage, as nearly as whole pictures tell.
+  std::int32_t footageFrame(std::int32_t frame) const;
   void refreshPicture();
   void refreshTransport();
   void refreshTitle();
@@ -142,6 +148,7 @@ class Bench : public QMainWindow {
   std::size_t spanInHand() const;
   std::optional<std::size_t> markInHand() const;
   void dropMark();
+  void lineUp();
   void goToMark(int direction);
   void typePace(const QString& question, const QString& text, const QString& name, ChartPlot::TypedEdit edit);
   QAction* addPace(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
@@ -157,7 +164,10 @@ class Bench : public QMainWindow {
   Welcome* welcome_;
   QStackedWidget* stage_;  ///< welcome or picture
   Dials* dials_;
+  OutputDials* outputDials_;
+  QStackedWidget* dialsPages_;  ///< of a stage, or of the output
   QWidget* dialsFrame_;
+  LoopFinder* loops_;
   TimeChart* chart_;
   SmallPictureMaker* smallPictures_;
   QWidget* upper_;  ///< picture and dials, above the chart

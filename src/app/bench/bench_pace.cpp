@@ -86,6 +86,9 @@ ChartState Bench::chartState() const {
   for (const PaceSpan& span : shown.setting.spans) shown.looks.push_back(lookOf(span.speed, in.rate, piece_.rate));
   if (paceTellsOutputTime(*stage)) {
     state.pace = std::move(shown);
+    for (std::size_t k = 0; k < chain.size(); ++k)
+      state.heldToo =
+          state.heldToo || (k != *stage && chain[k].on && chain[k].kind->timeMap(chain[k].values, in)->wholePicture());
     return state;
   }
   if (selectedStage() != stage) {
@@ -161,6 +164,20 @@ void Bench::dropMark() {
   const PaceCurve curve = after.curve();
   for (std::size_t i = 1; i < after.spans.size(); ++i)
     if (curve.beginOf(i) == playhead()) chart_->plot()->selectMark(i - 1);
+}
+
+void Bench::lineUp() {
+  const PaceSetting before = pace();
+  const Rational t = playhead(), rate = video().rate;
+  const auto now = static_cast<std::int64_t>(std::floor(before.curve().at(t).seconds() * rate.toDouble() + 0.5));
+  typePace(tr("This source frame at the playhead"), QString::number(now), tr("Line up source frame"),
+           [=](const QString& text) -> std::optional<PaceSetting> {
+             bool number = false;
+             const qlonglong frame = text.trimmed().toLongLong(&number);
+             return number && std::abs(frame) < (1 << 30)
+                        ? std::optional(molten::lineUp(before, Rational(frame) / rate, t))
+                        : std::nullopt;
+           });
 }
 
 void Bench::goToMark(int direction) {
@@ -308,18 +325,7 @@ void Bench::buildPaceMenu(QMenu* menu) {
       return by ? std::optional(slip(before, *by)) : std::nullopt;
     });
   });
-  addPace(menu, tr("Line up a source frame here…"), QKeySequence("Shift+L"), [this] {
-    const PaceSetting before = pace();
-    const Rational t = playhead(), rate = video().rate;
-    const auto now = static_cast<std::int64_t>(std::floor(before.curve().at(t).seconds() * rate.toDouble() + 0.5));
-    typePace(tr("This source frame at the playhead"), QString::number(now), tr("Line up source frame"),
-             [=](const QString& text) -> std::optional<PaceSetting> {
-               bool number = false;
-               const qlonglong frame = text.trimmed().toLongLong(&number);
-               return number && std::abs(frame) < (1 << 30) ? std::optional(lineUp(before, Rational(frame) / rate, t))
-                                                            : std::nullopt;
-             });
-  });
+  addPace(menu, tr("Line up a source frame here…"), QKeySequence("Shift+L"), [this] { lineUp(); });
   menu->addSeparator();
   addPace(menu, tr("Trim the start to the playhead"), {}, [this, change] {
     change(trimStart(pace(), playhead()), tr("Trim the start"));

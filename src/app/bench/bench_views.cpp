@@ -10,12 +10,14 @@
 #include <cmath>
 
 #include "app/bench/bench.h"
+#include "app/bench/loop_finder.h"
 #include "app/bench/player.h"
 #include "app/bench/scrubber.h"
 #include "app/bench/transport.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/output_dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 
@@ -181,12 +183,15 @@ void Bench::refreshChain() {
 
 void Bench::refreshDials() {
   const Project& project = document_->project();
+  const bool output = footage_ && selected_ == project.chain.size() + 1;
+  dialsPages_->setCurrentIndex(output ? 1 : 0);
   if (const auto stage = selectedStage()) {
     dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate);
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
       notice = Notice{sentence + whatHappensThere(project.chain[*stage]), tr("Trim it off")};
     dials_->setOutsideNotice(notice);
+    refreshSeam();
     return;
   }
   if (!footage_)
@@ -202,11 +207,36 @@ void Bench::refreshDials() {
       lines << tr("\nAdd a stage to the Chain above: a Time Field makes each pixel read its own moment.");
     return dials_->showWords(text(footage_->name()), lines.join('\n'));
   }
-  const QString outsideWords = outsideSentence();
-  dials_->showWords(tr("Output"),
-                    tr("%1 pictures, from %2 to %3.").arg(span().count()).arg(span().first).arg(span().last) +
-                        (outsideWords.isEmpty() ? QString() : "\n" + outsideWords) +
-                        tr("\nSize, rate and kind of file are chosen when rendering (Ctrl+R)."));
+  QStringList lines{tr("%1 pictures, from %2 to %3.").arg(span().count()).arg(span().first).arg(span().last)};
+  if (piece_.endless) lines << tr("One round of a loop: after the last picture comes the first.");
+  if (const QString outside = outsideSentence(); !outside.isEmpty()) lines << outside;
+  lines << tr("Size and kind of file are chosen when rendering (Ctrl+R).");
+  outputDials_->show(piece_, video().rate, lines.join('\n'));
+}
+
+/// How well a loop closes at the selected stage, if that is one that makes a loop.
+void Bench::refreshSeam() {
+  const Chain& chain = document_->project().chain;
+  const auto stage = selectedStage();
+  if (!footage_ || !stage || !chain[*stage].on || videoInto(*stage).endless || !videoInto(*stage + 1).endless) return;
+  dials_->setFinding("Round", tr("measuring the seam…"));
+  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1});
+}
+
+void Bench::act(const QString& action) {
+  const auto stage = selectedStage();
+  if (!footage_ || !stage || action != "find-a-loop") return;
+  dials_->setFinding("Round", tr("looking for a loop…"));
+  loops_->find(footage_, document_->project().chain, *stage);
+}
+
+std::int32_t Bench::footageFrame(std::int32_t frame) const {
+  const auto stage = selectedStage();
+  if (!footage_ || !stage) return frame;
+  const Chain& chain = document_->project().chain;
+  const ChainReads reads({chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage)}, video());
+  const auto at = static_cast<std::int64_t>(std::floor(reads.at(frame).now + 0.5));
+  return static_cast<std::int32_t>(std::clamp<std::int64_t>(at, 0, footage_->clock().frameCount() - 1));
 }
 
 PictureState Bench::pictureState() const {

@@ -325,6 +325,8 @@ void ChartPlot::typeFor(const Hold& hold) {
                                  ? std::optional(setBend(pace, i, *bend))
                                  : std::nullopt;
                     });
+    case Grip::LineUp:
+      return emit lineUpRequested();
     default:
       return;
   }

@@ -167,7 +167,8 @@ MomentReads ChartPlot::readsAt(double t) const {
   const Piece& piece = state_.piece;
   double position = t * piece.chainRate.toDouble();
   const auto length = static_cast<double>(piece.chainLength);
-  if (position >= length) position = piece.chainEndless ? std::fmod(position, length) : length - 1;
+  // Up to the last picture: what begins after it is no more.
+  position = piece.chainEndless ? std::fmod(position, length) : std::min(position, length - 1);
   return state_.reads->at(position);
 }
 
@@ -402,11 +403,12 @@ void ChartPlot::drawReads(QPainter& painter) {
   drawOutside(painter, runs);
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setBrush(Qt::NoBrush);
-  // Under a Pace's own line this one is faint, and told apart only where a later stage moves pictures on.
-  QColor tone = theme::now;
-  if (state_.pace) tone.setAlpha(170);
-  painter.setPen(QPen(tone, 1.5, Qt::SolidLine, Qt::FlatCap, Qt::BevelJoin));
-  for (const QPolygonF& some : lines) painter.drawPolyline(some);
+  // Where a Pace draws its own line, this one is shown only if it differs.
+  if (!state_.pace || state_.heldToo || steps) {
+    painter.setPen(
+        QPen(state_.pace ? theme::dim : theme::now, state_.pace ? 1 : 1.5, Qt::SolidLine, Qt::FlatCap, Qt::BevelJoin));
+    for (const QPolygonF& some : lines) painter.drawPolyline(some);
+  }
   painter.setPen(Qt::NoPen);
   painter.setBrush(theme::dim);
   for (const QPointF& tap : taps) painter.drawRect(QRectF(tap.x(), tap.y() - 1, 2, 2));

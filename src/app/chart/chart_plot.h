@@ -64,6 +64,7 @@ class ChartPlot : public QWidget {
   void remedyChosen();
   void picturesWanted(const std::vector<std::int32_t>& frames);
   void menuRequested(const QPoint& at);
+  void lineUpRequested();
   void said(const QString& sentence);  ///< about what is under the hand; empty: nothing
 
  protected:

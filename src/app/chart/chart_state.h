@@ -36,6 +36,7 @@ struct ChartState {
   QString title;                            ///< what is shown
   QString remark;                           ///< why it cannot be edited
   bool follows = true;                      ///< the playhead is of what is shown
+  bool heldToo = false;                     ///< beside the Pace another stage moves pictures: its line is drawn as well
 };
 
 /// Small pictures of the footage, by frame. Those that are missing are asked for by name.

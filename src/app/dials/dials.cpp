@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "app/dials/number_dial.h"
+#include "app/dials/order_editor.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -56,6 +57,8 @@ void Dials::clear() {
   kind_ = nullptr;
   setters_.clear();
   notes_.clear();
+  findings_.clear();
+  order_ = nullptr;
   outside_ = nullptr;
   while (QLayoutItem* item = cards_->takeAt(0)) {
     if (QWidget* widget = item->widget()) {
@@ -78,6 +81,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
     rate_ = rate;
     build(stage);
   }
+  frames_ = video ? video->length : 1;
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
   for (auto& [card, label] : notes_) label->clear();
   for (const StageNote& note : video ? stage.kind->notes(stage.values, *video, outputRate) : std::vector<StageNote>{})
@@ -95,6 +99,21 @@ void Dials::setOutsideNotice(const std::optional<Notice>& notice) {
   outside_->setText(content);
 }
 
+void Dials::setFinding(const QString& card, const QString& sentence) {
+  const auto at = findings_.find(card.toStdString());
+  if (at == findings_.end()) return;
+  at->second->setText(sentence);
+  at->second->setVisible(!sentence.isEmpty());
+}
+
+void Dials::setPictures(std::function<QImage(std::int32_t)> pictures) {
+  pictures_ = std::move(pictures);
+}
+
+void Dials::picturesChanged() {
+  if (order_) order_->update();
+}
+
 void Dials::build(const Stage& stage) {
   clear();
   kind_ = stage.kind;
@@ -102,7 +121,7 @@ void Dials::build(const Stage& stage) {
   title_->setText(text(described.label));
   help_->setText(text(described.help));
   std::map<std::string, QVBoxLayout*> cards;
-  int count = 0;
+  int places = 0;  // halves of rows
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     QVBoxLayout*& card = cards[parameter.card];
@@ -117,10 +136,23 @@ void Dials::build(const Stage& stage) {
       card->addWidget(rule);
       auto* title = words(text(parameter.card));
       card->addWidget(title);
-      cards_->addWidget(frame, count / 2, count % 2, Qt::AlignTop);
-      ++count;
+      // Lists need the whole width.
+      const bool wide = std::holds_alternative<SpansDescription>(parameter.kind) ||
+                        std::holds_alternative<OrderDescription>(parameter.kind);
+      if (wide) places += places % 2;
+      cards_->addWidget(frame, places / 2, places % 2, 1, wide ? 2 : 1, Qt::AlignTop);
+      places += wide ? 2 : 1;
     }
     card->addWidget(dialFor(i, parameter));
+    if (std::holds_alternative<OrderDescription>(parameter.kind)) card->addWidget(orderEditor(i));
+  }
+  for (const StageAction& action : described.actions) {
+    auto* button = new QPushButton(text(action.label));
+    button->setObjectName(text(action.id));
+    button->setToolTip(text(action.help));
+    button->setFocusPolicy(Qt::TabFocus);
+    connect(button, &QPushButton::clicked, this, [this, id = text(action.id)] { emit actionChosen(id); });
+    cards.at(action.card)->addWidget(button);
   }
   for (auto& [name, card] : cards) {
     if (name == "Past the ends") {
@@ -137,8 +169,27 @@ void Dials::build(const Stage& stage) {
     }
     notes_[name] = words({});
     card->addWidget(notes_[name]);
+    findings_[name] = words({});
+    findings_[name]->setObjectName(text("finding " + name));
+    findings_[name]->hide();
+    card->addWidget(findings_[name]);
     card->addStretch(1);
   }
+}
+
+/// Beside the order's text, which has its own setter: the two show one value.
+QWidget* Dials::orderEditor(std::size_t index) {
+  order_ = new OrderEditor;
+  order_->setPictures([this](std::int32_t frame) { return pictures_ ? pictures_(frame) : QImage(); });
+  const auto show = setters_.back();
+  setters_.back() = [this, show](const ParameterValue& value) {
+    show(value);
+    order_->setOrder(std::get<FrameOrder>(value), frames_);
+  };
+  connect(order_, &OrderEditor::changed, this,
+          [this, index](const FrameOrder& order) { emit valueChanged(index, order, false); });
+  connect(order_, &OrderEditor::picturesWanted, this, &Dials::picturesWanted);
+  return order_;
 }
 
 QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter) {

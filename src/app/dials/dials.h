@@ -10,6 +10,7 @@
 #include "core/stages/stage.h"
 
 class QGridLayout;
+class QImage;
 class QLabel;
 class QVBoxLayout;
 
@@ -20,6 +21,8 @@ struct Notice {
   QString text;
   QString remedy;  ///< words to click, or empty
 };
+
+class OrderEditor;
 
 class Dials : public QWidget {
   Q_OBJECT
@@ -33,15 +36,23 @@ class Dials : public QWidget {
   void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate);
   /// About reads outside the clip; stands on the card of that name.
   void setOutsideNotice(const std::optional<Notice>& notice);
+  /// Another sentence on a card, below the stage's own; empty: none. Goes when another stage is shown.
+  void setFinding(const QString& card, const QString& sentence);
+  /// Small pictures of the frames that enter the stage; null where there is none yet.
+  void setPictures(std::function<QImage(std::int32_t)> pictures);
+  void picturesChanged();
 
  signals:
   void valueChanged(std::size_t parameter, const ParameterValue& value, bool gesture);
   void gestureEnded();
   void remedyChosen();
   void refused(const QString& sentence);
+  void actionChosen(const QString& id);
+  void picturesWanted(const std::vector<std::int32_t>& frames);
 
  private:
   void build(const Stage& stage);
+  QWidget* orderEditor(std::size_t parameter);
   QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
   void clear();
 
@@ -52,7 +63,11 @@ class Dials : public QWidget {
   const StageKind* kind_ = nullptr;
   Rational rate_ = 25;
   std::vector<std::function<void(const ParameterValue&)>> setters_;
-  std::map<std::string, QLabel*> notes_;  ///< by card
+  std::map<std::string, QLabel*> notes_;     ///< by card
+  std::map<std::string, QLabel*> findings_;  ///< likewise
+  OrderEditor* order_ = nullptr;
+  std::int64_t frames_ = 1;  ///< of the incoming video
+  std::function<QImage(std::int32_t)> pictures_;
   QLabel* outside_ = nullptr;
 };
 

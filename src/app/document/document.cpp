@@ -63,8 +63,10 @@ QString Document::title() const {
 }
 
 void Document::setProject(const Project& project) {
-  // The output's settings are no step of undo: they stay as they are.
-  const OutputSettings output = project_.output;
+  // How a file is written is no step of undo and stays as it is; the piece's rate and length are.
+  OutputSettings output = project_.output;
+  output.rate = project.output.rate;
+  output.length = project.output.length;
   project_ = project;
   project_.output = output;
   autosaveTimer_.start();

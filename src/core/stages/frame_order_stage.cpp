@@ -70,6 +70,7 @@ class FrameOrderKind : public StageKind {
             pastTheEndsParameter(),
         },
         {},
+        {},
     };
     return described;
   }

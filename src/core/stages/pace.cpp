@@ -71,6 +71,7 @@ class Pace : public StageKind {
             inBetweenParameter(),
         },
         {},
+        {},
     };
     return described;
   }

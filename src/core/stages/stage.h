@@ -19,12 +19,21 @@ struct HandleLine {
   std::string from, to;
 };
 
+/// Something that can be done for a stage besides setting its values: what needs pictures to be looked at.
+struct StageAction {
+  std::string id;     ///< `find-a-loop`
+  std::string label;  ///< `Find a loop`
+  std::string card;   ///< that it stands on
+  std::string help;   ///< one line
+};
+
 struct StageDescription {
   std::string id;     ///< `time-field`
   std::string label;  ///< `Time Field`
   std::string help;   ///< one line: what it does
   std::vector<ParameterDescription> parameters;
   std::vector<HandleLine> handleLines;
+  std::vector<StageAction> actions;
 };
 
 /// Values in the order of the description's parameters.

@@ -62,6 +62,7 @@ class StepRate : public StageKind {
             inBetweenParameter(),
         },
         {},
+        {},
     };
     return described;
   }

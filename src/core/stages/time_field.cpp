@@ -82,6 +82,7 @@ class TimeField : public StageKind {
             inBetweenParameter(),
         },
         {{"start", "end"}},
+        {},
     };
     return described;
   }

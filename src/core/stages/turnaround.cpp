@@ -99,6 +99,8 @@ class Turnaround : public StageKind {
              NumberDescription{Unit::Seconds, 0, 86400, 0, 0.05, 4, 3, Tense::None}},
         },
         {},
+        {{"find-a-loop", "Find a loop", "Round",
+          "Looks for the start and end near the present ones that go into each other best."}},
     };
     return described;
   }

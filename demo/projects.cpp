@@ -1,0 +1,72 @@
+// The demonstration's projects, each on one of its clips.
+#include <cstdio>
+#include <string>
+#include <vector>
+
+#include "core/project/project_file.h"
+#include "scene.h"
+
+namespace demo {
+namespace {
+
+using namespace molten;
+
+struct Written {
+  const char* name;
+  const char* footage;
+  std::vector<std::string> stages;
+  Rational rate = 0;  // of the output; 0: the footage's
+};
+
+const std::vector<Written>& projects() {
+  static const std::vector<Written> all = {
+      {"gather",
+       "gather.mp4",
+       {"time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,past-the-ends=wrap,in-between=blend"}},
+      // Slow on the gauge, the plate and the valve, and a race from each to the next.
+      {"racing",
+       "tour.mp4",
+       {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+3s@30%~0.5s+1.15s@380%~0.6s+2.5s@45%,in-between=flow"},
+       30},
+      {"there-and-back",
+       "tour.mp4",
+       {"pace:from=4s,spans=0.6s@0%~1.2s+2.4s@120%~1.2s+0.6s@0%,in-between=flow", "turnaround:end-frames=once"},
+       30},
+      {"stopped", "gather.mp4", {"pace:spans=2.3s@100%~0.1s+1.5s@0%~0.3s+3.5s@100%"}},
+      {"replay",
+       "gather.mp4",
+       {"pace:spans=1.6s@100%~0.2s+0.6s@-200%~0.2s+0.8s@150%~0.2s+0.6s@-200%~0.2s+1.2s@100%~0.4s+2s@250%"}},
+      {"minute",
+       "gather.mp4",
+       {"turnaround:way=wrap", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"},
+       24},
+      {"tongs", "poses/poses-%05d.png", {"frame-order:order=0x4+1x3+2x2+3x6+2x2+1x2+0x3+3x2+0x6"}},
+  };
+  return all;
+}
+
+}  // namespace
+
+bool writeProjects(const std::string& folder) {
+  for (const Written& written : projects()) {
+    Project project;
+    project.footagePath = folder + "/" + written.footage;
+    if (written.footage[0] == 'p') project.stillsRate = 12;
+    for (const std::string& text : written.stages) {
+      auto stage = parseStage(text, 60);
+      if (!stage) {
+        std::fprintf(stderr, "draw-demo: %s\n", stage.error().message.c_str());
+        return false;
+      }
+      project.chain.push_back(*stage);
+    }
+    if (written.rate > Rational(0)) project.output.rate = written.rate;
+    if (auto saved = saveProject(project, folder + "/" + written.name + ".molten"); !saved) {
+      std::fprintf(stderr, "draw-demo: %s\n", saved.error().message.c_str());
+      return false;
+    }
+  }
+  return true;
+}
+
+}  // namespace demo

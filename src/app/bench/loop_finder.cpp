@@ -1,0 +1,61 @@
+#include "app/bench/loop_finder.h"
+
+namespace molten {
+namespace {
+
+constexpr int soonMilliseconds = 250;
+
+}  // namespace
+
+LoopFinder::LoopFinder(QObject* parent) : QObject(parent) {
+  soon_.setSingleShot(true);
+  soon_.setInterval(soonMilliseconds);
+  connect(&soon_, &QTimer::timeout, this, [this] {
+    begin([this, footage = footage_, chain = chain_](std::stop_token stop, std::uint64_t call) {
+      auto seam = measureSeam(footage, chain, stop);
+      inbox_.post([this, call, seam] {
+        if (call != call_) return;
+        known_ = seam;
+        emit measured(seam);
+      });
+    });
+  });
+}
+
+LoopFinder::~LoopFinder() {
+  cancel();
+}
+
+void LoopFinder::cancel() {
+  ++call_;
+  soon_.stop();
+  thread_ = {};
+}
+
+/// The work before is called off; it looks at small pictures and ends within one of them.
+void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work) {
+  cancel();
+  thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
+}
+
+void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain) {
+  if (footage == footage_ && chain == chain_) {
+    if (known_) emit measured(*known_);
+    return;
+  }
+  footage_ = footage;
+  chain_ = chain;
+  known_.reset();
+  soon_.start();
+}
+
+void LoopFinder::find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage) {
+  begin([this, footage, chain, stage](std::stop_token stop, std::uint64_t call) {
+    auto loop = findLoop(footage, chain, stage, stop);
+    inbox_.post([this, call, loop] {
+      if (call == call_) emit found(loop);
+    });
+  });
+}
+
+}  // namespace molten

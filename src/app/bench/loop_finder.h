@@ -1,0 +1,42 @@
+#pragma once
+// Looking at loops on a thread of its own: how well one closes, and where it would close better.
+
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <thread>
+
+#include "app/mailbox/mailbox.h"
+#include "core/engine/seam.h"
+
+namespace molten {
+
+class LoopFinder : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit LoopFinder(QObject* parent = nullptr);
+  ~LoopFinder() override;
+
+  /// Measures soon, when nothing newer is asked for. Measuring what was measured last gives what is known at once.
+  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain);
+  void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage);
+  void cancel();
+
+ signals:
+  void measured(const Result<Seam>& seam);
+  void found(const Result<FoundLoop>& loop);
+
+ private:
+  void begin(std::function<void(std::stop_token, std::uint64_t)> work);
+
+  Mailbox inbox_;
+  std::uint64_t call_ = 0;
+  QTimer soon_;
+  std::shared_ptr<const Footage> footage_;
+  Chain chain_;
+  std::optional<Result<Seam>> known_;
+  std::jthread thread_;
+};
+
+}  // namespace molten

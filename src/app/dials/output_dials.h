@@ -1,0 +1,39 @@
+#pragma once
+// The chain's end: the piece's picture rate and length.
+
+#include <QWidget>
+#include <optional>
+
+#include "core/project/piece.h"
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace molten {
+
+class OutputDials : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit OutputDials(QWidget* parent = nullptr);
+  /// `words`: what else is worth knowing.
+  void show(const Piece& piece, Rational footageRate, const QString& words);
+
+ signals:
+  void rateChosen(std::optional<Rational> rate);       ///< none: the footage's
+  void lengthChosen(std::optional<Rational> seconds);  ///< none: it follows the chain
+  void refused(const QString& sentence);
+
+ private:
+  void rateTyped();
+  void lengthTyped();
+
+  Piece piece_;
+  QLabel* words_;
+  QPushButton *footageRate_, *follows_, *fixed_;
+  QLineEdit *rate_, *length_;
+  QLabel *rateNote_, *lengthNote_;
+};
+
+}  // namespace molten

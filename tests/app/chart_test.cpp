@@ -1,0 +1,364 @@
+// The Time Chart in the real window: a Pace made and changed by mouse and keys, and what is seen of it.
+#include "app/dials/order_editor.h"
+#include "app/theme/theme.h"
+#include "bench_fixture.h"
+#include "core/time/pace_text.h"
+
+namespace molten {
+namespace {
+
+/// Marks at 0.5 s and 1.2 s of a clip of 2 s at 30 a second, made by keys.
+class ChartTest : public test::BenchTest {
+ protected:
+  void openWithMarks() {
+    open(clip());
+    dropMark(15);
+    dropMark(36);
+  }
+  void dropMark(std::int64_t frame) {
+    goTo(frame);
+    QTest::keyClick(&picture(), Qt::Key_M);
+    stillFor(40);
+  }
+  QString undoText() { return bench->document().undoStack().undoText(); }
+  /// The middle of a span's line.
+  QPoint onSpan(std::size_t i) { return chart().spanPoint(i).toPoint(); }
+  /// What is said while the hand moves, and what stands after it.
+  QString saidWhileDragging(QPointF from, QPointF to) {
+    QString last;
+    const auto listening = QObject::connect(&chart(), &ChartPlot::said, [&](const QString& words) {
+      if (!words.isEmpty()) last = words;
+    });
+    drag(chart(), from, to);
+    QObject::disconnect(listening);
+    return last;
+  }
+};
+
+TEST_F(ChartTest, AMarkBeginsAPaceAndChangesNothingThatIsSeen) {
+  open(clip());
+  EXPECT_EQ(project().chain.size(), 0u);
+  openWithMarks();
+  ASSERT_EQ(project().chain.size(), 1u);
+  EXPECT_EQ(chain().tiles()[1].title, "Pace");
+  ASSERT_EQ(paceNow().spans().size(), 3u);
+  EXPECT_EQ(paceNow().beginOf(1), Rational(1, 2));
+  EXPECT_EQ(paceNow().beginOf(2), Rational(6, 5));
+  EXPECT_TRUE(shows(36));
+  EXPECT_EQ(undoText(), "Mark at 1.200 s");
+  EXPECT_TRUE(trigger("Undo Mark at 1.200 s"));
+  EXPECT_EQ(paceNow().spans().size(), 2u);
+}
+
+TEST_F(ChartTest, ASpansSpeedIsTypedKeepingItsFootageOrItsLength) {
+  openWithMarks();
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  const QString effect = type("35%");
+  EXPECT_EQ(effect, "2.000 s → 3.300 s long");
+  EXPECT_EQ(paceNow().spans()[1].speed, Rational(35, 100));
+  // What was shown before is what is: 0.7 s at 35 % take 2 s.
+  EXPECT_EQ(paceNow().length(), Rational(33, 10));
+  EXPECT_EQ(paceNow().sourceAt(2), Rational(6, 5));
+  EXPECT_EQ(pieceNow().length, 99);
+  EXPECT_TRUE(undoText().contains("35%")) << undoText().toStdString();
+  // The middle of the slow span shows the middle of its footage.
+  goTo(45);
+  EXPECT_TRUE(shows(26));
+  goTo(5);
+
+  QTest::mouseClick(&button("speedKeeps=length"), Qt::LeftButton);
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  EXPECT_EQ(type("-50%"), "stays 3.300 s long");
+  EXPECT_EQ(paceNow().sourceAt(2), Rational(-1, 2));
+  // What is no speed stays to be mended.
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(0));
+  type("fast");
+  ASSERT_TRUE(chart().openPrompt());
+  QTest::keyClick(chart().openPrompt()->field(), Qt::Key_Escape);
+  QTest::qWait(10);
+  EXPECT_FALSE(chart().openPrompt());
+}
+
+TEST_F(ChartTest, DraggingASpanUpMakesItFasterAndSaysWhatItDoes) {
+  openWithMarks();
+  const Rational before = paceNow().length();
+  const QPointF from = onSpan(1);
+  const QString said = saidWhileDragging(from, from + QPointF(0, -18));
+  const PaceCurve after = paceNow();
+  EXPECT_GT(after.spans()[1].speed, Rational(1));
+  // On a step of five percent.
+  EXPECT_EQ((after.spans()[1].speed * 20).den(), 1);
+  EXPECT_LT(after.length(), before);
+  EXPECT_TRUE(said.contains(QString::fromStdString(secondsText(before.toDouble())) + " → " +
+                            QString::fromStdString(secondsText(after.length().toDouble()))))
+      << said.toStdString();
+  // One step of undo for the whole drag.
+  EXPECT_TRUE(trigger("Undo " + undoText()));
+  EXPECT_EQ(paceNow().length(), before);
+}
+
+TEST_F(ChartTest, MarksSlideAlongTheOutputOrTheFootage) {
+  openWithMarks();
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  type("50%");
+  const PaceCurve before = paceNow();
+  QPointF mark = chart().markPoint(0);
+  drag(chart(), mark, mark + QPointF(60, 0));
+  PaceCurve after = paceNow();
+  EXPECT_GT(after.beginOf(1), before.beginOf(1));
+  EXPECT_EQ((after.beginOf(1) * 30).den(), 1) << "not on a frame";
+  EXPECT_EQ(after.beginOf(2), before.beginOf(2));
+  EXPECT_EQ(after.length(), before.length());
+
+  QTest::mouseClick(&button("marksSlide=footage"), Qt::LeftButton);
+  const PaceCurve again = paceNow();
+  mark = chart().markPoint(1);
+  drag(chart(), mark, mark + QPointF(0, 14));
+  after = paceNow();
+  EXPECT_LT(after.sourceAt(2), again.sourceAt(2));
+  EXPECT_EQ(after.sourceAt(1), again.sourceAt(1));
+  EXPECT_EQ(after.sourceAt(3), again.sourceAt(3));
+  for (std::size_t i = 0; i < 3; ++i) EXPECT_EQ(after.spans()[i].speed, again.spans()[i].speed);
+}
+
+TEST_F(ChartTest, GlidesAreDraggedTypedBentAndMoveNoMark) {
+  openWithMarks();
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  type("200%");
+  const PaceCurve before = paceNow();
+  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().markPoint(0).toPoint());
+  ASSERT_EQ(chart().selectedMark(), 0u);
+  const QPointF handle = chart().glidePoint(0, true);
+  drag(chart(), handle, handle + QPointF(25, 0));
+  EXPECT_GT(paceNow().spans()[0].glide, before.spans()[0].glide);
+  QTest::keyClick(&chart(), Qt::Key_BracketLeft);
+  QTest::keyClick(&picture(), Qt::Key_G);
+  type("0.25s");
+  EXPECT_EQ(paceNow().spans()[0].glide, Rational(1, 4));
+  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().markPoint(0).toPoint());
+  const QPointF bend = chart().bendPoint(0);
+  drag(chart(), bend, bend + QPointF(-15, 0));
+  EXPECT_GT(paceNow().spans()[0].bend, Rational(0));
+  EXPECT_EQ(paceNow().length(), before.length());
+  for (std::size_t i = 0; i <= 3; ++i) EXPECT_EQ(paceNow().sourceAt(i), before.sourceAt(i));
+  QTest::keyClick(&chart(), Qt::Key_Delete);
+  EXPECT_EQ(paceNow().spans().size(), 2u);
+  EXPECT_EQ(project().chain.size(), 1u) << "Delete was about the mark, not the stage";
+}
+
+TEST_F(ChartTest, FreezeBackwardsReplayRampsFitAndTrims) {
+  openWithMarks();
+  goTo(15);
+  ASSERT_TRUE(trigger("Freeze here for…"));
+  EXPECT_EQ(type("0.5s"), "2.000 s → 2.500 s long");
+  EXPECT_EQ(paceNow().at(Rational(7, 10)).exact, Rational(1, 2));
+  EXPECT_EQ(chain().tiles().back().lines[0].section(QChar(0xB7), 2).trimmed(), "2.5 s");
+  goTo(24);
+  EXPECT_TRUE(shows(15));
+  EXPECT_EQ(undoText(), "Freeze for 0.5s");
+
+  goTo(40);
+  ASSERT_TRUE(trigger("Rewind and replay…"));
+  type("1");
+  EXPECT_EQ(paceNow().spans().size(), 6u);
+  EXPECT_EQ(paceNow().sourceAt(4), Rational(1, 2));
+  EXPECT_EQ(paceNow().sourceAt(6), Rational(2));
+  ASSERT_TRUE(trigger("Undo Rewind and replay 1"));
+
+  ASSERT_TRUE(trigger("Run this backwards"));
+  EXPECT_EQ(paceNow().spans()[2].speed, Rational(-1));
+  ASSERT_TRUE(trigger("Undo " + undoText()));
+
+  ASSERT_TRUE(trigger("Fit all of it, eased at both ends, to…"));
+  EXPECT_EQ(type("2s"), "2.500 s → 2.000 s long");
+  EXPECT_EQ(paceNow().length(), Rational(2));
+  EXPECT_NEAR(paceNow().at(2).seconds(), 2, 1e-9);
+  EXPECT_NEAR(paceNow().speedAt(0.001), 0, 0.05);
+  ASSERT_TRUE(trigger("Undo " + undoText()));
+
+  goTo(6);
+  ASSERT_TRUE(trigger("Trim the start to the playhead"));
+  EXPECT_EQ(paceNow().from(), Rational(1, 5));
+  EXPECT_EQ(paceNow().length(), Rational(23, 10));
+  EXPECT_TRUE(shows(6));
+  goTo(45);
+  ASSERT_TRUE(trigger("Trim the end to the playhead"));
+  EXPECT_EQ(paceNow().length(), Rational(3, 2));
+  goTo(3);
+  ASSERT_TRUE(trigger("Ramp in over…"));
+  type("0.4s");
+  EXPECT_EQ(paceNow().spans()[0].speed, Rational(0));
+  EXPECT_EQ(paceNow().spans()[0].glide, Rational(2, 5));
+}
+
+TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
+  openWithMarks();
+  const PaceCurve before = paceNow();
+  // The strip of pictures, pulled down: later footage under the same marks.
+  drag(chart(), QPointF(30, 40), QPointF(30, 85));
+  EXPECT_GT(paceNow().from(), before.from());
+  EXPECT_EQ((paceNow().from() * 30).den(), 1) << "not by whole frames";
+  for (std::size_t i = 0; i <= 3; ++i) EXPECT_EQ(paceNow().beginOf(i), before.beginOf(i));
+  goTo(30);
+  ASSERT_TRUE(trigger("Line up a source frame here…"));
+  EXPECT_EQ(type("42"), "stays 2.000 s long");
+  EXPECT_TRUE(shows(42));
+  EXPECT_EQ(paceNow().from(), Rational(12, 30));
+  // The end now reads past the clip: hatched, said, and trimmed off by a click.
+  EXPECT_TRUE(chain().tiles().back().notice);
+  ASSERT_FALSE(chart().remedyRect().isEmpty());
+  const QImage shown = chart().grab().toImage();
+  int hatched = 0;
+  for (int x = 0; x < shown.width(); ++x)
+    for (int y = 0; y < 40; ++y) hatched += shown.pixelColor(x, y).rgb() == theme::outside.rgb();
+  EXPECT_GT(hatched, 20);
+  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().remedyRect().center().toPoint());
+  EXPECT_EQ(project().out, 47);
+  EXPECT_FALSE(chain().tiles().back().notice);
+}
+
+TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {
+  openWithMarks();
+  const ChartView whole = chart().view();
+  EXPECT_NEAR(whole.right, 2, 1e-9);
+  QTest::mouseClick(&chart(), Qt::LeftButton, {},
+                    QPoint(static_cast<int>(whole.xOf(1.5)), static_cast<int>(whole.area.top()) + 12));
+  EXPECT_TRUE(shows(45));
+  const QPointF about(whole.xOf(0.5), whole.area.center().y());
+  QWheelEvent wheel(about, chart().mapToGlobal(about), {}, {0, 240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                    false);
+  QApplication::sendEvent(&chart(), &wheel);
+  EXPECT_LT(chart().view().right - chart().view().left, 1.5);
+  EXPECT_NEAR(chart().view().xOf(0.5), about.x(), 0.5) << "what is under the hand stays there";
+  QWheelEvent up(about, chart().mapToGlobal(about), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase,
+                 false);
+  QApplication::sendEvent(&chart(), &up);
+  EXPECT_LT(chart().view().top - chart().view().bottom, whole.top - whole.bottom);
+  QTest::mouseClick(&button("chartFit"), Qt::LeftButton);
+  EXPECT_NEAR(chart().view().right, 2, 1e-9);
+}
+
+TEST_F(ChartTest, SpeedUpwardIsTheSameChart) {
+  openWithMarks();
+  QTest::mouseClick(&button("chartUp=speed"), Qt::LeftButton);
+  const QPointF from = chart().spanPoint(2);
+  EXPECT_NEAR(chart().view().sourceAt(from.y()), 100, 1e-6);
+  drag(chart(), from, QPointF(from.x(), chart().view().yOf(40)));
+  EXPECT_EQ(paceNow().spans()[2].speed, Rational(2, 5));
+  QTest::keyClick(&chart(), Qt::Key_Up);
+  EXPECT_EQ(paceNow().spans()[2].speed, Rational(45, 100));
+  QTest::mouseClick(&button("chartUp=source"), Qt::LeftButton);
+  EXPECT_EQ(chart().up(), ChartUp::Source);
+}
+
+TEST_F(ChartTest, SmallPicturesOfTheFootageStandAlongTheSource) {
+  open(clip());
+  EXPECT_TRUE(until([&] {
+    const QImage shown = chart().grab().toImage();
+    int bright = 0;
+    for (int y = 0; y < shown.height(); ++y) bright += qGray(shown.pixel(20, y)) > 150;
+    return bright > 3;
+  }));
+}
+
+TEST_F(ChartTest, TheOutputsRateAndLengthAreSetAtTheChainsEnd) {
+  openWithMarks();
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().tileRect(2).center());
+  auto& rate = *bench->findChild<QLineEdit*>("output-rate");
+  rate.selectAll();
+  QTest::keyClicks(&rate, "12");
+  QTest::keyClick(&rate, Qt::Key_Return);
+  EXPECT_EQ(project().output.rate, Rational(12));
+  EXPECT_EQ(pieceNow().length, 24);
+  goTo(6);
+  EXPECT_TRUE(shows(15));
+  auto& length = *bench->findChild<QLineEdit*>("output-length");
+  length.selectAll();
+  QTest::keyClicks(&length, "3s");
+  QTest::keyClick(&length, Qt::Key_Return);
+  EXPECT_EQ(pieceNow().length, 36);
+  EXPECT_EQ(chain().tiles().back().lines[1], "length fixed");
+  QTest::mouseClick(&button("output-length=follows"), Qt::LeftButton);
+  EXPECT_EQ(pieceNow().length, 24);
+  EXPECT_EQ(chain().tiles().back().lines[1], "as long as the chain");
+  QTest::mouseClick(&button("output-rate=footage"), Qt::LeftButton);
+  EXPECT_FALSE(project().output.rate);
+}
+
+TEST_F(ChartTest, AFrameOrderIsClickedTogether) {
+  open(clip());
+  ASSERT_TRUE(trigger("Frame Order"));
+  stillFor(60);
+  auto& editor = *bench->findChild<OrderEditor*>();
+  const auto click = [&](std::int32_t frame) {
+    QTest::mouseClick(&editor, Qt::LeftButton, {}, editor.frameRect(frame).center().toPoint());
+  };
+  click(2);
+  click(2);
+  click(0);
+  click(3);
+  EXPECT_EQ(frameOrderText(std::get<FrameOrder>(project().chain[0].values[0])), "2x2+0+3");
+  QTest::keyClick(&editor, Qt::Key_Left, Qt::ControlModifier);
+  QTest::keyClick(&editor, Qt::Key_Up);
+  EXPECT_EQ(field("order").text(), "2x2+3x2+0");
+  EXPECT_EQ(pieceNow().length, 5);
+  goTo(3);
+  EXPECT_TRUE(shows(3));
+  QTest::keyClick(&editor, Qt::Key_Delete);
+  EXPECT_EQ(field("order").text(), "2x2+0");
+}
+
+TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
+  // A bar that comes back to its place after 40 of 60 frames.
+  const std::string path = folder / "turning.mkv";
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i "
+                             "\"color=c=gray:s=320x180:r=30:d=2,format=gray,geq=lum='128+100*sin((X/160+N/40)*2*PI)'\" "
+                             "-c:v ffv1 " +
+                             path)
+                .exitCode,
+            0);
+  open(path);
+  ASSERT_TRUE(trigger("Turnaround"));
+  QTest::mouseClick(&button("way=wrap"), Qt::LeftButton);
+  field("skip-at-end").selectAll();
+  QTest::keyClicks(&field("skip-at-end"), "15f");
+  QTest::keyClick(&field("skip-at-end"), Qt::Key_Return);
+  auto& finding = *bench->findChild<QLabel*>("finding Round");
+  EXPECT_TRUE(until([&] { return finding.text().startsWith("Seam:"); })) << finding.text().toStdString();
+  EXPECT_FALSE(finding.text().contains(" 1.0 ×"));
+  QTest::mouseClick(&button("find-a-loop"), Qt::LeftButton);
+  EXPECT_TRUE(until([&] { return pieceNow().length == 40; })) << pieceNow().length;
+  EXPECT_EQ(undoText(), "Find a loop");
+  EXPECT_TRUE(until([&] { return finding.text().contains(" 1.0 ×") || finding.text().contains(" 0.9 ×"); }))
+      << finding.text().toStdString();
+  EXPECT_EQ(chain().tiles().back().lines[1], "a loop");
+}
+
+TEST_F(ChartTest, WithATurnaroundThePaceIsEditedAlone) {
+  openWithMarks();
+  ASSERT_TRUE(trigger("Turnaround"));
+  EXPECT_FALSE(chart().state().pace) << "the whole chain is shown";
+  EXPECT_EQ(pieceNow().length, 118);
+  QTest::keyClick(&picture(), Qt::Key_1);
+  ASSERT_TRUE(chart().state().pace);
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(0));
+  type("50%");
+  EXPECT_EQ(paceNow().length(), Rational(5, 2));
+  EXPECT_EQ(pieceNow().length, 148);
+}
+
+TEST_F(ChartTest, PlayingGoesOnWhileTheChartIsEdited) {
+  openWithMarks();
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  ASSERT_TRUE(bench->player().playing());
+  const QPointF from = onSpan(0);
+  drag(chart(), from, from + QPointF(0, 10));
+  EXPECT_TRUE(bench->player().playing());
+  int shown = 0;
+  const auto counting = QObject::connect(bench.get(), &Bench::pictureShown, [&] { ++shown; });
+  EXPECT_TRUE(until([&] { return shown > 10; }));
+  QObject::disconnect(counting);
+}
+
+}  // namespace
+}  // namespace molten
