@@ -1,4 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [FILE]]
+// Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [PROJECT]]. With PROJECT
+// only the Bench with that one open.
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QLabel>
@@ -11,6 +12,8 @@
 #include "app/bench/bench.h"
 #include "app/bench/player.h"
 #include "app/chain/chain_bar.h"
+#include "app/chart/chart_plot.h"
+#include "app/chart/chart_prompt.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "app/theme/theme.h"
@@ -28,12 +31,91 @@ void settle(int milliseconds = 900) {
   QTest::qWait(milliseconds);
 }
 
-void waitForFootage(Bench& bench) {
-  QElapsedTimer timer;
-  timer.start();
-  while (!bench.footage() && timer.elapsed() < 20000) QTest::qWait(20);
-  settle();
-}
+class Photographer {
+ public:
+  Photographer(Bench& bench, QString folder) : bench_(bench), folder_(std::move(folder)) {}
+
+  void open(const QString& path) {
+    bench_.openPath(path);
+    QElapsedTimer timer;
+    timer.start();
+    while (!bench_.footage() && timer.elapsed() < 20000) QTest::qWait(20);
+    settle(1800);
+  }
+  void openDemo(const QString& name) { open(QString(MOLTEN_SOURCE) + "/demo/" + name + ".molten"); }
+  void take(QWidget& widget, const char* name) { widget.grab().save(folder_ + "/" + name + ".png"); }
+  void take(const char* name) { take(bench_, name); }
+  PictureView* picture() { return bench_.findChild<PictureView*>(); }
+  ChartPlot* chart() { return bench_.findChild<ChartPlot*>(); }
+  void step(int tens, int ones = 0) {
+    for (int i = 0; i < tens; ++i) QTest::keyClick(picture(), Qt::Key_Right, Qt::ShiftModifier);
+    for (int i = 0; i < ones; ++i) QTest::keyClick(picture(), Qt::Key_Right);
+    settle();
+  }
+
+  void timeField() {
+    openDemo("gather");
+    step(13);
+    take("bench");
+    QTest::keyPress(picture(), Qt::Key_B);
+    settle(400);
+    take("before");
+    QTest::keyRelease(picture(), Qt::Key_B);
+    // Hold reads before the clip: said in words, hatched, with a remedy.
+    Project held = bench_.document().project();
+    const std::size_t past = parameterIndex(held.chain[0].kind->description(), "past-the-ends");
+    bench_.document().apply(setValue(held, 0, past, std::size_t{0}));
+    picture()->setZoom(4);
+    settle(600);
+    take("zoomed");
+    picture()->fit();
+    QTest::keyClick(picture(), Qt::Key_R, Qt::ControlModifier);
+    settle(300);
+    if (auto* dialog = bench_.findChild<RenderDialog*>()) {
+      dialog->findChild<QLineEdit*>("place")->setText("films/twisted-vessel.mp4");
+      take(*dialog, "render");
+      dialog->close();
+    }
+  }
+
+  void pace() {
+    openDemo("racing");
+    step(13, 4);
+    QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->spanPoint(2).toPoint());
+    settle(400);
+    take("pace");
+    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=speed"), Qt::LeftButton);
+    settle(300);
+    take("speed-upward");
+    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=source"), Qt::LeftButton);
+    QTest::mouseDClick(chart(), Qt::LeftButton, {}, chart()->spanPoint(1).toPoint());
+    if (ChartPrompt* prompt = chart()->openPrompt()) {
+      prompt->field()->selectAll();
+      QTest::keyClicks(prompt->field(), "250%");
+      settle(200);
+      take("typing-a-speed");
+      QTest::keyClick(prompt->field(), Qt::Key_Escape);
+    }
+    openDemo("there-and-back");
+    QTest::keyClick(picture(), Qt::Key_2);
+    step(5);
+    settle(1200);
+    take("loop");
+    openDemo("tongs");
+    step(0, 9);
+    take("frame-order");
+    auto* chain = bench_.findChild<ChainBar*>();
+    openDemo("minute");
+    step(4);
+    QTest::mouseClick(chain, Qt::LeftButton, {}, chain->tileRect(chain->tiles().size() - 1).center());
+    settle(400);
+    take("output");
+  }
+
+ private:
+  Bench& bench_;
+  QString folder_;
+};
 
 }  // namespace
 
@@ -48,7 +130,6 @@ int main(int argc, char** argv) {
   const QStringList arguments = QApplication::arguments();
   const QString folder = arguments.value(1, ".");
   const QStringList size = arguments.value(2, "1280x800").split('x');
-  const QString file = arguments.value(3, QString(MOLTEN_SOURCE) + "/demo/gather.molten");
   BenchOptions options;
   options.autosaveFolder = scratch.path() + "/autosave";
   options.memoryBytes = std::size_t(2) << 30;
@@ -57,41 +138,15 @@ int main(int argc, char** argv) {
   bench.resize(size.value(0).toInt(), size.value(1).toInt());
   bench.show();
   settle(300);
-  const auto take = [&](QWidget& widget, const char* name) { widget.grab().save(folder + "/" + name + ".png"); };
-  take(bench, "first-start");
-
-  bench.openPath(file);
-  waitForFootage(bench);
-  auto* picture = bench.findChild<PictureView*>();
-  if (bench.document().project().chain.empty()) {
-    take(bench, "footage");
-    bench.document().apply(addStage(bench.document().project(), *findStageKind("time-field")));
-    QTest::keyClick(&bench, Qt::Key_1);
+  Photographer photographer(bench, folder);
+  if (arguments.size() > 3) {
+    photographer.open(arguments[3]);
+    photographer.step(4);
+    photographer.take("bench");
+    return 0;
   }
-  for (int i = 0; i < 13; ++i) QTest::keyClick(picture, Qt::Key_Right, Qt::ShiftModifier);
-  settle();
-  take(bench, "bench");
-
-  QTest::keyPress(picture, Qt::Key_B);
-  settle(400);
-  take(bench, "before");
-  QTest::keyRelease(picture, Qt::Key_B);
-
-  // Hold reads before the clip: said in words, hatched, with a remedy.
-  Project held = bench.document().project();
-  const std::size_t past = parameterIndex(held.chain[0].kind->description(), "past-the-ends");
-  bench.document().apply(setValue(held, 0, past, std::size_t{0}));
-  picture->setZoom(4);
-  settle(600);
-  take(bench, "zoomed");
-  picture->fit();
-
-  QTest::keyClick(picture, Qt::Key_R, Qt::ControlModifier);
-  settle(300);
-  if (auto* dialog = bench.findChild<RenderDialog*>()) {
-    dialog->findChild<QLineEdit*>("place")->setText("films/twisted-vessel.mp4");
-    take(*dialog, "render");
-    dialog->close();
-  }
+  photographer.take("first-start");
+  photographer.timeField();
+  photographer.pace();
   return 0;
 }

@@ -263,6 +263,29 @@ TEST_F(Moments, ChainsOfManyStages) {
   }
 }
 
+TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
+  RandomStages stages(5);
+  const Stage field = stages.field(), other = stages.field();
+  std::optional<ChainPlan> before;
+  std::shared_ptr<const GatherProgram> program;
+  for (int round = 0; round < 40; ++round) {
+    Chain chain{stages.paced(), round % 4 == 3 ? other : field};
+    if (round % 3 == 0) chain.push_back(stages.stepped());
+    ChainPlan plan = evaluator->plan(chain, 1, before ? &*before : nullptr);
+    const Moment moment{plan.length() / 2, 0};
+    const auto picture = evaluator->picture(plan, moment, {});
+    ASSERT_TRUE(picture);
+    check(chain, *picture, moment);
+    if (HasFatalFailure()) return;
+    // The very same, unless the field is another or is at an end.
+    if (round % 4 == 1 || round % 4 == 2) {
+      EXPECT_EQ(plan.program(moment), program) << textOf(chain);
+    }
+    program = plan.program(moment);
+    before.emplace(std::move(plan));
+  }
+}
+
 TEST_F(Moments, RenderedForwardsAsOneByOne) {
   RandomStages stages(4);
   for (int round = 0; round < 12; ++round) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 
 #include "core/engine/parallel.h"
 #include "core/wide.h"
@@ -84,7 +85,9 @@ std::uint32_t shareOf(std::uint32_t weight, std::uint32_t share) {
 ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale)
     : source_(source), shape_(source), scale_(scale) {
   const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length()};
-  maps_ = timeMaps(stages, video);
+  for (const Stage& stage : stages)
+    if (stage.on) stages_.push_back(stage);
+  maps_ = timeMaps(stages_, video);
   videos_.push_back(video);
   clocks_.push_back(clock);
   bool mayBeClear = false;  // a pixel may be left without any frame
@@ -124,6 +127,31 @@ void ChainPlan::findBody() {
   for (std::size_t k = bodyBegin_; k < bodyEnd_; ++k) steady_ = steady_ && !maps_[k]->wholePicture();
   // Where nothing is below, the weights of a mix are others.
   for (std::size_t k = 0; k < bodyBegin_ && mixingStages_ > 0; ++k) steady_ = steady_ && past(k) != PastTheEnds::Clear;
+}
+
+void ChainPlan::adopt(const ChainPlan& other) {
+  const auto body = [](const ChainPlan& plan) {
+    return std::span(plan.stages_).subspan(plan.bodyBegin_, plan.bodyEnd_ - plan.bodyBegin_);
+  };
+  const auto mine = body(*this), its = body(other);
+  // Distances are told in pictures of what enters the body: of one rate and size here and there.
+  if (!steady_ || !other.steady_ || mine.empty() || !std::equal(mine.begin(), mine.end(), its.begin(), its.end()) ||
+      scale_ != other.scale_ || !(shape_ == other.shape_) || !(source_ == other.source_) ||
+      layout_->kind() != other.layout_->kind() || mixingStages_ != other.mixingStages_ ||
+      videos_.front().rate != other.videos_.front().rate)
+    return;
+  // A field may depend on how long the video is that it is made for.
+  const PlaneSites sites = planeSites(source_, 0, scale_);
+  std::vector<double> here(static_cast<std::size_t>(sites.width)), there(here.size());
+  for (std::size_t k = 0; k < mine.size(); ++k)
+    for (const int row : {0, sites.height / 3, sites.height - 1}) {
+      maps_[bodyBegin_ + k]->displacements(sites, row, here);
+      other.maps_[other.bodyBegin_ + k]->displacements(sites, row, there);
+      if (here != there) return;
+    }
+  const std::scoped_lock lock(*other.mutex_);
+  for (const Compiled& known : other.compiled_)
+    if (known.usual) compiled_.push_back(known);
 }
 
 PastTheEnds ChainPlan::past(std::size_t stage) const {

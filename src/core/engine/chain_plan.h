@@ -27,6 +27,10 @@ class ChainPlan {
   /// picture at scale 1.
   ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale);
 
+  /// Takes over what was compiled for another chain over the same footage and scale, if its body is the same: when only
+  /// stages that move pictures were changed. Call before it is used.
+  void adopt(const ChainPlan& other);
+
   const PictureShape& shape() const { return shape_; }
   int scale() const { return scale_; }
   /// The video that leaves the chain.
@@ -97,6 +101,7 @@ class ChainPlan {
 
   PictureShape source_, shape_;
   int scale_;
+  Chain stages_;                                      ///< those that are on
   std::vector<std::unique_ptr<TimeMap>> maps_;        ///< first stage first
   std::vector<VideoDescription> videos_;              ///< that enter the stages, and the one that leaves
   std::vector<FrameClock> clocks_;                    ///< of the videos that enter the stages

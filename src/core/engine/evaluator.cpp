@@ -61,10 +61,11 @@ Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable&
   return out;
 }
 
-ChainPlan Evaluator::plan(const Chain& chain, int scale) {
+ChainPlan Evaluator::plan(const Chain& chain, int scale, const ChainPlan* before) {
   const Footage& footage = feed_->footage();
   std::optional<ChainPlan> made;
   threads_.run([&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale); });
+  if (before) made->adopt(*before);
   return std::move(*made);
 }
 

@@ -18,7 +18,8 @@ class Evaluator {
       : feed_(std::move(feed)), flows_(feed_->budget()), threads_(threads) {}
 
   FrameFeed& feed() { return *feed_; }
-  ChainPlan plan(const Chain& chain, int scale);
+  /// `before`: a plan whose work may serve again, or nullptr.
+  ChainPlan plan(const Chain& chain, int scale, const ChainPlan* before = nullptr);
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop);
 

@@ -114,7 +114,8 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
   const int wantedScale = std::min(std::max(screenScale, 8), screenScale * smaller);
   if (!plan_ || planScale_ != wantedScale || !(planChain_ == view.chain)) {
-    plan_.emplace(evaluator_.plan(view.chain, wantedScale));
+    ChainPlan next = evaluator_.plan(view.chain, wantedScale, plan_ ? &*plan_ : nullptr);
+    plan_.emplace(std::move(next));
     planChain_ = view.chain;
     planScale_ = wantedScale;
     // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
