@@ -112,10 +112,14 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   std::this_thread::sleep_for(100ms);
   view.chain = {*parseStage("time-field:back=0.2s", 30)};
   viewer->change(view);
-  // Everything prepared before was for the other chain, and is not shown any more.
-  std::optional<Shown> due;
-  ASSERT_TRUE(until([&] { return due || (due = viewer->takeDue()); }));
-  EXPECT_EQ(due->view.chain, view.chain);
+  // The two that were due next bridge the time until the first new one; nothing else of the other chain is shown.
+  std::vector<Shown> seen;
+  ASSERT_TRUE(until([&] {
+    if (auto due = viewer->takeDue()) seen.push_back(std::move(*due));
+    return !seen.empty() && seen.back().view.chain == view.chain;
+  }));
+  EXPECT_LE(seen.size(), 3u);
+  for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GT(seen[i].view.frame, seen[i - 1].view.frame);
 }
 
 TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {

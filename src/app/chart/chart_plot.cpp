@@ -371,8 +371,9 @@ void ChartPlot::drawReads(QPainter& painter) {
   painter.setRenderHint(QPainter::Antialiasing, false);
   double lastPicture = -1;
   MomentReads reads;
-  for (int x = from; x <= to; ++x) {
-    double t = std::clamp(view_.timeAt(x + 0.5), 0.0, std::max(0.0, end - 1e-9));
+  constexpr int column = 2;
+  for (int x = from; x <= to; x += column) {
+    double t = std::clamp(view_.timeAt(x + column / 2.0), 0.0, std::max(0.0, end - 1e-9));
     if (steps) t = std::floor(t * rate + 1e-9) / rate;
     if (!steps || t != lastPicture) reads = readsAt(t);
     lastPicture = t;
@@ -383,20 +384,20 @@ void ChartPlot::drawReads(QPainter& painter) {
     }
     if (steps && last && *last != now && !line.isEmpty()) line << QPointF(x, view_.yOf(*last));
     last = now;
-    line << QPointF(x + (steps ? 0 : 0.5), view_.yOf(now));
+    line << QPointF(x + (steps ? 0 : column / 2.0), view_.yOf(now));
     const double y = view_.yOf(now), low = view_.yOf(reads.least / source), high = view_.yOf(reads.most / source);
-    if (low > y + 0.5) painter.fillRect(QRectF(x, y, 1, std::min(low, area.bottom() + 20) - y), past);
+    if (low > y + 0.5) painter.fillRect(QRectF(x, y, column, std::min(low, area.bottom() + 20) - y), past);
     if (high < y - 0.5)
-      painter.fillRect(QRectF(x, std::max(high, area.top() - 20), 1, y - std::max(high, area.top() - 20)), ahead);
+      painter.fillRect(QRectF(x, std::max(high, area.top() - 20), column, y - std::max(high, area.top() - 20)), ahead);
     if (reads.tap && x % 4 == 0) taps << QPointF(x, view_.yOf(*reads.tap / source));
     if (reads.before || reads.after) {
       // Before lies below the clip, after above it.
       const double edge = view_.yOf(reads.before ? 0 : sourceSeconds()), far = reads.before ? edge + 9 : edge - 9;
-      const QRectF column(QPointF(x, std::min(edge, far)), QPointF(x + 1, std::max(edge, far)));
-      if (!runs.isEmpty() && std::abs(runs.back().right() - x) < 0.01 && runs.back().top() == column.top())
-        runs.back().setRight(x + 1);
+      const QRectF part(QPointF(x, std::min(edge, far)), QPointF(x + column, std::max(edge, far)));
+      if (!runs.isEmpty() && std::abs(runs.back().right() - x) < 0.01 && runs.back().top() == part.top())
+        runs.back().setRight(x + column);
       else
-        runs << column;
+        runs << part;
     }
   }
   lines.push_back(line);

@@ -6,7 +6,7 @@
 namespace molten {
 namespace {
 
-constexpr std::size_t preparedAhead = 5;
+constexpr std::size_t preparedAhead = 5, keptThroughChange = 2;
 constexpr int framesALot = 12;
 constexpr auto longWait = std::chrono::milliseconds(150);
 /// Requests that follow each other this closely come from a hand that moves.
@@ -61,7 +61,9 @@ void Viewer::change(const View& view) {
   run_->next = static_cast<std::int64_t>(std::ceil(stepsNow(*run_)));
   run_->ended = false;
   ++runNumber_;
-  prepared_.clear();
+  // The next ones still show what was, so that nothing stands still until the first new one is there.
+  while (prepared_.size() > keptThroughChange) prepared_.pop_back();
+  if (!prepared_.empty()) run_->next = std::max(run_->next, prepared_.back().step + 1);
   changed_.notify_all();
 }
 
