@@ -320,9 +320,9 @@ TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
   open(path);
   ASSERT_TRUE(trigger("Turnaround"));
   QTest::mouseClick(&button("way=wrap"), Qt::LeftButton);
-  field("skip-at-end").selectAll();
-  QTest::keyClicks(&field("skip-at-end"), "15f");
-  QTest::keyClick(&field("skip-at-end"), Qt::Key_Return);
+  field("skip-end").selectAll();
+  QTest::keyClicks(&field("skip-end"), "15f");
+  QTest::keyClick(&field("skip-end"), Qt::Key_Return);
   auto& finding = *bench->findChild<QLabel*>("finding Round");
   EXPECT_TRUE(until([&] { return finding.text().startsWith("Seam:"); })) << finding.text().toStdString();
   EXPECT_FALSE(finding.text().contains(" 1.0 ×"));

@@ -205,63 +205,7 @@ void Bench::connectViews() {
     if (tile == document_->project().chain.size() + 1) renderDialog();
   });
 
-  ChartPlot* plot = chart_->plot();
-  plot->setPictures(&smallPictures_->pictures());
-  connect(plot, &ChartPlot::picturesWanted, this,
-          [this](const std::vector<std::int32_t>& frames) { smallPictures_->want(0, frames); });
-  connect(smallPictures_, &SmallPictureMaker::arrived, plot, &ChartPlot::picturesChanged);
-  connect(smallPictures_, &SmallPictureMaker::arrived, dials_, &Dials::picturesChanged);
-  connect(dials_, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
-    std::vector<std::int32_t> wanted;
-    for (const std::int32_t frame : frames) wanted.push_back(footageFrame(frame));
-    smallPictures_->want(1, wanted);
-  });
-  dials_->setPictures([this](std::int32_t frame) {
-    const SmallPictures& known = smallPictures_->pictures();
-    const auto at = known.find(footageFrame(frame));
-    return at == known.end() ? QImage() : at->second;
-  });
-  connect(dials_, &Dials::actionChosen, this, &Bench::act);
-  connect(loops_, &LoopFinder::measured, this, [this](const Result<Seam>& seam) {
-    dials_->setFinding("Round", seam ? tr("Seam: %1 % difference, %2 × its neighbours.")
-                                           .arg(seam->across * 100, 0, 'f', 2)
-                                           .arg(seam->times(), 0, 'f', 1)
-                                     : text(seam.error().message));
-  });
-  connect(loops_, &LoopFinder::found, this, [this](const Result<FoundLoop>& loop) {
-    const auto stage = selectedStage();
-    if (!loop) return dials_->setFinding("Round", text(loop.error().message));
-    if (!stage) return;
-    const Stage& turned = document_->project().chain[*stage];
-    if (turned.kind != &turnaround()) return;
-    apply(setValues(document_->project(), *stage, withRound(turned.values, loop->round, videoInto(*stage)),
-                    "Find a loop"));
-    document_->endGesture();
-    say(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
-            .arg(loop->round.first)
-            .arg(loop->round.last)
-            .arg(loop->after * 100, 0, 'f', 2)
-            .arg(loop->before * 100, 0, 'f', 2));
-  });
-  connect(outputDials_, &OutputDials::rateChosen, this, [this](std::optional<Rational> rate) {
-    const Rational at = Rational(frame_) / piece_.rate;
-    const Edit edit = setOutputRate(document_->project(), rate, video());
-    if (edit.after == document_->project()) return refreshDials();
-    apply(edit);
-    seek((at * piece_.rate + Rational(1, 2)).floor());
-  });
-  connect(outputDials_, &OutputDials::lengthChosen, this, [this](std::optional<Rational> length) {
-    const Edit edit = setOutputLength(document_->project(), length);
-    edit.after == document_->project() ? refreshDials() : apply(edit);
-  });
-  connect(outputDials_, &OutputDials::refused, this, &Bench::say);
-  connect(plot, &ChartPlot::scrubbed, this, &Bench::seek);
-  connect(plot, &ChartPlot::paceChanged, this, &Bench::setPace);
-  connect(plot, &ChartPlot::gestureEnded, document_, &Document::endGesture);
-  connect(plot, &ChartPlot::remedyChosen, dials_, &Dials::remedyChosen);
-  connect(plot, &ChartPlot::menuRequested, this, [this](const QPoint& at) { paceMenu_->exec(at); });
-  connect(plot, &ChartPlot::lineUpRequested, this, &Bench::lineUp);
-  connect(chart_, &TimeChart::markRequested, this, &Bench::dropMark);
+  connectChart();
   connect(scrubber_, &Scrubber::scrubbed, this, &Bench::seek);
   connect(scrubber_, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
     Edit edit = setSpan(document_->project(), first, last, "In and out");

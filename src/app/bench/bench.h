@@ -71,6 +71,8 @@ class Bench : public QMainWindow {
  private:
   void buildMenus();
   void connectViews();
+  void connectChart();
+  void connectFindings();
   QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
 
   // project and footage

@@ -92,7 +92,7 @@ ChartState Bench::chartState() const {
     return state;
   }
   if (selectedStage() != stage) {
-    state.remark = tr("Other stages move pictures too: select the Pace to see and edit it alone");
+    state.remark = tr("Select the Pace to edit it: other stages move pictures too");
     return state;
   }
   // The Pace alone, on what enters it.

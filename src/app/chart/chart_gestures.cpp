@@ -289,6 +289,10 @@ void ChartPlot::mouseDoubleClickEvent(QMouseEvent* event) {
 void ChartPlot::typeFor(const Hold& hold) {
   hold_ = {};
   if (!state_.pace) return;
+  if (hold.grip == Grip::Span)
+    selectSpan(hold.index);
+  else if (hold.grip != Grip::LineUp && hold.grip != Grip::Scrub && hold.grip != Grip::Slip)
+    selectMark(hold.index);
   const PaceSetting& pace = state_.pace->setting;
   const std::size_t i = hold.index;
   const Rational rate = state_.piece.rate;

@@ -30,7 +30,9 @@ struct ChartView {
   }
 };
 
-/// A step of 1, 2 or 5 times a power of ten (or of a minute's parts) that leaves room between two lines of a grid.
+/// A step of 1, 2 or 5 times a power of ten that leaves room between two lines of a grid.
 double gridStep(double perPixel, double room);
+/// The same for seconds: from half a minute on in minutes and hours.
+double timeStep(double perPixel, double room);
 
 }  // namespace molten

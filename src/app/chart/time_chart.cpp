@@ -18,6 +18,7 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   said_->setProperty("dim", true);
   said_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
   said_->setObjectName("chartSaid");
+  said_->setMinimumWidth(60);
   mark_ = choice(tr("Mark"), tr("Drop a mark at the playhead (M)"), "chartMark");
   mark_->setCheckable(false);
   mark_->setProperty("segment", false);

@@ -121,7 +121,8 @@ void Dials::build(const Stage& stage) {
   title_->setText(text(described.label));
   help_->setText(text(described.help));
   std::map<std::string, QVBoxLayout*> cards;
-  int places = 0;  // halves of rows
+  int row = 0;
+  int hole = -1;  // a row whose right half is free
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     QVBoxLayout*& card = cards[parameter.card];
@@ -139,9 +140,14 @@ void Dials::build(const Stage& stage) {
       // Lists need the whole width.
       const bool wide = std::holds_alternative<SpansDescription>(parameter.kind) ||
                         std::holds_alternative<OrderDescription>(parameter.kind);
-      if (wide) places += places % 2;
-      cards_->addWidget(frame, places / 2, places % 2, 1, wide ? 2 : 1, Qt::AlignTop);
-      places += wide ? 2 : 1;
+      if (!wide && hole >= 0) {
+        cards_->addWidget(frame, hole, 1, Qt::AlignTop);
+        hole = -1;
+      } else {
+        cards_->addWidget(frame, row, 0, 1, wide ? 2 : 1, Qt::AlignTop);
+        if (!wide) hole = row;
+        ++row;
+      }
     }
     card->addWidget(dialFor(i, parameter));
     if (std::holds_alternative<OrderDescription>(parameter.kind)) card->addWidget(orderEditor(i));

@@ -14,7 +14,7 @@
 namespace molten {
 
 DialSlider::DialSlider(QWidget* parent) : QWidget(parent) {
-  setMinimumSize(48, 22);
+  setMinimumSize(28, 22);
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
 }

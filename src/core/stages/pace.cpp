@@ -137,7 +137,9 @@ SpanLook lookOf(Rational speed, Rational footageRate, Rational outputRate) {
   const double frames = std::abs((speed / slowestCleanSpeed(footageRate, outputRate)).toDouble());
   // Rates like 29.97 on 30 are what the trade calls the same.
   if (frames < 0.998) return SpanLook::Repeats;
-  return frames > 2.002 ? SpanLook::Skips : SpanLook::Clean;
+  // At 100 % motion is as it was shot, however many frames the output leaves out.
+  const bool faster = speed > Rational(1) || speed < Rational(-1);
+  return faster && frames > 2.002 ? SpanLook::Skips : SpanLook::Clean;
 }
 
 const StageKind& pace() {
