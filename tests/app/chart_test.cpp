@@ -191,6 +191,69 @@ TEST_F(ChartTest, FreezeBackwardsReplayRampsFitAndTrims) {
   EXPECT_EQ(paceNow().spans()[0].glide, Rational(2, 5));
 }
 
+TEST_F(ChartTest, TheRestOfTheMenuDoesWhatItSays) {
+  openWithMarks();
+  // From mark to mark by keys.
+  QTest::keyClick(&picture(), Qt::Key_Left, Qt::ControlModifier);
+  EXPECT_TRUE(shows(15));
+  EXPECT_EQ(chart().selectedMark(), 0u);
+  QTest::keyClick(&picture(), Qt::Key_Right, Qt::ControlModifier);
+  EXPECT_TRUE(shows(36));
+  // The speed of the span at the playhead, keeping its length.
+  goTo(20);
+  chart().selectSpan(std::nullopt);
+  QTest::keyClick(&picture(), Qt::Key_S, Qt::ShiftModifier);
+  EXPECT_EQ(type("150%"), "stays 2.000 s long");
+  EXPECT_EQ(paceNow().spans()[1].speed, Rational(3, 2));
+  chart().selectSpan(1);
+  ASSERT_TRUE(trigger("Length of the span…"));
+  EXPECT_EQ(type("1s"), "2.000 s → 2.300 s long");
+  ASSERT_TRUE(trigger("Ramp out over…"));
+  EXPECT_EQ(type("0.6s"), "stays 2.300 s long");
+  EXPECT_EQ(paceNow().spans()[1].glide, Rational(3, 5));
+  const PaceCurve before = paceNow();
+  ASSERT_TRUE(trigger("Slip the footage by…"));
+  type("-3f");
+  EXPECT_EQ(paceNow().from(), Rational(-1, 10));
+  EXPECT_EQ(paceNow().spans(), before.spans());
+  ASSERT_TRUE(trigger("Fit all of it to…"));
+  EXPECT_EQ(type("4.6s"), "2.300 s → 4.600 s long");
+  EXPECT_EQ(paceNow().spans()[1].speed, Rational(3, 4));
+  EXPECT_EQ(paceNow().sourceAt(3) - paceNow().from(), before.sourceAt(3) - before.from());
+  chart().selectSpan(1);
+  ASSERT_TRUE(trigger("Remove the span; what follows closes up"));
+  EXPECT_EQ(paceNow().length(), Rational(26, 10));
+  chart().selectMark(0);
+  ASSERT_TRUE(trigger("Remove the mark"));
+  EXPECT_EQ(paceNow().spans().size(), 1u);
+  // Every edit was a step of its own, and all of them can be taken back.
+  for (int i = 0; i < 10 && !project().chain.empty(); ++i) ASSERT_TRUE(trigger("Undo " + undoText()));
+  EXPECT_TRUE(project().chain.empty());
+}
+
+TEST_F(ChartTest, StepsAreSeenOnTheChartAndInThePicture) {
+  open(clip());
+  ASSERT_TRUE(trigger("Step Rate"));
+  stillFor(40);
+  auto& rate = field("rate");
+  rate.selectAll();
+  QTest::keyClicks(&rate, "5");
+  QTest::keyClick(&rate, Qt::Key_Return);
+  EXPECT_EQ(chain().tiles()[1].lines[0], "5 pictures a second");
+  goTo(16);
+  EXPECT_TRUE(shows(12));
+  // The line on the chart is a staircase: level between steps.
+  const QImage shown = chart().grab().toImage();
+  const auto lineAt = [&](double t) {
+    const int x = static_cast<int>(chart().view().xOf(t));
+    for (int y = static_cast<int>(chart().view().area.top()); y < chart().view().area.bottom(); ++y)
+      if (qGray(shown.pixel(x, y)) > 170) return y;
+    return -1;
+  };
+  EXPECT_EQ(lineAt(0.43), lineAt(0.5));
+  EXPECT_LT(lineAt(0.7), lineAt(0.5));
+}
+
 TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
   openWithMarks();
   const PaceCurve before = paceNow();

@@ -287,10 +287,15 @@ void Bench::openAnew(const QString& path) {
   useFootage(path);
 }
 
-void Bench::openDemo() {
+QString Bench::demoFolder() const {
   for (const QString& folder : {QCoreApplication::applicationDirPath() + "/../../demo",
                                 QCoreApplication::applicationDirPath() + "/../share/molten-clock/demo"})
-    if (QFileInfo::exists(folder + "/gather.molten")) return openPath(QDir(folder).canonicalPath() + "/gather.molten");
+    if (QFileInfo::exists(folder + "/gather.molten")) return QDir(folder).canonicalPath();
+  return {};
+}
+
+void Bench::openDemo() {
+  if (const QString folder = demoFolder(); !folder.isEmpty()) return openPath(folder + "/gather.molten");
   say(tr("The demo is not beside the application; open footage of your own."));
 }
 

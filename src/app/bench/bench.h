@@ -81,6 +81,7 @@ class Bench : public QMainWindow {
   void openDialog();
   void openFolder();
   void openAnew(const QString& path);
+  QString demoFolder() const;
   void openDemo();
   bool saveAs();
   void replaceDialog();

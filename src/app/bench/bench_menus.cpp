@@ -32,7 +32,17 @@ void Bench::buildMenus() {
   add(project, tr("Open…"), QKeySequence::Open, [this] { openDialog(); });
   recent_ = project->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, &Bench::fillRecent);
-  add(project, tr("Open the demo"), {}, [this] { openDemo(); });
+  QMenu* demos = project->addMenu(tr("Demonstrations"));
+  // By what they show, not by their files' names.
+  for (const auto& [name, what] : {std::pair{"gather", tr("A vessel twisted by a Time Field")},
+                                   {"racing", tr("Racing between three details")},
+                                   {"there-and-back", tr("A there-and-back loop with slow ends")},
+                                   {"stopped", tr("A freeze in motion")},
+                                   {"replay", tr("Rewind and replay")},
+                                   {"minute", tr("A minute in seven seconds, at eight frames a second")},
+                                   {"tongs", tr("Four drawings in a written order")}})
+    if (const QString file = demoFolder() + "/" + name + ".molten"; QFileInfo::exists(file))
+      add(demos, what, {}, [this, file] { openPath(file); });
   project->addSeparator();
   add(project, tr("Save"), QKeySequence::Save, [this] { save(); });
   add(project, tr("Save as…"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
