@@ -271,6 +271,9 @@ TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
   for (int round = 0; round < 40; ++round) {
     Chain chain{stages.paced(), round % 4 == 3 ? other : field};
     if (round % 3 == 0) chain.push_back(stages.stepped());
+    // Clear may give pictures an alpha: other pictures, another program.
+    for (Stage& stage : chain)
+      stage.values[parameterIndex(stage.kind->description(), "past-the-ends")] = std::size_t{0};
     ChainPlan plan = evaluator->plan(chain, 1, before ? &*before : nullptr);
     const Moment moment{plan.length() / 2, 0};
     const auto picture = evaluator->picture(plan, moment, {});

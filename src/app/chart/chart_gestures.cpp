@@ -251,18 +251,17 @@ void ChartPlot::drag(const QPointF& point, Qt::KeyboardModifiers keys) {
   }
 }
 
-/// The line follows the hand: its slope becomes the one that leads through it.
+/// With speed upward the line follows the hand. With source upward a slope would do so far too coarsely: there each
+/// pixel is a percent, and more of them from a thumb's width on.
 void ChartPlot::dragSpan(const QPointF& point, bool free) {
   const std::size_t i = hold_.index;
-  const PaceCurve curve = before_.curve();
-  double speed;
-  if (up_ == ChartUp::Speed) {
-    speed = before_.spans[i].speed.toDouble() + (view_.sourceAt(point.y()) - view_.sourceAt(pressed_.y())) / 100;
-  } else {
-    const double least = curve.spans()[i].length.toDouble() / 5;
-    const double along = std::max(least, view_.timeAt(pressed_.x()) - curve.beginOf(i).toDouble());
-    speed = before_.spans[i].speed.toDouble() + (view_.sourceAt(point.y()) - view_.sourceAt(pressed_.y())) / along;
+  double more = view_.sourceAt(point.y()) - view_.sourceAt(pressed_.y());
+  if (up_ == ChartUp::Source) {
+    constexpr double even = 60, growth = 20;
+    const double pixels = pressed_.y() - point.y(), far = std::max(0.0, std::abs(pixels) - even);
+    more = std::copysign(std::abs(pixels) + far * far / growth, pixels);
   }
+  const double speed = before_.spans[i].speed.toDouble() + more / 100;
   Rational to(std::lround(std::clamp(speed, -100.0, 100.0) * 1000), 1000);
   if (!free) to = snappedSpeed(to, state_.pace->clean, Rational(2, 100));
   const PaceSetting after = setSpeed(before_, i, to, keeping_);

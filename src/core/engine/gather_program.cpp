@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cstring>
+#include <iterator>
 
 #include "core/engine/gather_kernels.h"
 #include "core/engine/mix_kernels.h"
@@ -131,7 +132,8 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
 
 void GatherProgram::compileRuns(TileRow& row, std::span<const std::int32_t> frames, int rows) {
   const auto width = static_cast<std::int32_t>(frames.size() / static_cast<std::size_t>(rows));
-  row.frames.assign(frames.begin(), frames.end());
+  // One of each run: neighbours mostly read the same.
+  std::unique_copy(frames.begin(), frames.end(), std::back_inserter(row.frames));
   std::sort(row.frames.begin(), row.frames.end());
   row.frames.erase(std::unique(row.frames.begin(), row.frames.end()), row.frames.end());
   row.firstFrame = {0, static_cast<std::uint32_t>(row.frames.size())};

@@ -66,11 +66,12 @@ MomentReads ChainReads::at(double position) const {
       reads.least += reach.least, reads.most += reach.most;
     }
     if (in.endless) continue;
-    // Nearest goes over an end from half a frame on, in-betweens from any part of one.
-    const double slack = map.inBetween() == InBetween::Nearest ? 0.5 - sameFrame : 0;
+    // Nearest goes over an end from half a frame on, in-betweens from any part of one. But where the last frame is held,
+    // nothing is seen of it as long as that frame lasts.
+    const double slack = map.inBetween() == InBetween::Nearest ? 0.5 - sameFrame : sameFrame;
     const auto last = static_cast<double>(in.length - 1);
     reads.before = reads.before || reads.least < -slack - sameFrame;
-    reads.after = reads.after || reads.most > last + slack + (slack > 0 ? 0 : sameFrame);
+    reads.after = reads.after || reads.most > last + (map.pastTheEnds() == PastTheEnds::Hold ? 1 - sameFrame : slack);
     if (k == 0) break;
     reads.now = folded(reads.now, in.length, map.pastTheEnds());
     // Where time turns or wraps, an interval is no longer one; its ends are what is shown.
