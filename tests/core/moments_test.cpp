@@ -352,6 +352,63 @@ TEST_F(Moments, ALoopGoesOnForEver) {
   EXPECT_EQ(piece.moment(25), piece.moment(0));
 }
 
+TEST_F(Moments, AVaryingRateIsReadByItsStamps) {
+  // Two of three frames of a steady clip: stamps at 0, 1, 3, 4, 6, 7 … of its frames.
+  test::makeNumberedClip(folder / "varying.mkv", 60, {64, 48},
+                         "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1");
+  const auto varying = test::openFootage(folder / "varying.mkv");
+  ASSERT_TRUE(varying->clock().varying());
+  const Rational rate = varying->clock().rate();
+  const auto all = test::readAll(*varying);
+  Evaluator made(std::make_shared<FrameFeed>(varying, std::size_t(1) << 26, 1), 2);
+  for (const char* text : {"pace:spans=3s@50%", "pace:from=1.5s,spans=1s@-100%+1s@0%+1s@130%", "step-rate:rate=4"}) {
+    const Chain chain{*parseStage(text, rate), *parseStage("time-field:back=0s", rate)};
+    const ChainPlan plan = made.plan(chain, 1);
+    for (std::int64_t n = 0; n < plan.length(); n += 3) {
+      const auto picture = made.picture(plan, {n, 0}, {});
+      ASSERT_TRUE(picture);
+      const auto map = chain[0].kind->timeMap(chain[0].values, varying->video());
+      const double moment = map->readAt({n, 0}).first.pictures();
+      const auto frame = varying->clock().pick(0, moment, PastTheEnds::Hold, InBetween::Nearest).first;
+      const auto wanted = test::numberShown(all[static_cast<std::size_t>(frame)]);
+      ASSERT_EQ(test::numberShown(*picture), wanted) << text << " picture " << n;
+    }
+  }
+}
+
+TEST_F(Moments, OneFrameAndOddSizesAndTenBits) {
+  struct Case {
+    const char* name;
+    int frames;
+    Size size;
+    const char* format;
+  };
+  RandomStages stages(6);
+  for (const Case& c : {Case{"one.mkv", 1, {33, 17}, "yuv420p"}, Case{"two.mkv", 2, {31, 21}, "yuv422p10le"},
+                        Case{"rgb.mkv", 5, {17, 33}, "gbrp"}}) {
+    test::makeNoiseClip(folder / c.name, c.frames, c.size, c.format);
+    const auto clip = test::openFootage(folder / c.name);
+    const auto source = test::readAll(*clip);
+    Evaluator made(std::make_shared<FrameFeed>(clip, std::size_t(1) << 26, 1), 2);
+    for (int round = 0; round < 40; ++round) {
+      const Chain chain{round % 5 == 0 ? stages.turned() : stages.any(), stages.any()};
+      const ChainPlan plan = made.plan(chain, 1);
+      const SlowChain slow(chain, clip->video());
+      for (const std::int64_t n : {std::int64_t(0), plan.length() - 1}) {
+        const auto picture = made.picture(plan, {n, 0}, {});
+        ASSERT_TRUE(picture) << picture.error().message;
+        for (int y = 0; y < c.size.height; y += 5)
+          for (int x = 0; x < c.size.width; x += 3) {
+            const auto frame = slow.frameAt({n, 0}, x + 0.5, y + 0.5);
+            const unsigned wanted = frame == noFrame ? blackSample(picture->shape(), 0)
+                                                     : test::sampleAt(source[static_cast<std::size_t>(frame)], 0, x, y);
+            ASSERT_EQ(test::sampleAt(*picture, 0, x, y), wanted) << c.name << textOf(chain) << " picture " << n;
+          }
+      }
+    }
+  }
+}
+
 TEST_F(Moments, SlowSpansAreBlendedEvenly) {
   const Chain chain{*parseStage("pace:spans=2s@25%,in-between=blend", 25)};
   const ChainPlan plan = evaluator->plan(chain, 1);

@@ -1,5 +1,8 @@
 #include "app/chart/small_pictures.h"
 
+#include <sys/resource.h>
+#include <unistd.h>
+
 #include <algorithm>
 
 #include "app/bench/footage_loader.h"
@@ -50,6 +53,8 @@ void SmallPictureMaker::take(std::uint64_t number, std::int32_t frame, QImage im
 }
 
 void SmallPictureMaker::work(std::stop_token stop) {
+  // After everything that is waited for. On Linux this is about the thread alone.
+  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 10);
   std::unique_ptr<FrameReader> reader;
   std::uint64_t readerNumber = 0;
   Converter converter;
