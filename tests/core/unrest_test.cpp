@@ -63,7 +63,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
       else if (i % 7 == 5)
         viewer.halt();
       else
-        random() % 3 ? viewer.show(view) : viewer.change(view);
+        random() % 3 ? viewer.show(view) : viewer.change(view, {0, 39});
       if (i % 11 == 0) feed->setBudget(footage->shape().bytes() * (4 + random() % 90));
       viewer.takeDue();
       std::this_thread::sleep_for(std::chrono::microseconds(random() % 4000));

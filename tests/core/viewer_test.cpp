@@ -1,6 +1,7 @@
 // Pictures for the screen: the newest request, or one after another by a clock.
 #include "core/engine/viewer.h"
 
+#include <algorithm>
 #include <atomic>
 #include <random>
 
@@ -111,7 +112,7 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   viewer->play(view, {0, 59}, true, 1);
   std::this_thread::sleep_for(100ms);
   view.chain = {*parseStage("time-field:back=0.2s", 30)};
-  viewer->change(view);
+  viewer->change(view, {0, 59});
   // The two that were due next bridge the time until the first new one; nothing else of the other chain is shown.
   std::vector<Shown> seen;
   ASSERT_TRUE(until([&] {
@@ -120,6 +121,28 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   }));
   EXPECT_LE(seen.size(), 3u);
   for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GT(seen[i].view.frame, seen[i - 1].view.frame);
+}
+
+TEST_F(ViewerTest, AShorterPieceIsGoneRoundInFromWhereItIs) {
+  const Chain slow{*parseStage("pace:spans=4s@50%", 30)}, quick{*parseStage("pace:spans=1s@200%", 30)};
+  View view{slow, 0, {128, 96}, pieceOf(slow, {}, footage->video())};
+  viewer->play(view, {0, 119}, true, 1);
+  std::int64_t last = 0;
+  ASSERT_TRUE(until([&] {
+    if (auto due = viewer->takeDue()) last = due->view.frame;
+    return last >= 5;
+  }));
+  view.chain = quick;
+  view.piece = pieceOf(quick, {}, footage->video());
+  viewer->change(view, {0, 29});
+  std::vector<std::int64_t> seen;
+  ASSERT_TRUE(until([&] {
+    if (auto due = viewer->takeDue(); due && due->view.chain == quick) seen.push_back(due->view.frame);
+    return seen.size() > 4 && seen.back() < seen[seen.size() - 2];
+  }));
+  // On from the frame that it was at, and round at the new end.
+  EXPECT_GE(seen.front(), last);
+  EXPECT_LE(*std::max_element(seen.begin(), seen.end()), 29);
 }
 
 TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
@@ -169,7 +192,7 @@ TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
           viewer->halt();
           break;
         case 2:
-          viewer->change(view);
+          viewer->change(view, {0, 59});
           break;
         case 3:
           viewer->takeDue();

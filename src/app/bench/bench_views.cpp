@@ -279,6 +279,7 @@ void Bench::refreshPicture() {
   if (!footage_) return;
   const Project& project = document_->project();
   const Chain chain = before_ ? Chain{} : project.chain;
+  player_->setSpan(span());
   // Before: the footage at the same moment of the output, as if there were no chain.
   player_->setView({chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_});
 }

@@ -43,7 +43,13 @@ void Player::clear() {
 void Player::setView(const View& view) {
   if (!viewer_ || view == view_) return;
   view_ = view;
-  playing() ? viewer_->change(view_) : viewer_->show(view_);
+  playing() ? viewer_->change(view_, span_) : viewer_->show(view_);
+}
+
+void Player::setSpan(const Span& span) {
+  if (span.first == span_.first && span.last == span_.last) return;
+  span_ = span;
+  if (playing()) viewer_->change(view_, span_);
 }
 
 void Player::setLoop(bool loop) {

@@ -24,6 +24,8 @@ class Player : public QObject {
   /// What is shown at the playhead. Asks for a new picture only if something differs.
   void setView(const View& view);
   const View& view() const { return view_; }
+  /// In and out: while playing, what it goes round in.
+  void setSpan(const Span& span);
   void setLoop(bool loop);
   bool loop() const { return loop_; }
 

@@ -54,10 +54,18 @@ void Viewer::play(const View& view, const Span& span, bool loop, double speed) {
   changed_.notify_all();
 }
 
-void Viewer::change(const View& view) {
+void Viewer::change(const View& view, const Span& span) {
   const std::scoped_lock lock(mutex_);
   if (!run_) return;
+  const double steps = stepsNow(*run_);
+  const auto whole = static_cast<std::int64_t>(steps);
+  const std::int64_t shown = std::clamp(frameAt(*run_, whole), span.first, span.last) - span.first;
   run_->view = view;
+  // Steps go on being counted from the beginning of the run, whatever the rate is now.
+  run_->begun = Clock::now() - std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(
+                                   steps / (view.piece.rate.toDouble() * std::abs(run_->speed))));
+  run_->span = span;
+  run_->offset = run_->speed < 0 ? shown + whole : shown - whole;
   run_->next = static_cast<std::int64_t>(std::ceil(stepsNow(*run_)));
   run_->ended = false;
   ++runNumber_;

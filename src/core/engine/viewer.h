@@ -53,8 +53,9 @@ class Viewer {
   void play(const View& view, const Span& span, bool loop, double speed);
   /// The newest picture that is due, if one has become due since the last call.
   std::optional<Shown> takeDue();
-  /// While playing: goes on with another chain or size.
-  void change(const View& view);
+  /// While playing: goes on with another chain, size or piece, over another span; from the frame that it is at, or the
+  /// nearest one of the span.
+  void change(const View& view, const Span& span);
   /// False once a run over a span without loop has come to its end.
   bool playing() const;
   void halt();

@@ -66,8 +66,8 @@ MomentReads ChainReads::at(double position) const {
       reads.least += reach.least, reads.most += reach.most;
     }
     if (in.endless) continue;
-    // Nearest goes over an end from half a frame on, in-betweens from any part of one. But where the last frame is held,
-    // nothing is seen of it as long as that frame lasts.
+    // Nearest goes over an end from half a frame on, in-betweens from any part of one. But where the last frame is
+    // held, nothing is seen of it as long as that frame lasts.
     const double slack = map.inBetween() == InBetween::Nearest ? 0.5 - sameFrame : sameFrame;
     const auto last = static_cast<double>(in.length - 1);
     reads.before = reads.before || reads.least < -slack - sameFrame;

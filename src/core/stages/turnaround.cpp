@@ -134,10 +134,12 @@ class Turnaround : public StageKind {
 }  // namespace
 
 Round roundOf(const StageValues& values, const VideoDescription& in) {
+  // A period is a number of pictures like any other: far below what 32 bits hold.
+  constexpr std::int64_t longest = 1 << 29;
   Round round;
   round.first = std::clamp<std::int64_t>(wholeFrames(values[SkipStart], in.rate), 0, in.length - 1);
-  round.last =
-      std::clamp<std::int64_t>(in.length - 1 - wholeFrames(values[SkipEnd], in.rate), round.first, in.length - 1);
+  round.last = std::clamp<std::int64_t>(in.length - 1 - wholeFrames(values[SkipEnd], in.rate), round.first,
+                                        std::min(in.length - 1, round.first + longest - 1));
   return round;
 }
 
