@@ -68,7 +68,6 @@ ChartState Bench::chartState() const {
   state.reads = reads_;
   state.frame = frame_;
   state.span = span();
-  state.outside = !outside_.empty();
   state.title = tr("Time Chart · output → source");
   const auto stage = paceStage();
   if (!stage || !footage_) {
@@ -81,8 +80,7 @@ ChartState Bench::chartState() const {
   ChartPace shown{pace(),
                   {},
                   slowestCleanSpeed(in.rate, piece_.rate),
-                  static_cast<InBetween>(std::get<std::size_t>(chain[*stage].values[between])),
-                  in.rate};
+                  static_cast<InBetween>(std::get<std::size_t>(chain[*stage].values[between]))};
   for (const PaceSpan& span : shown.setting.spans) shown.looks.push_back(lookOf(span.speed, in.rate, piece_.rate));
   if (paceTellsOutputTime(*stage)) {
     state.pace = std::move(shown);
@@ -208,6 +206,7 @@ void Bench::typePace(const QString& question, const QString& text, const QString
            {}});
     select(1);
   }
+  if (fillAction_->isChecked()) fillAction_->trigger();
   if (!chartState().pace) select(*paceStage() + 1);
   chart_->plot()->prompt(question, text, name, std::move(edit));
 }

@@ -1,5 +1,4 @@
 // The Time Chart: how it is drawn.
-#include <QElapsedTimer>
 #include <QPainter>
 #include <cmath>
 
@@ -41,11 +40,8 @@ void ChartPlot::paintEvent(QPaintEvent*) {
     stale_ = true;
   }
   if (stale_) {
-    QElapsedTimer timer;
-    timer.start();
     QPainter painter(&drawn_);
     drawAll(painter);
-    drawingTime_ = static_cast<double>(timer.nsecsElapsed()) / 1e6;
     stale_ = false;
   }
   QPainter painter(this);

@@ -48,8 +48,6 @@ class ChartPlot : public QWidget {
   QRectF remedyRect() const { return remedyRect_; }
   /// A point of the line at the playhead.
   QPointF playheadPoint() const;
-  /// How long the last drawing of everything took, in milliseconds.
-  double drawingTime() const { return drawingTime_; }
 
   /// A field on the chart to type a number into, with what it would do. `edit`: the Pace that a text stands for.
   using TypedEdit = std::function<std::optional<PaceSetting>(const QString& text)>;
@@ -125,7 +123,6 @@ class ChartPlot : public QWidget {
   const SmallPictures* pictures_ = nullptr;
   QPixmap drawn_;
   bool stale_ = true;
-  double drawingTime_ = 0;
   QRectF remedyRect_;
   Hold hold_, hover_;
   QPointF pressed_;

@@ -20,7 +20,6 @@ struct ChartPace {
   std::vector<SpanLook> looks;  ///< of its spans
   Rational clean = 1;           ///< the slowest clean speed
   InBetween inBetween = InBetween::Nearest;
-  Rational incomingRate = 25;
 
   friend bool operator==(const ChartPace&, const ChartPace&) = default;
 };
@@ -32,7 +31,6 @@ struct ChartState {
   std::optional<ChartPace> pace;            ///< none: the chart is only looked at
   std::int64_t frame = 0;                   ///< of the piece, at the playhead
   Span span;                                ///< in and out
-  bool outside = false;                     ///< some picture of it reads outside the clip
   QString title;                            ///< what is shown
   QString remark;                           ///< why it cannot be edited
   bool follows = true;                      ///< the playhead is of what is shown

@@ -48,9 +48,8 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   row->addWidget(fit);
   row->addSpacing(14);
   const auto pair = [&](const QString& words, QPushButton*(&buttons)[2]) {
-    QLabel* label = nullptr;
     if (!words.isEmpty()) {
-      label = new QLabel(words);
+      auto* label = new QLabel(words);
       label->setProperty("dim", true);
       row->addWidget(label);
       row->addSpacing(6);
@@ -62,11 +61,10 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
     }
     buttons[0]->setChecked(true);
     row->addSpacing(14);
-    return label;
   };
   pair({}, up_);
-  speedLabel_ = pair(tr("Speed keeps"), keeping_);
-  alongLabel_ = pair(tr("Marks slide along"), along_);
+  pair(tr("Speed keeps"), keeping_);
+  pair(tr("Marks slide along"), along_);
   row->addWidget(said_, 1);
   auto* rule = new QWidget;
   rule->setFixedHeight(1);

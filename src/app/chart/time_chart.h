@@ -26,7 +26,7 @@ class TimeChart : public QWidget {
   QPushButton* choice(const QString& words, const QString& help, const char* name);
 
   ChartPlot* plot_;
-  QLabel *title_, *said_, *speedLabel_, *alongLabel_;
+  QLabel *title_, *said_;
   QPushButton *mark_, *up_[2], *keeping_[2], *along_[2];
   QString remark_;
 };

@@ -23,11 +23,6 @@ Moment Piece::moment(std::int64_t picture) const {
   return at;
 }
 
-std::int64_t Piece::pictureAt(double position) const {
-  const double at = position / chainRate.toDouble() * rate.toDouble();
-  return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(at + 1e-6)), 0, length - 1);
-}
-
 Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescription& footage) {
   const VideoDescription video = videoAt(chain, chain.size(), footage);
   Piece piece;

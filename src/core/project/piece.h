@@ -21,8 +21,6 @@ struct Piece {
   /// The chain's moment that a picture shows. Past the chain's end: from its beginning again if it is endless, its last
   /// picture otherwise.
   Moment moment(std::int64_t picture) const;
-  /// The picture that is shown at a moment of the chain, in its pictures.
-  std::int64_t pictureAt(double chainPosition) const;
   friend bool operator==(const Piece&, const Piece&) = default;
 };
 
