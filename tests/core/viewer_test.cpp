@@ -126,23 +126,25 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
 TEST_F(ViewerTest, AShorterPieceIsGoneRoundInFromWhereItIs) {
   const Chain slow{*parseStage("pace:spans=4s@50%", 30)}, quick{*parseStage("pace:spans=1s@200%", 30)};
   View view{slow, 0, {128, 96}, pieceOf(slow, {}, footage->video())};
-  viewer->play(view, {0, 119}, true, 1);
+  // Two frames a second, so that the machine's own pace does not matter.
+  viewer->play(view, {0, 119}, true, 2.0 / 30);
   std::int64_t last = 0;
   ASSERT_TRUE(until([&] {
     if (auto due = viewer->takeDue()) last = due->view.frame;
-    return last >= 5;
+    return last >= 4;
   }));
   view.chain = quick;
   view.piece = pieceOf(quick, {}, footage->video());
-  viewer->change(view, {0, 29});
+  viewer->change(view, {0, 7});
   std::vector<std::int64_t> seen;
   ASSERT_TRUE(until([&] {
     if (auto due = viewer->takeDue(); due && due->view.chain == quick) seen.push_back(due->view.frame);
-    return seen.size() > 4 && seen.back() < seen[seen.size() - 2];
+    return seen.size() > 1 && seen.back() < seen[seen.size() - 2];
   }));
-  // On from the frame that it was at, and round at the new end.
+  // On from the frame that it was at (two that were ready may come between), and round at the new end.
   EXPECT_GE(seen.front(), last);
-  EXPECT_LE(*std::max_element(seen.begin(), seen.end()), 29);
+  EXPECT_LE(seen.front(), last + 3);
+  EXPECT_LE(*std::max_element(seen.begin(), seen.end()), 7);
 }
 
 TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
