@@ -1,4 +1,6 @@
 // The Time Chart in the real window: a Pace made and changed by mouse and keys, and what is seen of it.
+#include <random>
+
 #include "app/dials/order_editor.h"
 #include "app/theme/theme.h"
 #include "bench_fixture.h"
@@ -408,6 +410,72 @@ TEST_F(ChartTest, WithATurnaroundThePaceIsEditedAlone) {
   type("50%");
   EXPECT_EQ(paceNow().length(), Rational(5, 2));
   EXPECT_EQ(pieceNow().length, 148);
+}
+
+/// Whatever hands do, a Pace stays one that can be saved, and every step can be taken back.
+TEST_F(ChartTest, RestlessHandsBreakNothing) {
+  openWithMarks();
+  const Project before = project();
+  const int steps = bench->document().undoStack().index();
+  std::mt19937 random(12);
+  const auto within = [&](int least, int most) { return std::uniform_int_distribution<>(least, most)(random); };
+  const auto anywhere = [&] {
+    const auto marks = static_cast<int>(paceNow().spans().size()) - 1;
+    if (chart().state().pace && within(0, 2) == 0) return chart().spanPoint(static_cast<std::size_t>(within(0, marks)));
+    if (chart().state().pace && marks > 0 && within(0, 1) == 0) {
+      const auto mark = static_cast<std::size_t>(within(0, marks - 1));
+      return within(0, 1) ? chart().markPoint(mark) : chart().glidePoint(mark, within(0, 1) == 1);
+    }
+    return QPointF(within(0, chart().width() - 1), within(0, chart().height() - 1));
+  };
+  const Qt::Key keys[] = {Qt::Key_M,      Qt::Key_Up,     Qt::Key_Down,   Qt::Key_BracketLeft, Qt::Key_BracketRight,
+                          Qt::Key_Delete, Qt::Key_Return, Qt::Key_Escape, Qt::Key_Left,        Qt::Key_Space,
+                          Qt::Key_F};
+  const char* const menu[] = {"Run this backwards",
+                              "Trim the start to the playhead",
+                              "Trim the end to the playhead",
+                              "Remove the span; what follows closes up",
+                              "Remove the mark",
+                              "Turnaround",
+                              "Time Field",
+                              "Step Rate"};
+  for (int i = 0; i < 250; ++i) {
+    switch (within(0, 6)) {
+      case 0:
+      case 1:
+      case 2:
+        drag(chart(), anywhere(), anywhere());
+        break;
+      case 3: {
+        const QPointF at = anywhere();
+        QWheelEvent wheel(at, chart().mapToGlobal(at), {}, {0, within(0, 1) ? 240 : -240}, Qt::NoButton,
+                          within(0, 1) ? Qt::ControlModifier : Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(&chart(), &wheel);
+        break;
+      }
+      case 4:
+        QTest::keyClick(&chart(), keys[within(0, static_cast<int>(std::size(keys)) - 1)]);
+        break;
+      case 5:
+        QTest::mouseDClick(&chart(), Qt::LeftButton, {}, anywhere().toPoint());
+        if (chart().openPrompt()) type(QString::number(within(-300, 300)) + (within(0, 1) ? "%" : "f"));
+        if (chart().openPrompt()) QTest::keyClick(chart().openPrompt()->field(), Qt::Key_Escape);
+        QTest::qWait(2);
+        break;
+      default:
+        if (within(0, 3) == 0) trigger(menu[within(0, static_cast<int>(std::size(menu)) - 1)]);
+        if (within(0, 1)) trigger("Undo " + undoText());
+    }
+    if (project().chain.size() > 4) trigger("Undo " + undoText());
+    for (const Stage& stage : project().chain) {
+      const auto read = parseStage(stageText(stage), 30);
+      ASSERT_TRUE(read) << stageText(stage) << ": " << read.error().message;
+      EXPECT_EQ(read->values, stage.values) << stageText(stage);
+    }
+    ASSERT_GE(pieceNow().length, 1);
+  }
+  bench->document().undoStack().setIndex(steps);
+  EXPECT_EQ(project(), before);
 }
 
 TEST_F(ChartTest, PlayingGoesOnWhileTheChartIsEdited) {
