@@ -303,6 +303,38 @@ TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {
   EXPECT_NEAR(chart().view().right, 2, 1e-9);
 }
 
+TEST_F(ChartTest, MarksSnapToThePlayheadAndTheChartIsPulledAlong) {
+  openWithMarks();
+  goTo(22);
+  const QPointF mark = chart().markPoint(0);
+  drag(chart(), mark, QPointF(chart().view().xOf(22 / 30.0) + 5, mark.y()));
+  EXPECT_EQ(paceNow().beginOf(1), Rational(22, 30));
+  const ChartView before = chart().view();
+  const QPointF from = before.area.center();
+  QTest::mousePress(&chart(), Qt::MiddleButton, {}, from.toPoint());
+  const QPointF to = from + QPointF(-80, 20);
+  QMouseEvent move(QEvent::MouseMove, to, chart().mapToGlobal(to), Qt::NoButton, Qt::MiddleButton, Qt::NoModifier);
+  QApplication::sendEvent(&chart(), &move);
+  QTest::mouseRelease(&chart(), Qt::MiddleButton, {}, to.toPoint());
+  EXPECT_NEAR(chart().view().xOf(1), before.xOf(1) - 80, 1);
+  EXPECT_NEAR(chart().view().yOf(1), before.yOf(1) + 20, 1);
+}
+
+TEST_F(ChartTest, WhatIsMixedInIsDotted) {
+  open(clip());
+  ASSERT_TRUE(trigger("Turnaround"));
+  QTest::mouseClick(&button("way=dissolve"), Qt::LeftButton);
+  stillFor(40);
+  // 15 of 60 frames dissolve: at 0.2 s the moment 1.7 s is mixed in.
+  EXPECT_EQ(pieceNow().length, 45);
+  const QImage shown = chart().grab().toImage();
+  int dots = 0;
+  for (double x = chart().view().xOf(0.15); x < chart().view().xOf(0.25); x += 1)
+    for (double y = chart().view().yOf(1.8); y < chart().view().yOf(1.6); y += 1)
+      dots += shown.pixelColor(static_cast<int>(x), static_cast<int>(y)).rgb() == theme::dim.rgb();
+  EXPECT_GT(dots, 10);
+}
+
 TEST_F(ChartTest, SpeedUpwardIsTheSameChart) {
   openWithMarks();
   QTest::mouseClick(&button("chartUp=speed"), Qt::LeftButton);
