@@ -177,16 +177,10 @@ void FlowMix::assembleTile(Picture& out, int plane, int tile) const {
   thread_local std::vector<Pixel> pixels;
   found.clear();
   pixels.resize(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
-  const auto stride = part.rowBytes / sizeof(Sample);
   std::uint32_t current = 0;
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x) {
-      constexpr int side = FrameLayout::blockSide;
-      const std::size_t at =
-          layout_.kind() == Layout::Rows
-              ? static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x)
-              : static_cast<std::size_t>(y / side) * stride +
-                    static_cast<std::size_t>(x / side * FrameLayout::blockSamples + y % side * side + x % side);
+      const std::size_t at = layout_.sampleInPart(plane, x, y);
       Pixel& pixel =
           pixels[static_cast<std::size_t>(y) * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)];
       pixel.weight = pairs ? pairWeights[at] : secondWeights[at];

@@ -112,16 +112,11 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
       const auto perTile = static_cast<std::size_t>(source_.partSamples(plane));
       list.resize(perTile * static_cast<std::size_t>(source_.tilesAcross()));
       using Weight = std::remove_reference_t<decltype(list[0])>;
-      const int side = FrameLayout::blockSide;
-      const auto stride = part.rowBytes / static_cast<std::size_t>(shape.format.bytesPerSample());
       for (int y = 0; y < part.height; ++y)
         for (int x = 0; x < padded; ++x) {
           const auto tile = static_cast<std::size_t>(x / part.width);
-          const auto at = source_.kind() == Layout::Rows
-                              ? static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x)
-                              : tile * perTile + static_cast<std::size_t>(y / side) * stride +
-                                    static_cast<std::size_t>(x % part.width / side * FrameLayout::blockSamples +
-                                                             y % side * side + x % side);
+          // In Rows there is one tile across.
+          const std::size_t at = tile * perTile + source_.sampleInPart(plane, x % part.width, y);
           list[at] = static_cast<Weight>(
               weights[static_cast<std::size_t>(y) * static_cast<std::size_t>(padded) + static_cast<std::size_t>(x)]);
         }
@@ -453,8 +448,6 @@ std::span<const std::uint32_t> GatherProgram::laneWeights(int plane, int tile, i
 std::vector<float> GatherProgram::sourceWeights(int source) const {
   const Size size = source_.shape().size;
   const TilePlane& part = source_.plane(0);
-  const auto stride = part.rowBytes / static_cast<std::size_t>(source_.shape().format.bytesPerSample());
-  constexpr int side = FrameLayout::blockSide;
   std::vector<float> weights(static_cast<std::size_t>(size.width) * static_cast<std::size_t>(size.height));
   for (int tile = 0; tile < source_.tiles(); ++tile) {
     const int left = tile % source_.tilesAcross() * part.width, top = tile / source_.tilesAcross() * part.height;
@@ -463,11 +456,7 @@ std::vector<float> GatherProgram::sourceWeights(int source) const {
     const auto ofLane = pairs ? std::span<const std::uint32_t>() : laneWeights(0, tile, source);
     for (int y = 0; y < std::min(part.height, size.height - top); ++y)
       for (int x = 0; x < std::min(part.width, size.width - left); ++x) {
-        const std::size_t at =
-            source_.kind() == Layout::Rows
-                ? static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x)
-                : static_cast<std::size_t>(y / side) * stride +
-                      static_cast<std::size_t>(x / side * FrameLayout::blockSamples + y % side * side + x % side);
+        const std::size_t at = source_.sampleInPart(0, x, y);
         const std::uint32_t weight = !pairs ? ofLane[at] : source == 0 ? wholeWeight - ofPairs[at] : ofPairs[at];
         weights[static_cast<std::size_t>(top + y) * static_cast<std::size_t>(size.width) +
                 static_cast<std::size_t>(left + x)] = static_cast<float>(weight) / static_cast<float>(wholeWeight);

@@ -37,6 +37,7 @@ FrameLayout::FrameLayout(const PictureShape& shape, Layout kind) : shape_(shape)
     plane.offset = bytes_;
     const auto rowSamples = static_cast<std::size_t>(plane.width);
     plane.rowBytes = kind == Layout::Rows ? roundedUp(rowSamples * sampleBytes) : rowSamples * sampleBytes * blockSide;
+    plane.stride = plane.rowBytes / sampleBytes;
     bytes_ += partBytes(p);
   }
 }

@@ -18,6 +18,7 @@ struct TilePlane {
   int width = 0, height = 0;  ///< in samples; the last tiles hang over the plane's edge
   std::size_t offset = 0;     ///< in bytes, from the tile's beginning
   std::size_t rowBytes = 0;   ///< Rows: between two rows. Blocks: between two rows of blocks
+  std::size_t stride = 0;     ///< the same in samples
 };
 
 /// Frames are cut into equal tiles, each with its part of every plane, so that a part that will not be read any more
@@ -44,6 +45,13 @@ class FrameLayout {
   std::size_t partBytes(int plane) const;
   /// Samples of a plane's part of a tile, those between rows included.
   int partSamples(int plane) const;
+  /// Which of them the sample at x, y of the part is.
+  std::size_t sampleInPart(int plane, int x, int y) const {
+    const std::size_t stride = this->plane(plane).stride;
+    if (kind_ == Layout::Rows) return static_cast<std::size_t>(y) * stride + static_cast<std::size_t>(x);
+    return static_cast<std::size_t>(y / blockSide) * stride +
+           static_cast<std::size_t>(x / blockSide * blockSamples + y % blockSide * blockSide + x % blockSide);
+  }
 
   /// A plane's part of a tile out of a picture and into one: as much of it as lies in the picture. `part` is where the
   /// plane's part begins, TilePlane::offset included.
