@@ -429,6 +429,10 @@ TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
   EXPECT_TRUE(until([&] { return finding.text().contains(" 1.0 ×") || finding.text().contains(" 0.9 ×"); }))
       << finding.text().toStdString();
   EXPECT_EQ(chain().tiles().back().lines[1], "a loop");
+  // Where there is none better, what was measured is said again.
+  QTest::mouseClick(&button("find-a-loop"), Qt::LeftButton);
+  EXPECT_EQ(finding.text(), "looking for a loop…");
+  EXPECT_TRUE(until([&] { return finding.text().startsWith("Seam:"); })) << finding.text().toStdString();
 }
 
 TEST_F(ChartTest, WithATurnaroundThePaceIsEditedAlone) {
@@ -442,6 +446,13 @@ TEST_F(ChartTest, WithATurnaroundThePaceIsEditedAlone) {
   type("50%");
   EXPECT_EQ(paceNow().length(), Rational(5, 2));
   EXPECT_EQ(pieceNow().length, 148);
+  // On the way back the playhead stands where the Pace is read, and a mark falls there: picture 148 − 100 of it.
+  goTo(100);
+  EXPECT_EQ(chart().state().frame, 48);
+  QTest::keyClick(&picture(), Qt::Key_M);
+  const PaceCurve marked = paceNow();
+  ASSERT_EQ(marked.spans().size(), 4u);
+  EXPECT_TRUE(marked.beginOf(1) == Rational(48, 30) || marked.beginOf(2) == Rational(48, 30));
 }
 
 /// Whatever hands do, a Pace stays one that can be saved, and every step can be taken back.

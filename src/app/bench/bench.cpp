@@ -72,15 +72,15 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   middle->addWidget(stage_, 1);
   middle->addWidget(scroll);
   middle->setContentsMargins(0, 0, 0, 0);
-  upper_ = new QWidget;
-  upper_->setLayout(middle);
+  auto* upper = new QWidget;  // picture and dials, above the chart
+  upper->setLayout(middle);
   chart_ = new TimeChart;
   smallPictures_ = new SmallPictureMaker(this);
   auto* split = new QSplitter(Qt::Vertical);
   split->setObjectName("chartSplit");
   split->setChildrenCollapsible(false);
   split->setHandleWidth(4);
-  split->addWidget(upper_);
+  split->addWidget(upper);
   split->addWidget(chart_);
   split->setStretchFactor(0, 5);
   split->setStretchFactor(1, 3);
@@ -153,7 +153,7 @@ void Bench::connectViews() {
   connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
     frame_ = frame;
     picture_->setState(pictureState());
-    chart_->setFrame(frame);
+    chart_->setFrame(chartFrame());
     refreshTransport();
   });
   connect(player_, &Player::stopped, this, &Bench::refreshTransport);

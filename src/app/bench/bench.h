@@ -106,6 +106,8 @@ class Bench : public QMainWindow {
   void act(const QString& action);
   /// Frames that enter the selected stage as frames of the footage, as nearly as whole pictures tell.
   std::int32_t footageFrame(std::int32_t frame) const;
+  /// The playhead in pictures of what the chart shows.
+  std::int64_t chartFrame() const;
   void refreshPicture();
   void refreshTransport();
   void refreshTitle();
@@ -146,7 +148,7 @@ class Bench : public QMainWindow {
   /// True if chart and chain tell the same time: nothing after the Pace moves pictures, and nothing before it.
   bool paceTellsOutputTime(std::size_t stage) const;
   void setPace(const PaceSetting& pace, const QString& name, const QString& mergeKey);
-  /// The playhead on the Pace's own output.
+  /// The playhead on the Pace's own output: another one than the piece's where later stages move pictures.
   Rational playhead() const;
   std::size_t spanInHand() const;
   std::optional<std::size_t> markInHand() const;
@@ -173,7 +175,6 @@ class Bench : public QMainWindow {
   LoopFinder* loops_;
   TimeChart* chart_;
   SmallPictureMaker* smallPictures_;
-  QWidget* upper_;  ///< picture and dials, above the chart
   QMenu* paceMenu_ = nullptr;
   Scrubber* scrubber_;
   Transport* transport_;
@@ -187,6 +188,7 @@ class Bench : public QMainWindow {
   std::size_t selected_ = 0;  ///< tile
   Piece piece_;               ///< of the project on its footage, and what it reads
   std::shared_ptr<const ChainReads> reads_;
+  std::shared_ptr<const ChainReads> readsInto_;  ///< of the stages before the selected one
   std::vector<OutsideRun> outside_;
   std::int64_t frame_ = 0;
   bool before_ = false;

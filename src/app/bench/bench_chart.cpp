@@ -58,6 +58,7 @@ void Bench::connectFindings() {
     apply(setValues(document_->project(), *stage, withRound(turned.values, loop->round, videoInto(*stage)),
                     "Find a loop"));
     document_->endGesture();
+    refreshSeam();  // where nothing better was found, nothing has changed
     say(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
             .arg(loop->round.first)
             .arg(loop->round.last)

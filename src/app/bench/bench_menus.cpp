@@ -33,6 +33,7 @@ void Bench::buildMenus() {
   recent_ = project->addMenu(tr("Open recent"));
   connect(recent_, &QMenu::aboutToShow, this, &Bench::fillRecent);
   QMenu* demos = project->addMenu(tr("Demonstrations"));
+  const QString demoPlace = demoFolder();
   // By what they show, not by their files' names.
   for (const auto& [name, what] : {std::pair{"gather", tr("A vessel twisted by a Time Field")},
                                    {"racing", tr("Racing between three details")},
@@ -41,7 +42,7 @@ void Bench::buildMenus() {
                                    {"replay", tr("Rewind and replay")},
                                    {"minute", tr("A minute in seven seconds, at eight frames a second")},
                                    {"tongs", tr("Four drawings in a written order")}})
-    if (const QString file = demoFolder() + "/" + name + ".molten"; QFileInfo::exists(file))
+    if (const QString file = demoPlace + "/" + name + ".molten"; !demoPlace.isEmpty() && QFileInfo::exists(file))
       add(demos, what, {}, [this, file] { openPath(file); });
   project->addSeparator();
   add(project, tr("Save"), QKeySequence::Save, [this] { save(); });

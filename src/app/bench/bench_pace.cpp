@@ -102,6 +102,7 @@ ChartState Bench::chartState() const {
   state.piece = pieceOf(alone, {}, in);
   state.span = {0, state.piece.length - 1};
   state.pace = std::move(shown);
+  state.frame = (playhead() * state.piece.rate + Rational(1, 2)).floor();
   state.follows = false;
   return state;
 }
@@ -132,7 +133,23 @@ void Bench::setPace(const PaceSetting& setting, const QString& name, const QStri
 }
 
 Rational Bench::playhead() const {
-  return Rational(frame_) / piece_.rate;
+  const auto stage = paceStage();
+  if (!footage_ || !stage || paceTellsOutputTime(*stage)) return Rational(frame_) / piece_.rate;
+  // Down through the stages after it, to the picture of the Pace that is seen.
+  const Chain& chain = document_->project().chain;
+  const Chain after(chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1, chain.end());
+  const auto maps = timeMaps(after, videoInto(*stage + 1));
+  Moment at = piece_.moment(frame_);
+  for (std::size_t k = maps.size(); k-- > 0;) {
+    const Position read = maps[k]->readAt(at).first;
+    at = {read.whole + static_cast<std::int64_t>(std::floor(read.rest + 0.5)), 0};
+  }
+  return std::clamp(at.seconds(piece_.chainRate), Rational(0), pace().curve().length());
+}
+
+std::int64_t Bench::chartFrame() const {
+  const ChartState& shown = chart_->plot()->state();
+  return shown.follows ? frame_ : (playhead() * shown.piece.rate + Rational(1, 2)).floor();
 }
 
 std::size_t Bench::spanInHand() const {

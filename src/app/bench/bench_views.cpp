@@ -185,7 +185,10 @@ void Bench::refreshDials() {
   const Project& project = document_->project();
   const bool output = footage_ && selected_ == project.chain.size() + 1;
   dialsPages_->setCurrentIndex(output ? 1 : 0);
+  readsInto_.reset();
   if (const auto stage = selectedStage()) {
+    readsInto_ = std::make_shared<ChainReads>(
+        Chain(project.chain.begin(), project.chain.begin() + static_cast<std::ptrdiff_t>(*stage)), video());
     dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate);
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
@@ -211,7 +214,7 @@ void Bench::refreshDials() {
   if (piece_.endless) lines << tr("One round of a loop: after the last picture comes the first.");
   if (const QString outside = outsideSentence(); !outside.isEmpty()) lines << outside;
   lines << tr("Size and kind of file are chosen when rendering (Ctrl+R).");
-  outputDials_->show(piece_, video().rate, lines.join('\n'));
+  outputDials_->showPiece(piece_, video().rate, lines.join('\n'));
 }
 
 /// How well a loop closes at the selected stage, if that is one that makes a loop.
@@ -231,11 +234,8 @@ void Bench::act(const QString& action) {
 }
 
 std::int32_t Bench::footageFrame(std::int32_t frame) const {
-  const auto stage = selectedStage();
-  if (!footage_ || !stage) return frame;
-  const Chain& chain = document_->project().chain;
-  const ChainReads reads({chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage)}, video());
-  const auto at = static_cast<std::int64_t>(std::floor(reads.at(frame).now + 0.5));
+  if (!footage_ || !readsInto_) return frame;
+  const auto at = static_cast<std::int64_t>(std::floor(readsInto_->at(frame).now + 0.5));
   return static_cast<std::int32_t>(std::clamp<std::int64_t>(at, 0, footage_->clock().frameCount() - 1));
 }
 
@@ -324,7 +324,7 @@ void Bench::seek(std::int64_t frame) {
   if (!footage_) return;
   player_->stop();
   frame_ = std::clamp<std::int64_t>(frame, 0, length() - 1);
-  chart_->setFrame(frame_);
+  chart_->setFrame(chartFrame());
   refreshPicture();
   refreshTransport();
 }

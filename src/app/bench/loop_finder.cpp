@@ -26,15 +26,22 @@ LoopFinder::~LoopFinder() {
   cancel();
 }
 
-void LoopFinder::cancel() {
+void LoopFinder::stopWork() {
   ++call_;
   soon_.stop();
   thread_ = {};
 }
 
+void LoopFinder::cancel() {
+  stopWork();
+  footage_.reset();
+  chain_.clear();
+  known_.reset();
+}
+
 /// The work before is called off; it looks at small pictures and ends within one of them.
 void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work) {
-  cancel();
+  stopWork();
   thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
 }
 
@@ -50,6 +57,8 @@ void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Ch
 }
 
 void LoopFinder::find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage) {
+  // A measurement that this calls off is made anew when it is asked for again.
+  cancel();
   begin([this, footage, chain, stage](std::stop_token stop, std::uint64_t call) {
     auto loop = findLoop(footage, chain, stage, stop);
     inbox_.post([this, call, loop] {

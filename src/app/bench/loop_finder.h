@@ -21,6 +21,7 @@ class LoopFinder : public QObject {
   /// Measures soon, when nothing newer is asked for. Measuring what was measured last gives what is known at once.
   void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain);
   void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage);
+  /// Calls off what goes on, and forgets what was measured.
   void cancel();
 
  signals:
@@ -29,6 +30,7 @@ class LoopFinder : public QObject {
 
  private:
   void begin(std::function<void(std::stop_token, std::uint64_t)> work);
+  void stopWork();
 
   Mailbox inbox_;
   std::uint64_t call_ = 0;

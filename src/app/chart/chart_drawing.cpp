@@ -359,7 +359,6 @@ void ChartPlot::drawSpanLabels(QPainter& painter) const {
 }
 
 void ChartPlot::drawPlayhead(QPainter& painter) const {
-  if (!state_.follows) return;
   const double x = std::floor(view_.xOf(static_cast<double>(state_.frame) / state_.piece.rate.toDouble())) + 0.5;
   if (x < view_.area.left() - 1 || x > view_.area.right() + 1) return;
   painter.setPen(QPen(theme::now, 1));

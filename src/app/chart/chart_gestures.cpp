@@ -47,7 +47,7 @@ ChartPlot::Hold ChartPlot::holdAt(const QPointF& point) const {
       return {Grip::Bend, *mark_};
   }
   if (best.grip == Grip::Mark) return best;
-  if (up_ == ChartUp::Source && state_.follows && near(playheadPoint())) return {Grip::LineUp, 0};
+  if (up_ == ChartUp::Source && near(playheadPoint())) return {Grip::LineUp, 0};
   if (gutter().contains(point)) return {up_ == ChartUp::Source ? Grip::Slip : Grip::None, 0};
   if (point.y() > view_.area.bottom()) return {Grip::Scrub, 0};
   const PaceCurve curve = state_.pace->setting.curve();

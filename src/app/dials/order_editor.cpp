@@ -2,6 +2,7 @@
 
 #include <QKeyEvent>
 #include <QMouseEvent>
+#include <QPaintEvent>
 #include <QPainter>
 #include <QWheelEvent>
 #include <algorithm>
@@ -112,10 +113,11 @@ void OrderEditor::drawPicture(QPainter& painter, const QRectF& box, std::int32_t
   painter.drawImage(QRectF(box.center() - QPointF(shown.width(), shown.height()) / 2, shown), image);
 }
 
-void OrderEditor::paintEvent(QPaintEvent*) {
+void OrderEditor::paintEvent(QPaintEvent* event) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   for (std::size_t i = 0; i < order_.size(); ++i) {
+    if (!tileRect(i).intersects(event->rect())) continue;
     const QRectF tile = tileRect(i), picture(tile.topLeft(), QSizeF(pictureWidth, pictureHeight));
     drawPicture(painter, picture, order_[i].first);
     painter.setBrush(Qt::NoBrush);

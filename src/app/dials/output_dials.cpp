@@ -95,7 +95,7 @@ OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
   connect(length_, &QLineEdit::editingFinished, this, &OutputDials::lengthTyped);
 }
 
-void OutputDials::show(const Piece& piece, Rational footageRate, const QString& content) {
+void OutputDials::showPiece(const Piece& piece, Rational footageRate, const QString& content) {
   piece_ = piece;
   const bool own = !(piece.rate == footageRate);
   footageRate_->setChecked(!own);

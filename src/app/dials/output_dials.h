@@ -18,7 +18,7 @@ class OutputDials : public QWidget {
  public:
   explicit OutputDials(QWidget* parent = nullptr);
   /// `words`: what else is worth knowing.
-  void show(const Piece& piece, Rational footageRate, const QString& words);
+  void showPiece(const Piece& piece, Rational footageRate, const QString& words);
 
  signals:
   void rateChosen(std::optional<Rational> rate);       ///< none: the footage's

@@ -8,11 +8,6 @@ namespace {
 
 constexpr std::int64_t mostLooked = 20'000;
 
-/// Pictures that begin before an end.
-std::int64_t picturesBefore(Rational pictures) {
-  return std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
-}
-
 }  // namespace
 
 Moment Piece::moment(std::int64_t picture) const {

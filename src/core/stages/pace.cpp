@@ -13,15 +13,9 @@ namespace {
 enum Parameter : std::size_t { From, Spans, PastEnds, Between };
 static_assert(From == paceFrom && Spans == paceSpans);
 
-/// Pictures that begin before an end.
-std::int64_t picturesBefore(Rational end, Rational rate) {
-  const Rational pictures = end * rate;
-  return std::max<std::int64_t>(1, pictures.part() == Rational(0) ? pictures.floor() : pictures.floor() + 1);
-}
-
 VideoDescription paced(const VideoDescription& in, const PaceCurve& curve) {
   VideoDescription out = in;
-  out.length = picturesBefore(curve.length(), in.rate);
+  out.length = picturesBefore(curve.length() * in.rate);
   out.endless = false;
   return out;
 }

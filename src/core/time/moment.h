@@ -1,6 +1,7 @@
 #pragma once
 // Moments as positions among the pictures of a video.
 
+#include <algorithm>
 #include <cstdint>
 
 #include "core/time/rational.h"
@@ -19,6 +20,11 @@ struct Moment {
   Rational seconds(Rational rate) const { return (Rational(whole) + rest) / rate; }
   friend bool operator==(const Moment&, const Moment&) = default;
 };
+
+/// Pictures that begin before an end, which is given as a position in pictures; at least one.
+inline std::int64_t picturesBefore(Rational end) {
+  return std::max<std::int64_t>(1, end.part() == Rational(0) ? end.floor() : end.floor() + 1);
+}
 
 /// A position that went through floating point: `whole` + `rest` pictures; may lie outside the video.
 struct Position {
