@@ -44,67 +44,6 @@ const FrameTable& frames(Layout layout) {
   return table;
 }
 
-/// Fields that no stage has yet, for measuring: 0…1 over the picture, ±1 s.
-class BenchMap : public TimeMap {
- public:
-  using Field = double (*)(double, double);
-  explicit BenchMap(Field field) : TimeMap({shape1080().size, 1, 60, ring}), field_(field) {}
-  void displacements(const PlaneSites& sites, int row, std::span<double> out) const override {
-    const double y = sites.y0 + row * sites.stepY;
-    for (std::size_t i = 0; i < out.size(); ++i)
-      out[i] = 60 * (2 * field_(sites.x0 + static_cast<double>(i) * sites.stepX, y) - 1);
-  }
-  Reach reach() const override { return {-60, 60}; }
-  PastTheEnds pastTheEnds() const override { return PastTheEnds::Wrap; }
-
- private:
-  Field field_;
-};
-
-class BenchKind : public StageKind {
- public:
-  explicit BenchKind(BenchMap::Field field) : field_(field) {}
-  const StageDescription& description() const override {
-    static const StageDescription none;
-    return none;
-  }
-  std::unique_ptr<TimeMap> timeMap(const StageValues&, const VideoDescription&) const override {
-    return std::make_unique<BenchMap>(field_);
-  }
-  std::string summary(const StageValues&, const VideoDescription&) const override { return {}; }
-  std::vector<StageNote> notes(const StageValues&, const VideoDescription&, Rational) const override {
-    return {};
-  }
-
- private:
-  BenchMap::Field field_;
-};
-
-double radial(double x, double y) {
-  return std::hypot(x - 960, y - 540) / 1102;
-}
-
-/// Smooth gradient noise, a feature every 480 pixels (a quarter of the width), stretched to its whole range.
-double noise(double x, double y) {
-  const auto slope = [](int ix, int iy) {
-    const auto mixed = static_cast<std::uint32_t>(ix) * 374761393u + static_cast<std::uint32_t>(iy) * 668265263u;
-    return ((mixed ^ mixed >> 13) * 1274126177u >> 8) * 6.283185307 / 16777216;
-  };
-  x /= 480, y /= 480;
-  const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
-  const double fx = x - ix, fy = y - iy;
-  const auto corner = [&](int cx, int cy) {
-    const double angle = slope(ix + cx, iy + cy);
-    return std::cos(angle) * (fx - cx) + std::sin(angle) * (fy - cy);
-  };
-  const auto smooth = [](double t) { return t * t * t * (t * (6 * t - 15) + 10); };
-  const double sx = smooth(fx), sy = smooth(fy);
-  const double top = corner(0, 0) * (1 - sx) + corner(1, 0) * sx, bottom = corner(0, 1) * (1 - sx) + corner(1, 1) * sx;
-  return std::clamp(0.5 + 0.75 * (top * (1 - sy) + bottom * sy), 0.0, 1.0);
-}
-
-const BenchKind roundKind(radial), noisyKind(noise);
-
 void copyWholeFrames(benchmark::State& state) {
   static const std::vector<Picture> pictures = [] {
     std::vector<Picture> made;
@@ -151,14 +90,14 @@ BENCHMARK_CAPTURE(assembleStage, slantedBlend,
                   "time-field:back=1s,ahead=1s,start=0x0,end=1x1,past-the-ends=wrap,in-between=blend")
     ->Unit(benchmark::kMillisecond);
 
-void assembleRound(benchmark::State& state) {
-  assemble(state, {newStage(roundKind)});
-}
-BENCHMARK(assembleRound)->Unit(benchmark::kMillisecond);
-void assembleNoise(benchmark::State& state) {
-  assemble(state, {newStage(noisyKind)});
-}
-BENCHMARK(assembleNoise)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleStage, radial, "time-field:shape=radial,outer=102%,back=1s,ahead=1s,past-the-ends=wrap")
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleStage, sweep, "time-field:shape=sweep,back=1s,ahead=1s,past-the-ends=wrap")
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleStage, noise, "time-field:shape=noise,scale=45%,detail=1,back=1s,ahead=1s,past-the-ends=wrap")
+    ->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(assembleStage, dithered, "time-field:back=1s,ahead=1s,dither=1f,past-the-ends=wrap")
+    ->Unit(benchmark::kMillisecond);
 
 /// What a frame costs on its way from the decoder into memory.
 void storeFrame(benchmark::State& state, Layout layout) {
@@ -176,16 +115,26 @@ BENCHMARK_CAPTURE(storeFrame, rows, Layout::Rows)->Unit(benchmark::kMillisecond)
 BENCHMARK_CAPTURE(storeFrame, blocks, Layout::Blocks)->Unit(benchmark::kMillisecond);
 
 /// What a moved handle costs before anything is assembled; on all cores.
-void compileField(benchmark::State& state) {
-  double x = 0;
+void compileField(benchmark::State& state, const char* stage) {
+  const std::string text = stage;
+  double back = 1;
   for (auto _ : state) {
-    Stage stage = *parseStage("time-field:back=1s,ahead=1s,end=1x1", 60);
-    stage.values[0] = Place{x += 0.0001, 0};
-    const ChainPlan plan({stage}, shape1080(), FrameClock::constant(60, ring), shape1080().size, 1);
+    const Chain chain = {*parseStage(text + ",back=" + std::to_string(back += 0.0001), 60)};
+    const ChainPlan plan(chain, shape1080(), FrameClock::constant(60, ring), shape1080().size, 1);
     benchmark::DoNotOptimize(plan.program({60, 0}));
   }
 }
-BENCHMARK(compileField)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(compileField, linear, "time-field:ahead=1s,end=1x1")->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(compileField, radial, "time-field:ahead=1s,shape=radial")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(compileField, sweep, "time-field:ahead=1s,shape=sweep")->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(compileField, noise, "time-field:ahead=1s,shape=noise,detail=4")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
+BENCHMARK_CAPTURE(compileField, dithered, "time-field:ahead=1s,dither=1f")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime();
 
 }  // namespace
 

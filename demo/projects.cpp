@@ -40,6 +40,37 @@ const std::vector<Written>& projects() {
        "gather.mp4",
        {"turnaround:way=wrap", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"},
        24},
+      // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.
+      {"twist",
+       "gather.mp4",
+       {"time-field:start=0.45x0.79,end=0.45x0.24,back=1.2s,ahead=0.3s,response=0x0+0.25x0.06+0.75x0.94+1x1,"
+        "combine=masked-by,second-shape=radial,second-centre=0.45x0.52,second-inner=55%,second-outer=22%,"
+        "past-the-ends=wrap,in-between=flow"}},
+      {"melt",
+       "gather.mp4",
+       {"time-field:shape=noise,scale=26%,detail=1.6,seed=4,combine=multiply,second-shape=linear,"
+        "second-start=0.5x0.2,second-end=0.5x0.75,flip,back=2.6s,past-the-ends=bounce,in-between=blend"}},
+      {"glass-steps",
+       "trolley.mp4",
+       {"time-field:start=0.08x0.2,end=0.92x0.8,steps=9,back=1.5s,ahead=0.5s,past-the-ends=bounce"}},
+      {"rings",
+       "gather.mp4",
+       {"time-field:shape=radial,centre=0.45x0.55,inner=6%,outer=78%,repeat=4,mirror,back=0.9s,past-the-ends=bounce,"
+        "in-between=flow"}},
+      // The bottles in the middle are held; what is beside them is drawn out to where it is now.
+      {"accordion",
+       "trolley.mp4",
+       {"time-field:shape=linear,start=0.67x0.5,end=1x0.5,combine=lighten,second-shape=linear,second-start=0.3x0.5,"
+        "second-end=0x0.5,anchor=pinned,pinned-moment=2s,let-go=6s,ease-out=1.5s,in-between=flow"}},
+      {"clouds",
+       "trolley.mp4",
+       {"time-field:shape=noise,scale=55%,detail=3,evolution=0.35,seed=11,back=1.2s,ahead=0.4s,dither=1f,"
+        "past-the-ends=bounce,in-between=blend"}},
+      // The line turns as it grows.
+      {"growing",
+       "gather.mp4",
+       {"time-field:start=0.1x0.5@0s+0.5x0@3s~ease+0.9x0.5@6.5s~ease,end=0.9x0.5@0s+0.5x1@3s~ease+0.1x0.5@6.5s~ease,"
+        "back=0s@0s+0.4s@2s~ease+1.6s@6s~ease,past-the-ends=wrap,in-between=flow"}},
       {"tongs", "poses/poses-%05d.png", {"frame-order:order=0x4+1x3+2x2+3x6+2x2+1x2+0x3+3x2+0x6"}},
   };
   return all;

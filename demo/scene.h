@@ -36,6 +36,7 @@ struct Clip {
 
 Clip gather();
 Clip tour();
+Clip trolley();
 Clip poses();
 
 /// Writes the projects into the folder where the clips are. Says what goes wrong.

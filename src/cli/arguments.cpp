@@ -148,11 +148,10 @@ Status assign(Project& project, const std::string& text, Rational rate) {
   for (Stage& stage : project.chain) {
     const StageDescription& described = stage.kind->description();
     if (described.id != id || wanted-- > 0) continue;
-    auto parsed = parseStage(id + ":" + text.substr(dot + 1), rate);
-    if (!parsed) return parsed.error();
-    const std::size_t i = parameterIndex(described, text.substr(dot + 1, equals - dot - 1));
-    stage.values[i] = parsed->values[i];
-    return {};
+    // Read as a stage of its own first, for its sentences about names.
+    if (auto parsed = parseStage(id + ":" + text.substr(dot + 1), rate); !parsed) return parsed.error();
+    return readValue(stage, parameterIndex(described, text.substr(dot + 1, equals - dot - 1)), text.substr(equals + 1),
+                     rate);
   }
   return Error{"The project has no stage \"" + text.substr(0, dot) + "\" to set."};
 }

@@ -7,6 +7,7 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
 #include "core/time/pace_text.h"
@@ -76,6 +77,7 @@ int run(const Arguments& a) {
   }
   for (const auto& text : a.assignments)
     if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
+  if (auto painted = readPaintings(project.chain); !painted) return say(Failed, painted.error());
   if (a.rate) project = setOutputRate(project, a.rate, (*footage)->video()).after;
   if (a.length) project.output.length = parseSeconds(*a.length, project.output.rate.value_or(rate));
   if (a.describe) {

@@ -12,26 +12,33 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+const char* unitName(Unit unit) {
+  static constexpr const char* names[] = {"", " s", " pictures a second", " frames", " %", " degrees"};
+  return names[static_cast<std::size_t>(unit)];
+}
+
 std::string rangeText(const ParameterDescription& p) {
   if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
     char text[96];
-    std::snprintf(text, sizeof text, "%g to %g%s", number->least, number->most,
-                  number->unit == Unit::Seconds     ? " s"
-                  : number->unit == Unit::PerSecond ? " pictures a second"
-                                                    : "");
+    const double times = number->unit == Unit::Percent ? 100 : 1;
+    std::snprintf(text, sizeof text, "%g to %g%s", number->least * times, number->most * times, unitName(number->unit));
     return text;
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
   if (std::holds_alternative<ToggleDescription>(p.kind)) return "on, off";
   if (std::holds_alternative<SpansDescription>(p.kind)) return "length@speed~glide~bend, joined by +; or whole";
   if (std::holds_alternative<OrderDescription>(p.kind)) return "frame or first-last, x hold, joined by +; or whole";
+  if (std::holds_alternative<CurveDescription>(p.kind)) return "points 0x0+0.3x0.7+1x1, or straight";
+  if (std::holds_alternative<FileDescription>(p.kind)) return "a path";
+  if (std::holds_alternative<PaintingDescription>(p.kind)) return "the path of a PNG";
   std::string all;
   for (const auto& choice : std::get<ChoicesDescription>(p.kind).choices) all += (all.empty() ? "" : ", ") + choice.id;
   return all;
 }
 
 std::string kindName(const ParameterDescription& p) {
-  static constexpr const char* names[] = {"number", "position", "toggle", "choice", "spans", "frames"};
+  static constexpr const char* names[] = {"number", "position", "toggle", "choice",  "spans",
+                                          "frames", "curve",    "file",   "painting"};
   return names[p.kind.index()];
 }
 
@@ -42,9 +49,8 @@ Json stageJson(const StageKind& kind) {
     Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
                    {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-      parameter["unit"] = number->unit == Unit::Seconds     ? "seconds"
-                          : number->unit == Unit::PerSecond ? "pictures a second"
-                                                            : "";
+      static constexpr const char* units[] = {"", "seconds", "pictures a second", "frames", "fraction", "degrees"};
+      parameter["unit"] = units[static_cast<std::size_t>(number->unit)];
       parameter["least"] = number->least;
       parameter["most"] = number->most;
     }

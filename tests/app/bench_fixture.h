@@ -22,6 +22,7 @@
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten::test {
 
@@ -118,7 +119,7 @@ class BenchTest : public ::testing::Test {
     return effect;
   }
 
-  double back() { return std::get<double>(project().chain[0].values[3]); }
+  double back() { return valueOf<double>(project().chain[0], "back"); }
 
   /// The number that the picture on the screen shows.
   int shownNumber() {

@@ -8,6 +8,7 @@
 
 #include "bench_fixture.h"
 #include "core/project/project_file.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -67,15 +68,15 @@ TEST_F(BenchTest, DraggedHandlesAreOneNamedStep) {
   addTimeField();
   const QPointF from = picture().toWidget({0.5, 1});
   drag(picture(), from, from + QPointF(-40, -120));
-  const Place end = std::get<Place>(project().chain[0].values[1]);
+  const Place end = valueOf<Place>(project().chain[0], "end");
   EXPECT_NEAR(end.x, 0.5 - 40 / (picture().toWidget({1, 0}).x() - picture().toWidget({0, 0}).x()), 0.01);
   EXPECT_LT(end.y, 0.9);
   EXPECT_TRUE(bench->document().undoStack().undoText().startsWith("End 0."));
   EXPECT_EQ(bench->document().undoStack().count(), 3);  // footage, stage, handle
   QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(std::get<Place>(project().chain[0].values[1]), (Place{0.5, 1}));
+  EXPECT_EQ(valueOf<Place>(project().chain[0], "end"), (Place{0.5, 1}));
   QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-  EXPECT_EQ(std::get<Place>(project().chain[0].values[1]), end);
+  EXPECT_EQ(valueOf<Place>(project().chain[0], "end"), end);
 }
 
 TEST_F(BenchTest, NumbersAreTypedDraggedAndSteppedWithUnits) {
@@ -151,7 +152,7 @@ TEST_F(BenchTest, AHandleIsDraggedWhilePlaying) {
   drag(picture(), picture().toWidget({0.5, 0}), picture().toWidget({0.2, 0.3}));
   QTest::qWait(200);
   EXPECT_TRUE(bench->player().playing());
-  EXPECT_NEAR(std::get<Place>(project().chain[0].values[0]).x, 0.2, 0.01);
+  EXPECT_NEAR(valueOf<Place>(project().chain[0], "start").x, 0.2, 0.01);
   QTest::keyClick(&picture(), Qt::Key_Space);
 }
 
@@ -195,9 +196,9 @@ TEST_F(BenchTest, TheChainIsWorkedByMouseAndKeys) {
   QTest::keyClick(&picture(), Qt::Key_D, Qt::ControlModifier);
   ASSERT_EQ(project().chain.size(), 2u);
   button("flip").click();
-  EXPECT_TRUE(std::get<bool>(project().chain[1].values[2]));
+  EXPECT_TRUE(valueOf<bool>(project().chain[1], "flip"));
   drag(chain(), chain().tileRect(2).center(), chain().tileRect(1).center() - QPoint(60, 0));
-  EXPECT_TRUE(std::get<bool>(project().chain[0].values[2]));
+  EXPECT_TRUE(valueOf<bool>(project().chain[0], "flip"));
   EXPECT_EQ(bench->document().undoStack().undoText(), "Move Time Field");
   QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().tileRect(1).topRight() + QPoint(-12, 12));
   EXPECT_FALSE(project().chain[0].on);

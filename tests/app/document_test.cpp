@@ -7,6 +7,7 @@
 
 #include "core/project/project_file.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -16,8 +17,9 @@ class DocumentTest : public ::testing::Test {
   DocumentTest() : document(autosaves()) { document.apply(addStage(document.project(), *findStageKind("time-field"))); }
 
   QString autosaves() const { return QString::fromStdString(folder / "autosave"); }
-  void setBack(double seconds) { document.apply(setValue(document.project(), 0, 3, seconds)); }
-  double back() const { return std::get<double>(document.project().chain[0].values[3]); }
+  std::size_t at(const char* id) const { return parameterIndex(document.project().chain[0].kind->description(), id); }
+  void setBack(double seconds) { document.apply(setValue(document.project(), 0, at("back"), seconds)); }
+  double back() const { return valueOf<double>(document.project().chain[0], "back"); }
   QStringList saved() const { return QDir(autosaves()).entryList({"*.molten"}, QDir::Files); }
 
   test::TempFolder folder;
@@ -43,12 +45,12 @@ TEST_F(DocumentTest, OneGestureIsOneStepTwoAreTwo) {
 TEST_F(DocumentTest, OtherValuesAndChoicesAreStepsOfTheirOwn) {
   const int before = document.undoStack().count();
   setBack(0.3);
-  document.apply(setValue(document.project(), 0, 4, 0.3));
-  document.apply(setValue(document.project(), 0, 5, std::size_t{1}));
-  document.apply(setValue(document.project(), 0, 5, std::size_t{2}));
+  document.apply(setValue(document.project(), 0, at("ahead"), 0.3));
+  document.apply(setValue(document.project(), 0, at("past-the-ends"), std::size_t{1}));
+  document.apply(setValue(document.project(), 0, at("past-the-ends"), std::size_t{2}));
   EXPECT_EQ(document.undoStack().count(), before + 4);
   // What changes nothing is no step.
-  document.apply(setValue(document.project(), 0, 5, std::size_t{2}));
+  document.apply(setValue(document.project(), 0, at("past-the-ends"), std::size_t{2}));
   EXPECT_EQ(document.undoStack().count(), before + 4);
 }
 

@@ -23,8 +23,8 @@ class PictureViewTest : public ::testing::Test {
     QImage gray(640, 360, QImage::Format_RGB32);
     gray.fill(QColor(100, 100, 100));
     view.setImage(gray);
-    state.handles = {{0, "−1.000 s", {0.5, 0.25}, -1}, {1, "now", {0.5, 0.75}, 0}};
-    state.lines = {{0, 1}};
+    state.handles = {{0, "−1.000 s", {0.5, 0.25}, -1, 1, {}}, {1, "now", {0.5, 0.75}, 0, 0, {}}};
+    state.lines = {{{{0.5, 0.25}, {0.5, 0.75}}, -1, 0}};
     view.setState(state);
     view.show();
   }

@@ -7,6 +7,7 @@
 #include "core/project/piece.h"
 #include "core/time/pace_text.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -107,12 +108,12 @@ class SlowChain {
       // There and back, ends once, is Bounce for ever.
       frame = foldFrame(nearest(moment.whole, moment.rest.toDouble()), in.length, PastTheEnds::Bounce);
     } else {
-      const Place start = std::get<Place>(stage.values[0]), end = std::get<Place>(stage.values[1]);
+      const Place start = valueOf<Place>(stage, "start"), end = valueOf<Place>(stage, "end");
       const double w = in.size.width, h = in.size.height, sx = start.x * w, sy = start.y * h, dx = end.x * w - sx,
                    dy = end.y * h - sy;
       const double f = ((x - sx) * dx + (y - sy) * dy) / (dx * dx + dy * dy);
       const auto single = static_cast<double>(static_cast<float>(std::clamp(f, 0.0, 1.0)));
-      const double back = number(stage, 3), ahead = number(stage, 4);
+      const double back = valueOf<double>(stage, "back"), ahead = valueOf<double>(stage, "ahead");
       frame = nearest(moment.whole, moment.rest.toDouble() + (-back + single * (back + ahead)) * in.rate.toDouble());
       past = ends();
     }
@@ -318,7 +319,7 @@ TEST_F(Moments, RenderedForwardsAsOneByOne) {
 TEST_F(Moments, ALoopGoesOnForEver) {
   for (const char* way : {"there-and-back", "wrap", "dissolve"}) {
     const Stage stage = *parseStage(std::string("turnaround:dissolve=6f,way=") + way, footage->clock().rate());
-    const auto map = stage.kind->timeMap(stage.values, footage->video());
+    const auto map = stage.kind->timeMap(stage, footage->video());
     const std::int64_t period = map->outgoing().length;
     EXPECT_TRUE(map->outgoing().endless);
     EXPECT_EQ(period, std::string(way) == "there-and-back" ? 60 : std::string(way) == "wrap" ? 31 : 25);
@@ -327,7 +328,7 @@ TEST_F(Moments, ALoopGoesOnForEver) {
   }
   // The dissolve goes from the tail to the head without a jump: the shares rise evenly, none is 0 or 1.
   const Stage stage = *parseStage("turnaround:dissolve=6f,way=dissolve", footage->clock().rate());
-  const auto map = stage.kind->timeMap(stage.values, footage->video());
+  const auto map = stage.kind->timeMap(stage, footage->video());
   for (int n = 0; n < 6; ++n) {
     const MomentRead read = map->readAt({n, 0});
     EXPECT_EQ(read.first.whole, n);
@@ -367,7 +368,7 @@ TEST_F(Moments, AVaryingRateIsReadByItsStamps) {
     for (std::int64_t n = 0; n < plan.length(); n += 3) {
       const auto picture = made.picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
-      const auto map = chain[0].kind->timeMap(chain[0].values, varying->video());
+      const auto map = chain[0].kind->timeMap(chain[0], varying->video());
       const double moment = map->readAt({n, 0}).first.pictures();
       const auto frame = varying->clock().pick(0, moment, PastTheEnds::Hold, InBetween::Nearest).first;
       const auto wanted = test::numberShown(all[static_cast<std::size_t>(frame)]);

@@ -90,9 +90,9 @@ TEST(Pace, IsTheSumOfItsSpeed) {
 TEST(Pace, GathersNoErrorInAnHour) {
   const PaceCurve third(0, {{3600, Rational(1, 3), 0, 0}});
   const VideoDescription video{{64, 36}, 1, {30000, 1001}, 200'000};
-  StageValues values = newStage(pace()).values;
-  values[paceSpans] = third.spans();
-  const auto map = pace().timeMap(values, video);
+  Stage stage = newStage(pace());
+  stage.values[paceSpans] = third.spans();
+  const auto map = pace().timeMap(stage, video);
   for (std::int64_t n = 0; n < 107'000; n += 997) {
     const Position at = map->readAt({n, 0}).first;
     EXPECT_EQ(at.whole, n / 3);

@@ -160,10 +160,11 @@ TEST(Stages, DescriptionsKeepTheirPromises) {
 
 TEST(Edits, NameThemselvesAndMove) {
   Project project = sample();
-  const Edit edit = setValue(project, 0, 3, 1.25);
+  const std::size_t back = parameterIndex(project.chain[0].kind->description(), "back");
+  const Edit edit = setValue(project, 0, back, 1.25);
   EXPECT_EQ(edit.name, "Back 1.250 s");
-  EXPECT_EQ(std::get<double>(edit.after.chain[0].values[3]), 1.25);
-  EXPECT_EQ(std::get<double>(setValue(project, 0, 3, -5.0).after.chain[0].values[3]), 0);
+  EXPECT_EQ(std::get<double>(edit.after.chain[0].values[back]), 1.25);
+  EXPECT_EQ(std::get<double>(setValue(project, 0, back, -5.0).after.chain[0].values[back]), 0);
   const Edit moved = moveStage(project, 0, 1);
   EXPECT_EQ(moved.after.chain[1], project.chain[0]);
   EXPECT_EQ(moveStage(moved.after, 1, 0).after.chain, project.chain);

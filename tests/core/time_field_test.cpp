@@ -5,6 +5,7 @@
 #include "core/engine/evaluator.h"
 #include "core/project/project.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -16,23 +17,23 @@ struct Reference {
   const Stage& stage;
   VideoDescription video;
 
-  double value(std::size_t parameter) const { return std::get<double>(stage.values[parameter]); }
+  double value(const char* id) const { return valueOf<double>(stage, id); }
 
   double displacement(double x, double y) const {
-    const Place start = std::get<Place>(stage.values[0]), end = std::get<Place>(stage.values[1]);
+    const Place start = valueOf<Place>(stage, "start"), end = valueOf<Place>(stage, "end");
     const double a = video.pixelAspect.toDouble(), w = video.size.width, h = video.size.height;
     const double sx = start.x * w, sy = start.y * h, dx = end.x * w - sx, dy = end.y * h - sy;
     double f = 0;
     const double length = a * a * dx * dx + dy * dy;
     if (length > 0) f = ((x - sx) * (a * a * dx) + (y - sy) * dy) / length;
     float single = static_cast<float>(std::min(1.0, std::max(0.0, f)));
-    if (std::get<bool>(stage.values[2])) single = 1.0f - single;
-    const double back = value(3), ahead = value(4);
+    if (valueOf<bool>(stage, "flip")) single = 1.0f - single;
+    const double back = value("back"), ahead = value("ahead");
     return (-back + static_cast<double>(single) * (back + ahead)) * video.rate.toDouble();
   }
 
-  PastTheEnds past() const { return static_cast<PastTheEnds>(std::get<std::size_t>(stage.values[5])); }
-  bool blend() const { return std::get<std::size_t>(stage.values[6]) == 1; }
+  PastTheEnds past() const { return static_cast<PastTheEnds>(valueOf<std::size_t>(stage, "past-the-ends")); }
+  bool blend() const { return valueOf<std::size_t>(stage, "in-between") == 1; }
 
   unsigned sample(const std::vector<Picture>& frames, int n, int plane, int x, int y, double siteX,
                   double siteY) const {
@@ -54,13 +55,13 @@ struct Reference {
 Stage randomStage(std::mt19937& random, PastTheEnds past, bool blend) {
   Stage stage = newStage(*findStageKind("time-field"));
   const auto within = [&](double low, double high) { return std::uniform_real_distribution<>(low, high)(random); };
-  stage.values[0] = Place{within(-0.2, 1.2), within(-0.2, 1.2)};
-  stage.values[1] = Place{within(-0.2, 1.2), within(-0.2, 1.2)};
-  stage.values[2] = random() % 2 == 0;
-  stage.values[3] = random() % 3 == 0 ? 0.0 : within(0, 0.6);
-  stage.values[4] = random() % 3 == 0 ? 0.0 : within(0, 0.6);
-  stage.values[5] = static_cast<std::size_t>(past);
-  stage.values[6] = std::size_t{blend};
+  setTo(stage, "start", Place{within(-0.2, 1.2), within(-0.2, 1.2)});
+  setTo(stage, "end", Place{within(-0.2, 1.2), within(-0.2, 1.2)});
+  setTo(stage, "flip", random() % 2 == 0);
+  setTo(stage, "back", random() % 3 == 0 ? 0.0 : within(0, 0.6));
+  setTo(stage, "ahead", random() % 3 == 0 ? 0.0 : within(0, 0.6));
+  setTo(stage, "past-the-ends", static_cast<std::size_t>(past));
+  setTo(stage, "in-between", std::size_t{blend});
   return stage;
 }
 

@@ -152,6 +152,7 @@ void Bench::connectViews() {
   });
   connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
     frame_ = frame;
+    showPlayhead();
     picture_->setState(pictureState());
     chart_->setFrame(chartFrame());
     refreshTransport();
@@ -167,19 +168,16 @@ void Bench::connectViews() {
           [this] { document_->project().footagePath.empty() ? openDialog() : replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
 
-  connect(picture_, &PictureView::viewChanged, this, &Bench::refreshPicture);
-  connect(picture_, &PictureView::handleMoved, this, [this](std::size_t parameter, Place place) {
-    if (const auto stage = selectedStage()) apply(setValue(document_->project(), *stage, parameter, place));
-  });
-  connect(picture_, &PictureView::handleReleased, document_, &Document::endGesture);
-
+  connectPicture();
   connect(dials_, &Dials::valueChanged, this, [this](std::size_t parameter, const ParameterValue& value, bool gesture) {
     const auto stage = selectedStage();
     if (!stage) return;
     if (!gesture) document_->endGesture();
-    apply(setValue(document_->project(), *stage, parameter, value));
+    setDial(parameter, value);
     gesture ? document_->endGestureSoon() : document_->endGesture();
   });
+  connect(dials_, &Dials::keyToggled, this, &Bench::toggleKey);
+  connect(dials_, &Dials::keysRemoved, this, &Bench::removeKeys);
   connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
   connect(dials_, &Dials::refused, this, &Bench::say);
   connect(dials_, &Dials::remedyChosen, this, [this] {

@@ -9,6 +9,7 @@
 
 #include "app/chart/chart_plot.h"
 #include "app/document/document.h"
+#include "app/picture/picture_view.h"
 #include "core/media/footage.h"
 #include "core/project/piece.h"
 
@@ -24,16 +25,15 @@ class OutputDials;
 class LoopFinder;
 class Dials;
 class FootageLoader;
-class PictureView;
+class PaintedPicture;
 class Player;
 class RenderDialog;
 class Scrubber;
 class SmallPictureMaker;
+class Stroke;
 class TimeChart;
 class Transport;
 class Welcome;
-struct Handle;
-struct PictureState;
 
 struct BenchOptions {
   QString autosaveFolder;
@@ -72,6 +72,7 @@ class Bench : public QMainWindow {
   void buildMenus();
   void connectViews();
   void connectChart();
+  void connectPicture();
   void connectFindings();
   QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
 
@@ -109,6 +110,7 @@ class Bench : public QMainWindow {
   /// The playhead in pictures of what the chart shows.
   std::int64_t chartFrame() const;
   void refreshPicture();
+  void showPlayhead();
   void refreshTransport();
   void refreshTitle();
   PictureState pictureState() const;
@@ -137,6 +139,21 @@ class Bench : public QMainWindow {
   void switchSelected();
   void fillWindow(bool on);
 
+  // hands on the Picture, and keys
+  void setDial(std::size_t parameter, const ParameterValue& value);
+  void toggleKey(std::size_t parameter);
+  void removeKeys(std::size_t parameter);
+  std::string changeName(const Stage& stage, const StageValues& values, Rational at) const;
+  void pickPlace(Place place);
+  /// What a stage reads at a place of its picture, in seconds beside that picture's moment.
+  double momentAt(std::size_t stage, Place place) const;
+  std::optional<std::size_t> paintedParameter() const;
+  std::shared_ptr<const PaintedPicture> paintingInHand() const;
+  void setPainting(std::shared_ptr<const PaintedPicture> picture, const std::string& name);
+  void paintTo(Place place);
+  void fillLasso();
+  void addPaths(PictureState& state, const Stage& stage, const VideoDescription& in) const;
+
   // the Pace on the Time Chart
   void buildPaceMenu(QMenu* menu);
   void refreshChart();
@@ -150,6 +167,8 @@ class Bench : public QMainWindow {
   void setPace(const PaceSetting& pace, const QString& name, const QString& mergeKey);
   /// The playhead on the Pace's own output: another one than the piece's where later stages move pictures.
   Rational playhead() const;
+  /// The playhead on a stage's own output, in seconds: another one than the piece's where later stages move pictures.
+  Rational stageMoment(std::size_t stage) const;
   std::size_t spanInHand() const;
   std::optional<std::size_t> markInHand() const;
   void dropMark();
@@ -198,6 +217,9 @@ class Bench : public QMainWindow {
   QString trouble_;          ///< why there is no picture
   QString remark_;           ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;
+  std::string picking_;             ///< the action that waits for a place of the Picture
+  std::unique_ptr<Stroke> stroke_;  ///< that is being drawn
+  std::vector<Place> lasso_;        ///< likewise, in pixels of the painting
   QTimer measureTimer_, remarkTimer_;
 };
 

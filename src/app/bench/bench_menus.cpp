@@ -36,6 +36,13 @@ void Bench::buildMenus() {
   const QString demoPlace = demoFolder();
   // By what they show, not by their files' names.
   for (const auto& [name, what] : {std::pair{"gather", tr("A vessel twisted by a Time Field")},
+                                   {"twist", tr("A twist of the vessel alone")},
+                                   {"melt", tr("Melting from below")},
+                                   {"glass-steps", tr("Panes of glass: a slanted field in steps")},
+                                   {"rings", tr("Rings from a radial field")},
+                                   {"accordion", tr("A held subject, the world drawn out beside it")},
+                                   {"clouds", tr("Drifting noise")},
+                                   {"growing", tr("A turning field whose reach grows")},
                                    {"racing", tr("Racing between three details")},
                                    {"there-and-back", tr("A there-and-back loop with slow ends")},
                                    {"stopped", tr("A freeze in motion")},

@@ -46,7 +46,7 @@ bool Bench::paceTellsOutputTime(std::size_t stage) const {
   VideoDescription in = video();
   for (std::size_t k = 0; k < chain.size(); ++k) {
     if (!chain[k].on) continue;
-    const auto map = chain[k].kind->timeMap(chain[k].values, in);
+    const auto map = chain[k].kind->timeMap(chain[k], in);
     const VideoDescription out = map->outgoing();
     if (k != stage && map->wholePicture()) {
       // Held pictures tell the time that they were taken at; what turns, wraps or jumps tells another.
@@ -86,7 +86,7 @@ ChartState Bench::chartState() const {
     state.pace = std::move(shown);
     for (std::size_t k = 0; k < chain.size(); ++k)
       state.heldToo =
-          state.heldToo || (k != *stage && chain[k].on && chain[k].kind->timeMap(chain[k].values, in)->wholePicture());
+          state.heldToo || (k != *stage && chain[k].on && chain[k].kind->timeMap(chain[k], in)->wholePicture());
     return state;
   }
   if (selectedStage() != stage) {
@@ -132,19 +132,24 @@ void Bench::setPace(const PaceSetting& setting, const QString& name, const QStri
   if (added) select(1);
 }
 
-Rational Bench::playhead() const {
-  const auto stage = paceStage();
-  if (!footage_ || !stage || paceTellsOutputTime(*stage)) return Rational(frame_) / piece_.rate;
-  // Down through the stages after it, to the picture of the Pace that is seen.
+Rational Bench::stageMoment(std::size_t stage) const {
+  // Down through the stages after it, to the picture of the stage that is seen.
   const Chain& chain = document_->project().chain;
-  const Chain after(chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1, chain.end());
-  const auto maps = timeMaps(after, videoInto(*stage + 1));
+  const Chain after(chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1, chain.end());
+  const auto maps = timeMaps(after, videoInto(stage + 1));
   Moment at = piece_.moment(frame_);
   for (std::size_t k = maps.size(); k-- > 0;) {
+    if (!maps[k]->wholePicture()) continue;
     const Position read = maps[k]->readAt(at).first;
     at = {read.whole + static_cast<std::int64_t>(std::floor(read.rest + 0.5)), 0};
   }
-  return std::clamp(at.seconds(piece_.chainRate), Rational(0), pace().curve().length());
+  return std::max(Rational(0), at.seconds(piece_.chainRate));
+}
+
+Rational Bench::playhead() const {
+  const auto stage = paceStage();
+  if (!footage_ || !stage || paceTellsOutputTime(*stage)) return Rational(frame_) / piece_.rate;
+  return std::min(stageMoment(*stage), pace().curve().length());
 }
 
 std::int64_t Bench::chartFrame() const {

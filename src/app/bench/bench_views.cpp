@@ -148,10 +148,10 @@ void Bench::refreshChain() {
   for (const Stage& stage : project.chain) {
     ChainTile tile;
     tile.title = text(stage.kind->description().label);
-    tile.lines[0] = text(stage.kind->summary(stage.values, in));
+    tile.lines[0] = text(stage.kind->summary(stage.values, in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
     tile.isStage = true;
     tile.on = stage.on;
-    const auto map = stage.kind->timeMap(stage.values, in);
+    const auto map = stage.kind->timeMap(stage, in);
     if (!map->wholePicture())
       tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
     if (stage.on) in = map->outgoing();
@@ -189,7 +189,8 @@ void Bench::refreshDials() {
   if (const auto stage = selectedStage()) {
     readsInto_ = std::make_shared<ChainReads>(
         Chain(project.chain.begin(), project.chain.begin() + static_cast<std::ptrdiff_t>(*stage)), video());
-    dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate);
+    dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate,
+                      stageMoment(*stage));
     std::optional<Notice> notice;
     if (const QString sentence = outsideSentence(); !sentence.isEmpty() && project.chain[*stage].on)
       notice = Notice{sentence + whatHappensThere(project.chain[*stage]), tr("Trim it off")};
@@ -228,7 +229,13 @@ void Bench::refreshSeam() {
 
 void Bench::act(const QString& action) {
   const auto stage = selectedStage();
-  if (!footage_ || !stage || action != "find-a-loop") return;
+  if (!footage_ || !stage) return;
+  for (const StageAction& known : document_->project().chain[*stage].kind->description().actions)
+    if (known.picksPlace && known.id == action.toStdString()) {
+      picking_ = known.id;
+      return refreshPicture();
+    }
+  if (action != "find-a-loop") return;
   dials_->setFinding("Round", tr("looking for a loop…"));
   loops_->find(footage_, document_->project().chain, *stage);
 }
@@ -237,41 +244,6 @@ std::int32_t Bench::footageFrame(std::int32_t frame) const {
   if (!footage_ || !readsInto_) return frame;
   const auto at = static_cast<std::int64_t>(std::floor(readsInto_->at(frame).now + 0.5));
   return static_cast<std::int32_t>(std::clamp<std::int64_t>(at, 0, footage_->clock().frameCount() - 1));
-}
-
-PictureState Bench::pictureState() const {
-  PictureState state;
-  const Project& project = document_->project();
-  if (footage_)
-    state.title = tr("Picture · %1").arg(text(timecode(frame_, piece_.rate)));
-  else if (indexing_ >= 0)
-    state.title = tr("Picture · first frame, the others are being found");
-  state.before = before_;
-  state.message = trouble_;
-  state.corner =
-      !remark_.isEmpty() ? remark_
-      : smallerForMemory_
-          ? tr("Shown smaller: this reach does not fit the memory budget at full size. Rendering is not affected.")
-          : QString();
-  const auto selected = selectedStage();
-  if (!footage_ || !selected || !project.chain[*selected].on) return state;
-  const Stage& stage = project.chain[*selected];
-  const StageDescription& described = stage.kind->description();
-  double most = 0;
-  for (std::size_t i = 0; i < described.parameters.size(); ++i)
-    if (std::holds_alternative<PlaceDescription>(described.parameters[i].kind))
-      most = std::max(most, std::abs(stage.kind->momentAt(stage.values, i)));
-  std::vector<std::size_t> handleOf(described.parameters.size());
-  for (std::size_t i = 0; i < described.parameters.size(); ++i) {
-    if (!std::holds_alternative<PlaceDescription>(described.parameters[i].kind)) continue;
-    const double moment = stage.kind->momentAt(stage.values, i);
-    handleOf[i] = state.handles.size();
-    state.handles.push_back({i, momentText(moment), std::get<Place>(stage.values[i]), most > 0 ? moment / most : 0});
-  }
-  for (const HandleLine& line : described.handleLines)
-    state.lines.emplace_back(handleOf[parameterIndex(described, line.from)],
-                             handleOf[parameterIndex(described, line.to)]);
-  return state;
 }
 
 void Bench::refreshPicture() {
@@ -324,9 +296,16 @@ void Bench::seek(std::int64_t frame) {
   if (!footage_) return;
   player_->stop();
   frame_ = std::clamp<std::int64_t>(frame, 0, length() - 1);
+  showPlayhead();
   chart_->setFrame(chartFrame());
   refreshPicture();
   refreshTransport();
+}
+
+/// What has keys is shown as it is at the playhead.
+void Bench::showPlayhead() {
+  const auto stage = selectedStage();
+  if (stage && footage_) dials_->showMoment(document_->project().chain[*stage], stageMoment(*stage));
 }
 
 void Bench::togglePlay() {
@@ -355,6 +334,7 @@ void Bench::showBefore(bool on) {
 
 void Bench::select(std::size_t tile) {
   selected_ = std::min(tile, document_->project().chain.size() + 1);
+  picking_.clear();
   document_->endGesture();
   refreshChain();
   refreshDials();
@@ -473,6 +453,7 @@ void Bench::keyPressEvent(QKeyEvent* event) {
       if (!event->isAutoRepeat()) showBefore(true);
       return;
     case Qt::Key_Escape:
+      if (!std::exchange(picking_, {}).empty()) return refreshPicture();
       if (fillAction_->isChecked()) fillAction_->trigger();
       return;
     default:

@@ -1,14 +1,20 @@
 #include "app/dials/dials.h"
 
 #include <QButtonGroup>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QVBoxLayout>
 
+#include "app/dials/curve_editor.h"
+#include "app/dials/key_pin.h"
 #include "app/dials/number_dial.h"
 #include "app/dials/order_editor.h"
+#include "app/dials/paint_dials.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -51,11 +57,18 @@ Dials::Dials(QWidget* parent) : QWidget(parent) {
   column->addSpacing(8);
   column->addWidget(cardsHolder_);
   column->addStretch(1);
+  paint_ = new PaintDials(this);
+  paint_->hide();
 }
 
 void Dials::clear() {
   kind_ = nullptr;
   setters_.clear();
+  rows_.clear();
+  pins_.clear();
+  // It is kept through all stages; the cards are not.
+  paint_->setParent(this);
+  paint_->hide();
   notes_.clear();
   findings_.clear();
   order_ = nullptr;
@@ -75,7 +88,17 @@ void Dials::showWords(const QString& title, const QString& content) {
   help_->setText(content);
 }
 
-void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate) {
+void Dials::showMoment(const Stage& stage, Rational at) {
+  if (kind_ != stage.kind || stage.keys.empty()) return;
+  const StageValues values = stage.valuesAt(at.toDouble());
+  for (const auto& [parameter, track] : stage.keys) {
+    setters_[parameter](values[parameter]);
+    pins_.at(parameter)->setState(keyAt(track, at) ? KeyPin::State::Here : KeyPin::State::Elsewhere);
+  }
+}
+
+void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate,
+                      Rational at) {
   const Rational rate = video ? video->rate : rate_;
   if (kind_ != stage.kind || !(rate_ == rate)) {
     rate_ = rate;
@@ -83,9 +106,18 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   }
   frames_ = video ? video->length : 1;
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
+  for (auto& [parameter, pin] : pins_) pin->setState(KeyPin::State::None);
+  showMoment(stage, at);
+  bool painted = false;
+  for (std::size_t i = 0; i < rows_.size(); ++i) {
+    const bool used = isInUse(stage.kind->description(), stage.values, i);
+    rows_[i]->setVisible(used);
+    painted = painted || (used && rows_[i] == paint_);
+  }
+  if (!painted) paint_->setTool(PaintDials::Tool::None);
   for (auto& [card, label] : notes_) label->clear();
   for (const StageNote& note : video ? stage.kind->notes(stage.values, *video, outputRate) : std::vector<StageNote>{})
-    if (const auto at = notes_.find(note.card); at != notes_.end()) at->second->setText(text(note.text));
+    if (const auto noted = notes_.find(note.card); noted != notes_.end()) noted->second->setText(text(note.text));
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
 
@@ -149,7 +181,9 @@ void Dials::build(const Stage& stage) {
         ++row;
       }
     }
-    card->addWidget(dialFor(i, parameter));
+    QWidget* dial = dialFor(i, parameter);
+    rows_.push_back(dial);
+    card->addWidget(dial);
     if (std::holds_alternative<OrderDescription>(parameter.kind)) card->addWidget(orderEditor(i));
   }
   for (const StageAction& action : described.actions) {
@@ -198,7 +232,116 @@ QWidget* Dials::orderEditor(std::size_t index) {
   return order_;
 }
 
+/// A dial with the pin of its keys before it.
+QWidget* Dials::pinned(std::size_t index, const ParameterDescription& parameter, QWidget* dial) {
+  auto* row = new QWidget;
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(5);
+  auto* pin = new KeyPin(text(parameter.label));
+  pin->setObjectName(text("pin " + parameter.id));
+  pins_[index] = pin;
+  layout->addWidget(pin);
+  layout->addWidget(dial, 1);
+  connect(pin, &KeyPin::flipped, this, [this, index] { emit keyToggled(index); });
+  connect(pin, &KeyPin::cleared, this, [this, index] { emit keysRemoved(index); });
+  return row;
+}
+
+QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& parameter) {
+  auto* row = new QWidget;
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(4);
+  auto* field = new QLineEdit;
+  field->setObjectName(text(parameter.id));
+  field->setAccessibleName(text(parameter.label));
+  field->setPlaceholderText(parameter.id.ends_with("clip") ? tr("the shot itself") : tr("none yet"));
+  field->setToolTip(text(parameter.help));
+  auto* choose = new QPushButton(tr("Choose…"));
+  choose->setObjectName(text("choose " + parameter.id));
+  choose->setFocusPolicy(Qt::TabFocus);
+  auto* label = new QLabel(text(parameter.label));
+  label->setMinimumWidth(30);
+  layout->addWidget(label);
+  layout->addWidget(field, 1);
+  layout->addWidget(choose);
+  setters_.push_back([field](const ParameterValue& value) {
+    if (field->isModified()) return;
+    field->setText(text(std::get<std::string>(value)));
+    field->setToolTip(field->text());
+    field->setCursorPosition(static_cast<int>(field->text().size()));
+  });
+  connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
+  connect(field, &QLineEdit::editingFinished, this, [this, field, index] {
+    if (!field->isModified()) return;
+    field->setModified(false);
+    emit valueChanged(index, field->text().trimmed().toStdString(), false);
+  });
+  connect(choose, &QPushButton::clicked, this, [this, index, parameter] {
+    QSettings settings;
+    const QString path = QFileDialog::getOpenFileName(this, text(parameter.label), settings.value("folder").toString());
+    if (path.isEmpty()) return;
+    settings.setValue("folder", QFileInfo(path).absolutePath());
+    emit valueChanged(index, path.toStdString(), false);
+  });
+  return row;
+}
+
+QWidget* Dials::choicesDial(std::size_t index, const ParameterDescription& parameter) {
+  const auto& choices = std::get<ChoicesDescription>(parameter.kind).choices;
+  auto* holder = new QWidget;
+  auto* layout = new QGridLayout(holder);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(0);
+  auto* group = new QButtonGroup(holder);
+  // More than four stand in rows.
+  const auto count = static_cast<int>(choices.size()), across = count <= 4 ? count : (count + 1) / 2;
+  // A row of fewer is stretched over the same width.
+  const int whole = count <= 4 ? 1 : std::max(1, count - across);
+  for (int i = 0; i < count; ++i) {
+    auto* button = new QPushButton(text(choices[static_cast<std::size_t>(i)].label));
+    button->setCheckable(true);
+    button->setFocusPolicy(Qt::TabFocus);  // Space stays the picture's after a click
+    button->setProperty("segment", true);
+    button->setObjectName(text(parameter.id + "=" + choices[static_cast<std::size_t>(i)].id));
+    button->setToolTip(text(choices[static_cast<std::size_t>(i)].help));
+    button->setMinimumWidth(0);
+    group->addButton(button, i);
+    const bool first = i < across;
+    if (count <= 4)
+      layout->addWidget(button, 0, i);
+    else if (first)
+      layout->addWidget(button, 0, i * whole, 1, whole);
+    else
+      layout->addWidget(button, 1, (i - across) * across, 1, across);
+  }
+  connect(group, &QButtonGroup::idClicked, this,
+          [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });
+  setters_.push_back([group](const ParameterValue& value) {
+    group->button(static_cast<int>(std::get<std::size_t>(value)))->setChecked(true);
+  });
+  return holder;
+}
+
 QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter) {
+  if (std::holds_alternative<ChoicesDescription>(parameter.kind)) return choicesDial(index, parameter);
+  if (std::holds_alternative<FileDescription>(parameter.kind)) return fileDial(index, parameter);
+  if (std::holds_alternative<PaintingDescription>(parameter.kind)) {
+    setters_.push_back([](const ParameterValue&) {});
+    // One set of tools: for the first painting that a stage has.
+    if (paint_->parentWidget() != this) return new QWidget;
+    return paint_;
+  }
+  if (std::holds_alternative<CurveDescription>(parameter.kind)) {
+    auto* curve = new CurveEditor;
+    curve->setObjectName(text(parameter.id));
+    setters_.push_back([curve](const ParameterValue& value) { curve->setPoints(std::get<CurvePoints>(value)); });
+    connect(curve, &CurveEditor::changed, this,
+            [this, index](const CurvePoints& points, bool gesture) { emit valueChanged(index, points, gesture); });
+    connect(curve, &CurveEditor::released, this, &Dials::gestureEnded);
+    return curve;
+  }
   if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
     auto* dial = new NumberDial(parameter, toneOf(number->tense));
     dial->setRate(rate_);
@@ -207,14 +350,13 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
     connect(dial, &NumberDial::refused, this, &Dials::refused);
     setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
-    return dial;
+    return parameter.animatable ? pinned(index, parameter, dial) : dial;
   }
   auto* row = new QWidget;
   auto* layout = new QHBoxLayout(row);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
-  if (!std::holds_alternative<ChoicesDescription>(parameter.kind) &&
-      !std::holds_alternative<ToggleDescription>(parameter.kind)) {
+  if (!std::holds_alternative<ToggleDescription>(parameter.kind)) {
     const bool place = std::holds_alternative<PlaceDescription>(parameter.kind);
     auto* field = new QLineEdit;
     field->setObjectName(text(parameter.id));
@@ -248,26 +390,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       else
         emit refused(text(value.error().message));
     });
-    return row;
-  }
-  if (const auto* choices = std::get_if<ChoicesDescription>(&parameter.kind)) {
-    auto* group = new QButtonGroup(row);
-    for (std::size_t i = 0; i < choices->choices.size(); ++i) {
-      auto* button = new QPushButton(text(choices->choices[i].label));
-      button->setCheckable(true);
-      button->setFocusPolicy(Qt::TabFocus);  // Space stays the picture's after a click
-      button->setProperty("segment", true);
-      button->setObjectName(text(parameter.id + "=" + choices->choices[i].id));
-      button->setToolTip(text(choices->choices[i].help));
-      group->addButton(button, static_cast<int>(i));
-      layout->addWidget(button, 1);
-    }
-    connect(group, &QButtonGroup::idClicked, this,
-            [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });
-    setters_.push_back([group](const ParameterValue& value) {
-      group->button(static_cast<int>(std::get<std::size_t>(value)))->setChecked(true);
-    });
-    return row;
+    return place && parameter.animatable ? pinned(index, parameter, row) : row;
   }
   auto* toggle = new QPushButton(text(parameter.label));
   toggle->setCheckable(true);

@@ -22,7 +22,9 @@ struct Notice {
   QString remedy;  ///< words to click, or empty
 };
 
+class KeyPin;
 class OrderEditor;
+class PaintDials;
 
 class Dials : public QWidget {
   Q_OBJECT
@@ -33,7 +35,12 @@ class Dials : public QWidget {
   /// What is shown instead of a stage.
   void showWords(const QString& title, const QString& words);
   /// `video`: what enters the stage; none while there is no footage. `outputRate`: of the piece, in pictures a second.
-  void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate);
+  /// `at`: the playhead on the stage's own output, in seconds.
+  void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate, Rational at);
+  /// Only the playhead has moved: what has keys is shown as it is there.
+  void showMoment(const Stage& stage, Rational at);
+  /// The tools of a painting; there all the time, in sight where something is painted.
+  PaintDials* paint() { return paint_; }
   /// About reads outside the clip; stands on the card of that name.
   void setOutsideNotice(const std::optional<Notice>& notice);
   /// Another sentence on a card, below the stage's own; empty: none. Goes when another stage is shown.
@@ -44,6 +51,8 @@ class Dials : public QWidget {
 
  signals:
   void valueChanged(std::size_t parameter, const ParameterValue& value, bool gesture);
+  void keyToggled(std::size_t parameter);
+  void keysRemoved(std::size_t parameter);
   void gestureEnded();
   void remedyChosen();
   void refused(const QString& sentence);
@@ -54,6 +63,9 @@ class Dials : public QWidget {
   void build(const Stage& stage);
   QWidget* orderEditor(std::size_t parameter);
   QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
+  QWidget* pinned(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
+  QWidget* fileDial(std::size_t parameter, const ParameterDescription& described);
+  QWidget* choicesDial(std::size_t parameter, const ParameterDescription& described);
   void clear();
 
   QLabel* title_;
@@ -63,6 +75,9 @@ class Dials : public QWidget {
   const StageKind* kind_ = nullptr;
   Rational rate_ = 25;
   std::vector<std::function<void(const ParameterValue&)>> setters_;
+  std::vector<QWidget*> rows_;           ///< of each parameter
+  std::map<std::size_t, KeyPin*> pins_;  ///< of those that can have keys
+  PaintDials* paint_;
   std::map<std::string, QLabel*> notes_;     ///< by card
   std::map<std::string, QLabel*> findings_;  ///< likewise
   OrderEditor* order_ = nullptr;

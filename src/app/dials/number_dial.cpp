@@ -82,7 +82,9 @@ NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone
   field_->installEventFilter(this);
   const QString help = tr("%1\nType a value%2, drag, or use wheel and arrows. Double-click the name for the default.")
                            .arg(QString::fromStdString(parameter.help),
-                                number_.unit == Unit::Seconds ? tr(" with its unit: 1.5s, 36f, 1/12s") : QString());
+                                number_.unit == Unit::Seconds   ? tr(" with its unit: 1.5s, 36f, 1/12s")
+                                : number_.unit == Unit::Percent ? tr(" in percent")
+                                                                : QString());
   for (QWidget* widget : {static_cast<QWidget*>(label_), static_cast<QWidget*>(slider_), static_cast<QWidget*>(field_)})
     widget->setToolTip(help);
   slider_->setAccessibleName(QString::fromStdString(parameter.label));
@@ -95,8 +97,11 @@ NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone
   row->addWidget(field_);
   connect(slider_, &DialSlider::moved, this, [this](double share) {
     // Whole steps while dragging; finer ones are typed.
-    const double value = number_.least + share * (number_.usual - number_.least);
-    emit changed(std::round(value / (number_.step / 5)) * (number_.step / 5), true);
+    const double from = std::max(number_.least, -number_.usual);
+    const double value = from + share * (number_.usual - from);
+    const double grain = number_.whole ? 1 : number_.step / 5;
+    // The slider's end is the end, whatever the grain.
+    emit changed(std::clamp(std::round(value / grain) * grain, number_.least, number_.most), true);
   });
   connect(slider_, &DialSlider::released, this, &NumberDial::released);
   connect(slider_, &DialSlider::stepped, this, &NumberDial::step);
@@ -106,7 +111,8 @@ NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone
 
 void NumberDial::setValue(double value) {
   value_ = value;
-  slider_->setShare((value - number_.least) / (number_.usual - number_.least));
+  const double from = std::max(number_.least, -number_.usual);
+  slider_->setShare((value - from) / (number_.usual - from));
   if (!field_->isModified()) field_->setText(QString::fromStdString(valueLabel(parameter_, value)));
 }
 

@@ -9,9 +9,20 @@
 #include <functional>
 
 #include "core/project/project_file.h"
-#include "core/safe_file.h"
 
 namespace molten {
+
+namespace {
+
+/// The pictures that were painted in an autosaved project.
+void removePaintingsOf(const QString& autosave) {
+  const QFileInfo file(autosave);
+  QDir folder = file.dir();
+  for (const QString& name : folder.entryList({file.completeBaseName() + "-painted-*.png"}, QDir::Files))
+    folder.remove(name);
+}
+
+}  // namespace
 
 class ProjectStep : public QUndoCommand {
  public:
@@ -120,11 +131,7 @@ void Document::autosaveNow() {
   autosaveTimer_.stop();
   if (!modified()) return;
   // Paths are absolute in it, since it does not stand where the project does.
-  const std::string text = projectText(project_, "");
-  auto file = SafeFile::create(autosave_.toStdString());
-  Status done =
-      file ? file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}) : Status{file.error()};
-  if (done) done = file->commit();
+  const Status done = saveProject(project_, autosave_.toStdString(), Paths::Absolute);
   QFile origin(autosave_ + ".path");
   if (done && origin.open(QIODevice::WriteOnly)) origin.write(path_.toUtf8());
   if (!done)
@@ -135,6 +142,7 @@ void Document::removeAutosave() {
   autosaveTimer_.stop();
   QFile::remove(autosave_);
   QFile::remove(autosave_ + ".path");
+  removePaintingsOf(autosave_);
 }
 
 std::optional<LostWork> Document::findLostWork(const QString& autosaveFolder) {
@@ -162,6 +170,7 @@ Status Document::restore(const LostWork& lost) {
 
 void Document::discard(const LostWork& lost) {
   for (const char* ending : {"", ".path", ".lock"}) QFile::remove(lost.autosave + ending);
+  removePaintingsOf(lost.autosave);
 }
 
 }  // namespace molten

@@ -61,7 +61,11 @@ void PictureView::setImage(QImage image) {
 }
 
 void PictureView::setState(const PictureState& state) {
+  const bool otherTool = state.tool != state_.tool;
   state_ = state;
+  if (dragged_ && *dragged_ >= state_.handles.size()) dragged_.reset();
+  if (hovered_ && *hovered_ >= state_.handles.size()) hovered_.reset();
+  if (otherTool && !dragged_) setCursor(restingCursor());
   update();
 }
 
@@ -167,27 +171,48 @@ void PictureView::paintEvent(QPaintEvent*) {
 }
 
 void PictureView::paintHandles(QPainter& painter) const {
-  for (const auto& [a, b] : state_.lines) {
-    const Handle& from = state_.handles[a];
-    const Handle& to = state_.handles[b];
-    const QPointF p = toWidget(from.place), q = toWidget(to.place);
+  const auto colourOf = [](const std::optional<double>& share) {
+    return share ? theme::momentColour(*share) : theme::now;
+  };
+  for (const ShownLine& line : state_.lines) {
+    QPolygonF shape;
+    double length = 0;
+    for (const Place& place : line.points) {
+      const QPointF at = toWidget(place);
+      if (!shape.isEmpty()) length += std::hypot(at.x() - shape.back().x(), at.y() - shape.back().y());
+      shape << at;
+    }
+    if (shape.size() < 2) continue;
+    painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 150), 4));
-    painter.drawLine(p, q);
-    QLinearGradient colours(p, q);
-    colours.setColorAt(0, theme::momentColour(from.share));
-    colours.setColorAt(1, theme::momentColour(to.share));
-    painter.setPen(QPen(QBrush(colours), 2));
-    painter.drawLine(p, q);
+    painter.drawPolyline(shape);
+    // Piece by piece, since the colour goes along the line.
+    double come = 0;
+    for (qsizetype i = 1; i < shape.size(); ++i) {
+      const double step = std::hypot(shape[i].x() - shape[i - 1].x(), shape[i].y() - shape[i - 1].y());
+      const auto at = [&](double way) {
+        const double part = length > 0 ? way / length : 0;
+        return !line.from || !line.to ? theme::now : theme::momentColour(*line.from + (*line.to - *line.from) * part);
+      };
+      QLinearGradient colours(shape[i - 1], shape[i]);
+      colours.setColorAt(0, at(come));
+      colours.setColorAt(1, at(come + step));
+      come += step;
+      painter.setPen(QPen(QBrush(colours), 2));
+      painter.drawLine(shape[i - 1], shape[i]);
+    }
   }
   for (std::size_t i = 0; i < state_.handles.size(); ++i) {
     const Handle& handle = state_.handles[i];
     const QPointF at = toWidget(handle.place);
     const bool active = dragged_ == i || (!dragged_ && hovered_ == i);
+    const double radius = handle.pathParameter ? handleRadius * 0.6 : handleRadius;
     painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 200), 4));
-    painter.setBrush(theme::momentColour(handle.share));
-    painter.drawEllipse(at, handleRadius, handleRadius);
+    painter.setBrush(colourOf(handle.share));
+    painter.drawEllipse(at, radius, radius);
     painter.setPen(QPen(active ? theme::now : theme::ink, 1.5));
-    painter.drawEllipse(at, handleRadius + (active ? 2.5 : 0), handleRadius + (active ? 2.5 : 0));
+    painter.drawEllipse(at, radius + (active ? 2.5 : 0), radius + (active ? 2.5 : 0));
+    if (handle.label.empty()) continue;
     // The tag stands inside the view, on the side that has room.
     const bool left = at.x() > width() - 110;
     const double y = std::clamp(at.y(), 16.0, height() - 16.0);
@@ -195,6 +220,19 @@ void PictureView::paintHandles(QPainter& painter) const {
     paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::numbers(12), theme::now,
              (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
   }
+  if (state_.tool == PictureTool::Paint && underMouse() && !dragged_) {
+    const double r = state_.brush * target().height();
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 150), 3));
+    painter.drawEllipse(pointer_, r, r);
+    painter.setPen(QPen(theme::now, 1));
+    painter.drawEllipse(pointer_, r, r);
+  }
+}
+
+Place PictureView::placeAt(const QPointF& point) const {
+  const QRectF t = target();
+  return {(point.x() - t.left()) / t.width(), (point.y() - t.top()) / t.height()};
 }
 
 void PictureView::mousePressEvent(QMouseEvent* event) {
@@ -203,6 +241,11 @@ void PictureView::mousePressEvent(QMouseEvent* event) {
   if (dragged_) {
     grip_ = toWidget(state_.handles[*dragged_].place) - event->position();
     setCursor(Qt::ClosedHandCursor);
+  } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Pick) {
+    emit placePicked(placeAt(event->position()));
+  } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Paint && !state_.before) {
+    painting_ = true;
+    emit strokeBegan(placeAt(event->position()));
   } else if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && zoom_ > 0)) {
     panning_ = true;
     panFrom_ = event->position();
@@ -212,23 +255,28 @@ void PictureView::mousePressEvent(QMouseEvent* event) {
 }
 
 void PictureView::mouseMoveEvent(QMouseEvent* event) {
-  if (dragged_) {
-    const QRectF t = target();
+  pointer_ = event->position();
+  if (dragged_ && *dragged_ < state_.handles.size()) {
+    const Handle handle = state_.handles[*dragged_];
     QPointF at = event->position() + grip_;
-    if (event->modifiers() & Qt::ShiftModifier) {
-      // Straight up, across, or at 45 degrees from the other end of its line.
-      for (const auto& [a, b] : state_.lines) {
-        if (a != *dragged_ && b != *dragged_) continue;
-        const QPointF anchor = toWidget(state_.handles[a == *dragged_ ? b : a].place), d = at - anchor;
-        const double step = std::acos(-1.0) / 4, angle = std::round(std::atan2(d.y(), d.x()) / step) * step;
-        const double length = d.x() * std::cos(angle) + d.y() * std::sin(angle);
-        at = anchor + QPointF(std::cos(angle), std::sin(angle)) * length;
-      }
+    if (event->modifiers() & Qt::ShiftModifier && handle.anchor) {
+      // Straight up, across, or at 45 degrees from the handle that it belongs to.
+      const QPointF anchor = toWidget(state_.handles[*handle.anchor].place), d = at - anchor;
+      const double step = std::acos(-1.0) / 4, angle = std::round(std::atan2(d.y(), d.x()) / step) * step;
+      const double length = d.x() * std::cos(angle) + d.y() * std::sin(angle);
+      at = anchor + QPointF(std::cos(angle), std::sin(angle)) * length;
     }
-    emit handleMoved(state_.handles[*dragged_].parameter,
-                     Place{(at.x() - t.left()) / t.width(), (at.y() - t.top()) / t.height()});
+    if (handle.pathParameter)
+      emit keyMoved(*handle.pathParameter, handle.index, placeAt(at));
+    else
+      emit handleMoved(handle.index, placeAt(at));
     return;
   }
+  if (painting_) {
+    emit strokeMoved(placeAt(event->position()));
+    return update();
+  }
+  if (state_.tool == PictureTool::Paint) update();
   if (panning_) {
     const QRectF t = target();
     const QPointF d = event->position() - panFrom_;
@@ -241,21 +289,27 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
   const auto over = state_.before ? std::nullopt : handleAt(event->position());
   if (over != hovered_) {
     hovered_ = over;
-    setCursor(over ? Qt::OpenHandCursor : Qt::ArrowCursor);
+    setCursor(restingCursor());
     update();
   }
 }
 
+Qt::CursorShape PictureView::restingCursor() const {
+  if (hovered_) return Qt::OpenHandCursor;
+  return state_.tool == PictureTool::Look ? Qt::ArrowCursor : Qt::CrossCursor;
+}
+
 void PictureView::mouseReleaseEvent(QMouseEvent*) {
   if (dragged_) emit handleReleased();
+  if (painting_) emit strokeEnded();
   dragged_.reset();
-  panning_ = false;
-  setCursor(hovered_ ? Qt::OpenHandCursor : Qt::ArrowCursor);
+  panning_ = painting_ = false;
+  setCursor(restingCursor());
   update();
 }
 
 void PictureView::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (handleAt(event->position())) return;
+  if (handleAt(event->position()) || state_.tool != PictureTool::Look) return;
   zoom_ > 0 ? fit() : setZoomAround(1, event->position());
 }
 

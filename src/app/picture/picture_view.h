@@ -7,18 +7,29 @@
 #include <string>
 #include <vector>
 
-#include "core/field/linear_field.h"
+#include "core/field/field_shape.h"
 #include "core/picture/picture.h"
 
 namespace molten {
 
-/// A place parameter of the selected stage, as it is drawn.
+/// Something of the selected stage to take hold of, as it is drawn.
 struct Handle {
-  std::size_t parameter = 0;
-  std::string label;  ///< the moment: `now`, `−1.000 s`
-  Place place;        ///< fractions of the picture
-  double share = 0;   ///< −1 (all the reach back) … 1 (all ahead): its colour
+  std::size_t index = 0;                     ///< among the stage's handles, or of a key on its path
+  std::string label;                         ///< the moment: `now`, `−1.000 s`; or a name
+  Place place;                               ///< fractions of the picture
+  std::optional<double> share;               ///< −1 (all the reach back) … 1 (all ahead): its colour; none: neutral
+  std::optional<std::size_t> anchor;         ///< index of the handle from which Shift holds it to straight ways
+  std::optional<std::size_t> pathParameter;  ///< it is a key of this parameter, small, without a tag
 };
+
+/// A line on the picture, its colour going from one moment's to another's.
+struct ShownLine {
+  std::vector<Place> points;
+  std::optional<double> from, to;  ///< as a handle's share; none: neutral
+};
+
+/// What the left button does on the picture, off the handles.
+enum class PictureTool { Look, Pick, Paint };
 
 struct PictureState {
   QString title;        ///< `Picture · 00:00:04:12`
@@ -26,7 +37,9 @@ struct PictureState {
   QString corner;       ///< a remark at the lower edge
   bool before = false;  ///< the footage is shown without the chain
   std::vector<Handle> handles;
-  std::vector<std::pair<std::size_t, std::size_t>> lines;  ///< pairs of handles, by index
+  std::vector<ShownLine> lines;
+  PictureTool tool = PictureTool::Look;
+  double brush = 0;  ///< radius in picture heights, while painting
 };
 
 class PictureView : public QWidget {
@@ -55,8 +68,13 @@ class PictureView : public QWidget {
   QString zoomText() const;
 
  signals:
-  void handleMoved(std::size_t parameter, Place place);
+  void handleMoved(std::size_t handle, Place place);
+  void keyMoved(std::size_t parameter, std::size_t key, Place place);
   void handleReleased();
+  void placePicked(Place place);
+  void strokeBegan(Place place);
+  void strokeMoved(Place place);
+  void strokeEnded();
   void viewChanged();  ///< zoom or size: a picture of another size is wanted
 
  protected:
@@ -74,6 +92,8 @@ class PictureView : public QWidget {
   double fitScale() const;
   double scale() const;
   std::optional<std::size_t> handleAt(const QPointF& point) const;
+  Place placeAt(const QPointF& point) const;
+  Qt::CursorShape restingCursor() const;
   void setZoomAround(double zoom, const QPointF& anchor);
   void paintHandles(QPainter& painter) const;
 
@@ -85,8 +105,8 @@ class PictureView : public QWidget {
   QPointF centre_{0.5, 0.5};  ///< fraction of the picture in the middle of the view, when not fitted
   std::optional<std::size_t> dragged_, hovered_;
   QPointF grip_;  ///< from the pointer to the handle, while it is dragged
-  bool panning_ = false;
-  QPointF panFrom_;
+  bool panning_ = false, painting_ = false;
+  QPointF panFrom_, pointer_;
 };
 
 }  // namespace molten

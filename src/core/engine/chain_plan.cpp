@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <span>
 
 #include "core/engine/parallel.h"
@@ -50,12 +51,33 @@ std::uint32_t shareOf(std::uint32_t weight, std::uint32_t share) {
 
 }  // namespace
 
-ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale)
+/// What each stage of the body displaces: known beforehand for the last one and for those that are steady, asked of the
+/// others for each picture that is read of them.
+struct ChainPlan::Displacements {
+  std::vector<std::shared_ptr<const Displacement>> known;
+  mutable std::mutex mutex;
+  mutable std::map<std::pair<std::size_t, std::int64_t>, std::shared_ptr<const Displacement>> asked;
+
+  Displacements(const ChainPlan& plan, const std::optional<Moment>& moment) : known(plan.maps_.size()) {
+    for (std::size_t k = plan.bodyBegin_; k < plan.bodyEnd_; ++k)
+      if (k + 1 == plan.bodyEnd_ || plan.maps_[k]->steady())
+        known[k] = plan.maps_[k]->displacement(moment.value_or(Moment{}));
+  }
+  std::shared_ptr<const Displacement> of(const TimeMap& map, std::size_t stage, std::int64_t picture) const {
+    const std::scoped_lock lock(mutex);
+    auto& made = asked[{stage, picture}];
+    if (!made) made = map.displacement({picture, 0});
+    return made;
+  }
+};
+
+ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale,
+                     const std::shared_ptr<Material>& material)
     : source_(source), shape_(source), scale_(scale) {
   const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length()};
   for (const Stage& stage : stages)
     if (stage.on) stages_.push_back(stage);
-  maps_ = timeMaps(stages_, video);
+  maps_ = timeMaps(stages_, video, material);
   videos_.push_back(video);
   clocks_.push_back(clock);
   bool mayBeClear = false;  // a pixel may be left without any frame
@@ -92,7 +114,8 @@ void ChainPlan::findBody() {
   // Where there is no body, all stages stand above it, since there moments may lie between pictures.
   if (bodyBegin_ == maps_.size()) bodyBegin_ = bodyEnd_ = 0;
   while (bodyEnd_ > bodyBegin_ && plain(maps_[bodyEnd_ - 1])) --bodyEnd_;
-  for (std::size_t k = bodyBegin_; k < bodyEnd_; ++k) steady_ = steady_ && !maps_[k]->wholePicture();
+  for (std::size_t k = bodyBegin_; k < bodyEnd_; ++k)
+    steady_ = steady_ && !maps_[k]->wholePicture() && maps_[k]->steady();
   // Where nothing is below, the weights of a mix are others.
   for (std::size_t k = 0; k < bodyBegin_ && mixingStages_ > 0; ++k) steady_ = steady_ && past(k) != PastTheEnds::Clear;
 }
@@ -113,8 +136,8 @@ void ChainPlan::adopt(const ChainPlan& other) {
   std::vector<double> here(static_cast<std::size_t>(sites.width)), there(here.size());
   for (std::size_t k = 0; k < mine.size(); ++k)
     for (const int row : {0, sites.height / 3, sites.height - 1}) {
-      maps_[bodyBegin_ + k]->displacements(sites, row, here);
-      other.maps_[other.bodyBegin_ + k]->displacements(sites, row, there);
+      maps_[bodyBegin_ + k]->displacement({})->row(sites, row, here);
+      other.maps_[other.bodyBegin_ + k]->displacement({})->row(sites, row, there);
       if (here != there) return;
     }
   const std::scoped_lock lock(*other.mutex_);
@@ -163,10 +186,11 @@ Layout ChainPlan::bestLayout() const {
   const auto middle = bodyMoment({length() / 2, 0});
   const int step = std::max(1, sites.height / 24);
   const bool usual = isUsual(middle);
+  const Displacements displacements(*this, middle);
   RowPicks picks;
   double samples = 0, runs = 0;
   for (int y = step / 2; y < sites.height; y += step) {
-    pickRow(middle, usual, sites, y, picks);
+    pickRow(middle, usual, displacements, sites, y, picks);
     const auto& frames = picks.lanes[0].frame;
     runs += 1;
     for (std::size_t x = 1; x < frames.size(); ++x) runs += frames[x] != frames[x - 1];
@@ -200,8 +224,37 @@ bool ChainPlan::isUsual(const std::optional<Moment>& moment) const {
   return low >= 0 && high < clocks_[bodyBegin_].frameCount();
 }
 
-void ChainPlan::pickRow(const std::optional<Moment>& moment, bool usual, const PlaneSites& sites, int row,
-                        RowPicks& picks) const {
+namespace {
+
+/// Displacements of a row whose pixels are of several pictures: each picture is asked for the stretch that it lies in.
+template <class DisplacementOf>
+void displaceEach(std::span<const std::int32_t> pictures, const PlaneSites& sites, int row, std::span<double> out,
+                  DisplacementOf of) {
+  thread_local std::vector<std::int32_t> all;
+  thread_local std::vector<double> part;
+  all.assign(pictures.begin(), pictures.end());
+  std::sort(all.begin(), all.end());
+  all.erase(std::unique(all.begin(), all.end()), all.end());
+  for (const std::int32_t picture : all) {
+    if (picture == noFrame) continue;
+    const auto first = std::find(pictures.begin(), pictures.end(), picture) - pictures.begin();
+    auto last = static_cast<std::ptrdiff_t>(pictures.size()) - 1;
+    while (pictures[static_cast<std::size_t>(last)] != picture) --last;
+    PlaneSites stretch = sites;
+    stretch.width = static_cast<int>(last - first + 1);
+    stretch.x0 += static_cast<double>(first) * sites.stepX;
+    part.resize(static_cast<std::size_t>(stretch.width));
+    of(picture)->row(stretch, row, part);
+    for (auto x = first; x <= last; ++x)
+      if (pictures[static_cast<std::size_t>(x)] == picture)
+        out[static_cast<std::size_t>(x)] = part[static_cast<std::size_t>(x - first)];
+  }
+}
+
+}  // namespace
+
+void ChainPlan::pickRow(const std::optional<Moment>& moment, bool usual, const Displacements& displacements,
+                        const PlaneSites& sites, int row, RowPicks& picks) const {
   const auto width = static_cast<std::size_t>(sites.width);
   const auto count = static_cast<int>(width);
   const bool pairs = usual && mixingStages_ == 1;
@@ -226,16 +279,26 @@ void ChainPlan::pickRow(const std::optional<Moment>& moment, bool usual, const P
     const std::int64_t length = clocks_[k].frameCount();
     const PastTheEnds ends = past(k);
     const bool mixes = map.mixes();
-    if (!whole) {
-      map.displacements(sites, row, d);
+    const auto findSteps = [&] {
       if (top && rest != 0)
         for (double& value : d) value += rest;
       mixes ? framesBelow(d.data(), step.data(), share.data(), count) : nearestFrames(d.data(), step.data(), count);
+    };
+    const Displacement* const known = displacements.known[k].get();
+    if (!whole && known) {
+      known->row(sites, row, d);
+      findSteps();
     }
     const FramePick topPick = whole && top ? pickAt(k, at) : FramePick{};
     const auto fold = [&](std::int64_t i) { return usual ? static_cast<std::int32_t>(i) : foldFrame(i, length, ends); };
     for (std::size_t l = 0; l < lanes; ++l) {
       RowPicks::Lane& lane = picks.lanes[l];
+      if (!whole && !known) {
+        std::fill(d.begin(), d.end(), 0.0);
+        displaceEach(lane.frame, sites, row, d,
+                     [&](std::int32_t picture) { return displacements.of(map, k, picture); });
+        findSteps();
+      }
       RowPicks::Lane* const second = mixes && !pairs ? &picks.lanes[l + lanes] : nullptr;
       if (top && usual && !second) {
         std::copy(step.begin(), step.end(), lane.frame.begin());
@@ -330,9 +393,10 @@ std::shared_ptr<const GatherProgram> ChainPlan::program(const Moment& moment) co
     const Picking picking = mixingStages_ == 0            ? Picking::Copy
                             : usual && mixingStages_ == 1 ? Picking::Pairs
                                                           : Picking::Lanes;
+    const Displacements displacements(*this, inBody);
     made = std::make_shared<const GatherProgram>(
         *layout_, shape_, picking, picking == Picking::Lanes ? 1 << mixingStages_ : 1,
-        [&](int plane, int row, RowPicks& picks) { pickRow(inBody, usual, sites[plane], row, picks); });
+        [&](int plane, int row, RowPicks& picks) { pickRow(inBody, usual, displacements, sites[plane], row, picks); });
   }
   compiled_.push_front({usual, !inBody, key, std::move(made)});
   if (compiled_.size() > programsKept) compiled_.pop_back();

@@ -24,13 +24,16 @@ namespace molten {
 class ChainPlan {
  public:
   /// `stages` that are on, over footage of `source` shape (already at the scale) and `clock`. `fullSize`: of the
-  /// picture at scale 1.
-  ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale);
+  /// picture at scale 1. `material`: what fields are made of that are made of pictures.
+  ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale,
+            const std::shared_ptr<Material>& material = nullptr);
 
   /// Takes over what was compiled for another chain over the same footage and scale, if its body is the same: when only
   /// stages that move pictures were changed. Call before it is used.
   void adopt(const ChainPlan& other);
 
+  /// Those that are on.
+  const Chain& stages() const { return stages_; }
   const PictureShape& shape() const { return shape_; }
   int scale() const { return scale_; }
   /// The video that leaves the chain.
@@ -91,12 +94,17 @@ class ChainPlan {
   std::int32_t meant(std::int32_t number, const Moment& moment, const std::optional<Moment>& inBody, bool usual) const;
   /// True if the distances at a moment of the body are those of every other moment with the same rest.
   bool isUsual(const std::optional<Moment>& moment) const;
-  void pickRow(const std::optional<Moment>& moment, bool usual, const PlaneSites& sites, int row,
-               RowPicks& picks) const;
+  /// Displacements at one moment of the body, for all rows of its picture.
+  struct Displacements;
+  void pickRow(const std::optional<Moment>& moment, bool usual, const Displacements& displacements,
+               const PlaneSites& sites, int row, RowPicks& picks) const;
   /// Of a chain that moves whole pictures only: the frames that a picture is mixed of.
   std::vector<WholeLane> lanesAt(const Moment& moment) const;
   Layout bestLayout() const;
-  FrameSet readsOf(const Moment& moment, const std::function<Reach(std::size_t stage)>& reach) const;
+  /// `tile`: of it alone, its bounds in the stages that have them; none: of the whole picture.
+  FrameSet readsOf(const Moment& moment, const std::vector<const TileBounds*>& bounds,
+                   std::optional<std::size_t> tile) const;
+  TileBounds boundsOfTiles(const Displacement& displacement) const;
   const std::vector<TileBounds>& tileBounds() const;
 
   PictureShape source_, shape_;
@@ -120,7 +128,7 @@ class ChainPlan {
   };
   mutable std::unique_ptr<std::mutex> mutex_ = std::make_unique<std::mutex>();
   mutable std::deque<Compiled> compiled_;   ///< of late, the newest first
-  mutable std::vector<TileBounds> bounds_;  ///< of each stage; made when first asked for
+  mutable std::vector<TileBounds> bounds_;  ///< of the steady stages; made when first asked for
 };
 
 }  // namespace molten

@@ -44,7 +44,8 @@ FrameSet folded(std::int64_t low, std::int64_t high, std::int64_t count, PastThe
 
 }  // namespace
 
-FrameSet ChainPlan::readsOf(const Moment& moment, const std::function<Reach(std::size_t stage)>& reach) const {
+FrameSet ChainPlan::readsOf(const Moment& moment, const std::vector<const TileBounds*>& known,
+                            std::optional<std::size_t> tile) const {
   FrameSet reads;
   if (passesThrough()) {
     if (const auto frame = wholeFrame(moment); frame != noFrame) reads.add({frame, frame});
@@ -68,7 +69,23 @@ FrameSet ChainPlan::readsOf(const Moment& moment, const std::function<Reach(std:
       reads = std::move(below);
       continue;
     }
-    const Reach bounds = reach(k);
+    Reach bounds = known.empty() || !known[k] ? map.reach() : known[k]->tiles[*tile];
+    if (!map.steady() && (known.empty() || !known[k])) {
+      // Of the pictures that are asked for alone, if they are not too many.
+      constexpr std::int64_t mostPictures = 512;
+      bounds = {1e300, -1e300};
+      const auto widen = [&](const Reach& more) {
+        bounds = {std::min(bounds.least, more.least), std::max(bounds.most, more.most)};
+      };
+      std::int64_t pictures = 0;
+      for (const FrameInterval& stretch : reads) pictures += stretch.last - stretch.first + 1;
+      if (top)
+        widen(map.reachAt(*at));
+      else if (pictures > mostPictures)
+        widen(map.reach());
+      else
+        reads.each([&](std::int32_t picture) { widen(map.reachAt({picture, 0})); });
+    }
     const double half = map.inBetween() == InBetween::Nearest ? 0.5 : 0, rest = top ? at->rest.toDouble() : 0;
     const auto step = [&](std::int64_t from, std::int64_t to) {
       if (k == 0 && clocks_[0].varying()) {
@@ -101,50 +118,58 @@ std::vector<std::int32_t> ChainPlan::framesFor(const Moment& moment) const {
       if (known.usual && !known.nothing && known.moment.rest == inBody->rest) return framesOf(*known.program, moment);
   }
   std::vector<std::int32_t> frames;
-  readsOf(moment, [&](std::size_t k) { return maps_[k]->reach(); }).each([&](std::int32_t f) { frames.push_back(f); });
+  readsOf(moment, {}, std::nullopt).each([&](std::int32_t f) { frames.push_back(f); });
   return frames;
+}
+
+ChainPlan::TileBounds ChainPlan::boundsOfTiles(const Displacement& displacement) const {
+  const FrameLayout& layout = *layout_;
+  TileBounds bounds;
+  bounds.tiles.assign(static_cast<std::size_t>(layout.tiles()), {1e300, -1e300});
+  for (const int p : {0, 1}) {
+    if (p == 1 && source_.format.model != ColourModel::Yuv) break;
+    const PlaneSites sites = planeSites(source_, p, scale_);
+    const TilePlane& part = layout.plane(p);
+    parallelRows(layout.tilesDown(), 1, [&](int from, int to) {
+      std::vector<double> d(static_cast<std::size_t>(sites.width));
+      for (int y = from * part.height; y < std::min(to * part.height, sites.height); ++y) {
+        displacement.row(sites, y, d);
+        for (int t = 0; t < layout.tilesAcross(); ++t) {
+          const int begin = t * part.width, end = std::min(begin + part.width, sites.width);
+          if (begin >= end) break;
+          const auto [least, most] = std::minmax_element(d.begin() + begin, d.begin() + end);
+          Reach& tile = bounds.tiles[static_cast<std::size_t>(y / part.height * layout.tilesAcross() + t)];
+          tile = {std::min(tile.least, *least), std::max(tile.most, *most)};
+        }
+      }
+    });
+  }
+  return bounds;
 }
 
 const std::vector<ChainPlan::TileBounds>& ChainPlan::tileBounds() const {
   const std::scoped_lock lock(*mutex_);
   if (!bounds_.empty() || maps_.empty()) return bounds_;
-  const FrameLayout& layout = *layout_;
-  for (const auto& map : maps_) {
-    TileBounds bounds;
-    if (map->wholePicture()) {
-      bounds_.emplace_back();
-      continue;
-    }
-    bounds.tiles.assign(static_cast<std::size_t>(layout.tiles()), {1e300, -1e300});
-    for (const int p : {0, 1}) {
-      if (p == 1 && source_.format.model != ColourModel::Yuv) break;
-      const PlaneSites sites = planeSites(source_, p, scale_);
-      const TilePlane& part = layout.plane(p);
-      parallelRows(layout.tilesDown(), 1, [&](int from, int to) {
-        std::vector<double> d(static_cast<std::size_t>(sites.width));
-        for (int y = from * part.height; y < std::min(to * part.height, sites.height); ++y) {
-          map->displacements(sites, y, d);
-          for (int t = 0; t < layout.tilesAcross(); ++t) {
-            const int begin = t * part.width, end = std::min(begin + part.width, sites.width);
-            if (begin >= end) break;
-            const auto [least, most] = std::minmax_element(d.begin() + begin, d.begin() + end);
-            Reach& tile = bounds.tiles[static_cast<std::size_t>(y / part.height * layout.tilesAcross() + t)];
-            tile = {std::min(tile.least, *least), std::max(tile.most, *most)};
-          }
-        }
-      });
-    }
-    bounds_.push_back(std::move(bounds));
-  }
+  for (const auto& map : maps_)
+    bounds_.push_back(map->wholePicture() || !map->steady() ? TileBounds{} : boundsOfTiles(*map->displacement({})));
   return bounds_;
 }
 
 std::vector<FrameSet> ChainPlan::tileReads(const Moment& moment) const {
   const auto tiles = static_cast<std::size_t>(layout_->tiles());
-  if (allWhole_) return std::vector<FrameSet>(tiles, readsOf(moment, {}));
-  const auto& bounds = tileBounds();
+  if (allWhole_) return std::vector<FrameSet>(tiles, readsOf(moment, {}, std::nullopt));
+  const auto& steady = tileBounds();
+  std::vector<const TileBounds*> bounds;
+  for (const TileBounds& known : steady) bounds.push_back(known.tiles.empty() ? nullptr : &known);
+  // Where the last stage changes from picture to picture, its bounds are those of this one.
+  TileBounds now;
+  const std::size_t top = bodyEnd_ - 1;
+  if (const auto at = bodyMoment(moment); at && !bounds[top] && !maps_[top]->wholePicture()) {
+    now = boundsOfTiles(*maps_[top]->displacement(*at));
+    bounds[top] = &now;
+  }
   std::vector<FrameSet> reads(tiles);
-  for (std::size_t t = 0; t < tiles; ++t) reads[t] = readsOf(moment, [&](std::size_t k) { return bounds[k].tiles[t]; });
+  for (std::size_t t = 0; t < tiles; ++t) reads[t] = readsOf(moment, bounds, t);
   if (!usesFlow_) return reads;
   // What moves comes from tiles around.
   const int reachX = (FlowField::farthest / scale_ + layout_->plane(0).width - 1) / layout_->plane(0).width;

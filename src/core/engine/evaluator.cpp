@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/engine/alpha_mix.h"
+#include "core/engine/field_material.h"
 #include "core/engine/flow_mix.h"
 
 namespace molten {
@@ -61,10 +62,19 @@ Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable&
   return out;
 }
 
+Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
+    : feed_(std::move(feed)),
+      flows_(feed_->budget()),
+      threads_(threads),
+      material_(std::make_shared<FieldMaterial>(feed_->footagePointer(), threads)) {}
+
+Evaluator::~Evaluator() = default;
+
 ChainPlan Evaluator::plan(const Chain& chain, int scale, const ChainPlan* before) {
   const Footage& footage = feed_->footage();
   std::optional<ChainPlan> made;
-  threads_.run([&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale); });
+  threads_.run(
+      [&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale, material_); });
   if (before) made->adopt(*before);
   return std::move(*made);
 }
@@ -72,6 +82,8 @@ ChainPlan Evaluator::plan(const Chain& chain, int scale, const ChainPlan* before
 Result<Picture> Evaluator::picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop) {
   std::shared_ptr<const GatherProgram> program;
   threads_.run([&] { program = plan.program(moment); });
+  if (stop.stop_requested()) return cancelledError();
+  if (const auto trouble = material_->troubleWith(plan.stages())) return *trouble;
   const std::vector<std::int32_t> frames = plan.framesOf(*program, moment);
   if (frames.size() > feed_->framesThatFit(plan.scale()))
     return flows(plan, *program) ? flowInLots(plan, *program, moment, frames, stop)

@@ -11,11 +11,13 @@
 
 namespace molten {
 
+class FieldMaterial;
+
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
-  Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
-      : feed_(std::move(feed)), flows_(feed_->budget()), threads_(threads) {}
+  Evaluator(std::shared_ptr<FrameFeed> feed, int threads);
+  ~Evaluator();
 
   FrameFeed& feed() { return *feed_; }
   /// `before`: a plan whose work may serve again, or nullptr.
@@ -32,6 +34,7 @@ class Evaluator {
   std::shared_ptr<FrameFeed> feed_;
   FlowCache flows_;
   ThreadLimit threads_;
+  std::shared_ptr<FieldMaterial> material_;
 };
 
 /// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On

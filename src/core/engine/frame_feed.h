@@ -27,6 +27,7 @@ class FrameFeed {
   ~FrameFeed();
 
   const Footage& footage() const { return *footage_; }
+  const std::shared_ptr<const Footage>& footagePointer() const { return footage_; }
   /// The shape of frames at a scale.
   PictureShape shapeAt(int scale) const;
 

@@ -11,6 +11,7 @@
 #include <thread>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/field_material.h"
 #include "core/engine/forward_feed.h"
 #include "core/project/piece.h"
 
@@ -149,7 +150,8 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   if (!writer) return writer.error();
 
   const Footage& footage = *settings.footage;
-  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
+  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
+  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1, material);
   const Piece piece = pieceOf(settings.project, footage.video());
   const std::int64_t first = spanOf(settings.project, piece.length).first + outline->pictures.first;
   PictureSource source(settings, plan, outline->pictures.count(),
@@ -169,6 +171,8 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
     auto picture = source.picture(k - outline->pictures.first, stop);
     if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
+    if (picture)
+      if (const auto trouble = material->troubleWith(plan.stages())) picture = *trouble;
     if (!picture) {
       assembled = picture.error();
       break;

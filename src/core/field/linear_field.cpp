@@ -7,7 +7,6 @@
 namespace molten {
 namespace {
 
-/// The same sums in the same order as LinearField::at().
 MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down, double length, float* out,
                       int count) {
   for (int i = 0; i < count; ++i) {
@@ -20,19 +19,14 @@ MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down
 
 }  // namespace
 
-LinearField::LinearField(Place start, Place end, Size size, Rational pixelAspect) {
-  sx_ = start.x * size.width;
-  sy_ = start.y * size.height;
-  const double dx = end.x * size.width - sx_, dy = end.y * size.height - sy_;
-  const double a = pixelAspect.toDouble();
+LinearField::LinearField(Place start, Place end, const FieldFrame& frame) {
+  sx_ = start.x * frame.size.width;
+  sy_ = start.y * frame.size.height;
+  const double dx = end.x * frame.size.width - sx_, dy = end.y * frame.size.height - sy_;
+  const double a = frame.pixelAspect;
   ax_ = a * a * dx;
   ay_ = dy;
   length_ = ax_ * dx + ay_ * dy;
-}
-
-float LinearField::at(double x, double y) const {
-  if (!(length_ > 0)) return 0;
-  return static_cast<float>(std::clamp(((x - sx_) * ax_ + (y - sy_) * ay_) / length_, 0.0, 1.0));
 }
 
 void LinearField::row(const PlaneSites& sites, int y, std::span<float> out) const {

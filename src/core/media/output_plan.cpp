@@ -116,7 +116,7 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "tiff") plan.codec = deepTwin("tiff16");
 
   const std::string& id = plan.codec->id;
-  if (plan.codec->stills && !isStillsPattern(spec.path))
+  if (plan.codec->stills && !spec.single && !isStillsPattern(spec.path))
     return Error{name + " would be many stills under one name; put a number into it, like name-%05d" + extension + "."};
   plan.quality = spec.quality >= 0 ? spec.quality : plan.codec->qualityDefault;
   if (plan.codec->qualityDefault >= 0 &&

@@ -267,7 +267,8 @@ class StillsWriter : public PictureWriter {
   StillsWriter(const OutputSpec& spec, const OutputPlan& plan) : spec_(spec), plan_(plan), exporter_(spec, plan) {}
 
   Status write(const Picture& picture) override {
-    auto file = SafeFile::create(stillPath(spec_.path, spec_.first + static_cast<std::int64_t>(files_.size())));
+    auto file = SafeFile::create(
+        spec_.single ? spec_.path : stillPath(spec_.path, spec_.first + static_cast<std::int64_t>(files_.size())));
     if (!file) return file.error();
     auto frame = exporter_.frame(picture);
     if (!frame) return frame.error();
@@ -305,7 +306,8 @@ Result<std::unique_ptr<PictureWriter>> PictureWriter::open(const OutputSpec& spe
   if (!plan) return plan.error();
   if (plan->codec->stills) {
     // A place that cannot be written to is found out before the work, not after it.
-    if (auto probe = SafeFile::create(stillPath(spec.path, spec.first)); !probe) return probe.error();
+    if (auto probe = SafeFile::create(spec.single ? spec.path : stillPath(spec.path, spec.first)); !probe)
+      return probe.error();
     return std::unique_ptr<PictureWriter>(new StillsWriter(spec, *plan));
   }
   auto file = SafeFile::create(spec.path);

@@ -32,6 +32,7 @@ struct OutputSpec {
   PictureShape shape;      ///< of the pictures that will be written
   Rational rate = 25;      ///< pictures a second
   std::int64_t first = 0;  ///< number of the first still
+  bool single = false;     ///< one still under just this name, without a number
   int threads = 2;         ///< of the encoder
 };
 

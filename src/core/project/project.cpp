@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/stages/key_text.h"
+
 namespace molten {
 
 Span spanOf(const Project& project, std::int64_t length) {
@@ -18,8 +20,64 @@ Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, c
   changed.values[parameter] = withinRange(described, value);
   edit.name = described.label + " " + valueLabel(described, changed.values[parameter]);
   const bool gradual = std::holds_alternative<NumberDescription>(described.kind) ||
-                       std::holds_alternative<PlaceDescription>(described.kind);
+                       std::holds_alternative<PlaceDescription>(described.kind) ||
+                       std::holds_alternative<CurveDescription>(described.kind);
   if (gradual) edit.mergeKey = std::to_string(stage) + ":" + described.id;
+  return edit;
+}
+
+namespace {
+
+/// The value of a parameter: of the key at a moment, if it has keys.
+void putValue(Stage& stage, std::size_t parameter, const ParameterValue& value, Rational at) {
+  const ParameterDescription& described = stage.kind->description().parameters[parameter];
+  const ParameterValue within = withinRange(described, value);
+  const auto keyed = stage.keys.find(parameter);
+  if (keyed == stage.keys.end()) {
+    stage.values[parameter] = within;
+    return;
+  }
+  keyed->second = withKey(keyed->second, at, keyValue(within));
+  stage.values[parameter] = keyedParameter(described, keyed->second.front().value);
+}
+
+}  // namespace
+
+Edit setValueAt(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value,
+                Rational at) {
+  Edit edit = setValue(before, stage, parameter, value);
+  const auto keyed = before.chain[stage].keys.find(parameter);
+  if (keyed == before.chain[stage].keys.end()) return edit;
+  edit.name = (keyAt(keyed->second, at) ? "" : "Key ") + edit.name;
+  edit.after = before;
+  putValue(edit.after.chain[stage], parameter, value, at);
+  if (!edit.mergeKey.empty()) edit.mergeKey += "@" + rationalText(at);
+  return edit;
+}
+
+Edit setValuesAt(const Project& before, std::size_t stage, const StageValues& values, Rational at,
+                 const std::string& name, const std::string& mergeKey) {
+  Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
+  Stage& changed = edit.after.chain[stage];
+  const StageValues now = changed.valuesAt(at.toDouble());
+  for (std::size_t i = 0; i < values.size(); ++i)
+    if (!(values[i] == now[i])) putValue(changed, i, values[i], at);
+  return edit;
+}
+
+Edit setKeys(const Project& before, std::size_t stage, std::size_t parameter, const KeyTrack& track, Rational at,
+             const std::string& name, const std::string& mergeKey) {
+  Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
+  Stage& changed = edit.after.chain[stage];
+  if (track.empty()) {
+    changed.values = changed.valuesAt(at.toDouble());
+    for (const auto& [other, keys] : changed.keys)
+      if (other != parameter) changed.values[other] = before.chain[stage].values[other];
+    changed.keys.erase(parameter);
+    return edit;
+  }
+  changed.keys[parameter] = track;
+  changed.values[parameter] = keyedParameter(changed.kind->description().parameters[parameter], track.front().value);
   return edit;
 }
 
@@ -91,6 +149,22 @@ Edit setValues(const Project& before, std::size_t stage, const StageValues& valu
   return edit;
 }
 
+Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate) {
+  const ParameterDescription& described = stage.kind->description().parameters[parameter];
+  if (isKeysText(described, written)) {
+    auto keys = parseKeys(described, written, rate);
+    if (!keys) return keys.error();
+    stage.values[parameter] = keyedParameter(described, keys->front().value);
+    stage.keys[parameter] = std::move(*keys);
+    return {};
+  }
+  auto value = parseValue(described, written, rate);
+  if (!value) return value.error();
+  stage.keys.erase(parameter);
+  stage.values[parameter] = std::move(*value);
+  return {};
+}
+
 Result<Stage> parseStage(std::string_view text, Rational rate) {
   const auto colon = text.find(':');
   const std::string id(text.substr(0, colon));
@@ -118,9 +192,7 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
     }
     // A toggle named alone is switched on.
     const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);
-    auto value = parseValue(parameters[i], written, rate);
-    if (!value) return value.error();
-    stage.values[i] = *value;
+    if (auto read = readValue(stage, i, written, rate); !read) return read.error();
   }
   return stage;
 }
@@ -131,8 +203,10 @@ std::string stageText(const Stage& stage) {
   char before = ':';
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const auto& parameter = described.parameters[i];
-    if (stage.values[i] == initialValue(parameter)) continue;
-    text += before + parameter.id + "=" + valueText(parameter, stage.values[i]);
+    const auto keyed = stage.keys.find(i);
+    if (keyed == stage.keys.end() && stage.values[i] == initialValue(parameter)) continue;
+    text += before + parameter.id + "=" +
+            (keyed == stage.keys.end() ? valueText(parameter, stage.values[i]) : keysText(parameter, keyed->second));
     before = ',';
   }
   return text;

@@ -53,6 +53,16 @@ struct Edit {
 };
 
 Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value);
+/// Likewise, but where the parameter has keys: of the key at a moment of the stage's output, in seconds, or of a new
+/// one.
+Edit setValueAt(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value,
+                Rational at);
+/// Several values, each like setValueAt().
+Edit setValuesAt(const Project& before, std::size_t stage, const StageValues& values, Rational at,
+                 const std::string& name, const std::string& mergeKey);
+/// Other keys for a parameter; none: it keeps the value that it has at a moment.
+Edit setKeys(const Project& before, std::size_t stage, std::size_t parameter, const KeyTrack& track, Rational at,
+             const std::string& name, const std::string& mergeKey = {});
 Edit addStage(const Project& before, const StageKind& kind);
 Edit removeStage(const Project& before, std::size_t stage);
 Edit duplicateStage(const Project& before, std::size_t stage);
@@ -67,6 +77,8 @@ Edit setStillsRate(const Project& before, Rational rate);
 Edit setValues(const Project& before, std::size_t stage, const StageValues& values, const std::string& name,
                const std::string& mergeKey = {});
 
+/// A parameter's value or keys from text.
+Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate);
 /// `time-field:back=0.5s,start=0.5x0` to a stage.
 Result<Stage> parseStage(std::string_view text, Rational rate);
 /// Back to the text: only what differs from the defaults.

@@ -3,7 +3,9 @@
 #include <cmath>
 #include <filesystem>
 
+#include "core/project/paintings.h"
 #include "core/safe_file.h"
+#include "core/stages/key_text.h"
 
 namespace molten {
 namespace fs = std::filesystem;
@@ -28,14 +30,18 @@ std::string rateJson(Rational rate) {
   return std::to_string(rate.num()) + "/" + std::to_string(rate.den());
 }
 
-Json valueJson(const ParameterDescription& parameter, const ParameterValue& value) {
+/// A path as it stands in a file of `folder`.
+Json valueJson(const ParameterDescription& parameter, const ParameterValue& value, const std::string& folder) {
+  if (const auto* path = std::get_if<std::string>(&value)) return relativeTo(*path, folder);
+  if (const auto* painting = std::get_if<Painting>(&value)) return relativeTo(painting->file, folder);
   if (const auto* number = std::get_if<double>(&value)) return *number;
   if (const auto* place = std::get_if<Place>(&value)) return Json::array({place->x, place->y});
   if (const auto* toggle = std::get_if<bool>(&value)) return *toggle;
   return valueText(parameter, value);
 }
 
-Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, const Json& json) {
+Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, const Json& json,
+                                     const std::string& folder) {
   const Error wrong{"the value of \"" + parameter.id + "\" is not one that it can have"};
   const ParameterValue initial = initialValue(parameter);
   if (std::holds_alternative<double>(initial) && json.is_number()) {
@@ -51,6 +57,10 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
     return place;
   }
   if (std::holds_alternative<bool>(initial) && json.is_boolean()) return ParameterValue(json.get<bool>());
+  if (std::holds_alternative<std::string>(initial) && json.is_string())
+    return ParameterValue(absoluteFrom(json.get<std::string>(), folder));
+  if (std::holds_alternative<Painting>(initial) && json.is_string())
+    return ParameterValue(Painting{absoluteFrom(json.get<std::string>(), folder), nullptr});
   // Choices and lists are written as on the command line.
   if (!std::holds_alternative<double>(initial) && !std::holds_alternative<Place>(initial) && json.is_string()) {
     auto parsed = parseValue(parameter, json.get<std::string>(), 25);
@@ -59,16 +69,23 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
   return wrong;
 }
 
-Json stageJson(const Stage& stage) {
+Json stageJson(const Stage& stage, const std::string& folder) {
   const StageDescription& described = stage.kind->description();
   Json json{{"stage", described.id}, {"on", stage.on}};
-  for (std::size_t i = 0; i < described.parameters.size(); ++i)
-    json[described.parameters[i].id] = valueJson(described.parameters[i], stage.values[i]);
+  for (std::size_t i = 0; i < described.parameters.size(); ++i) {
+    const ParameterDescription& parameter = described.parameters[i];
+    const auto keyed = stage.keys.find(i);
+    // What was added to a stage later, and what is of no use as it stands, is written where it says something.
+    if (keyed != stage.keys.end())
+      json[parameter.id] = keysText(parameter, keyed->second);
+    else if (!parameter.when || !(stage.values[i] == initialValue(parameter)))
+      json[parameter.id] = valueJson(parameter, stage.values[i], folder);
+  }
   for (const auto& [key, value] : stage.unknown.items()) json[key] = value;
   return json;
 }
 
-Result<Stage> stageFromJson(const Json& json) {
+Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
   if (!json.is_object() || !json.contains("stage") || !json["stage"].is_string()) return Error{"a stage has no name"};
   const std::string id = json["stage"].get<std::string>();
   const StageKind* kind = findStageKind(id);
@@ -87,7 +104,11 @@ Result<Stage> stageFromJson(const Json& json) {
       stage.unknown[key] = value;
       continue;
     }
-    auto parsed = valueFromJson(parameters[i], value);
+    if (value.is_string() && isKeysText(parameters[i], value.get<std::string>())) {
+      if (auto read = readValue(stage, i, value.get<std::string>(), 25); !read) return read.error();
+      continue;
+    }
+    auto parsed = valueFromJson(parameters[i], value, folder);
     if (!parsed) return parsed.error();
     stage.values[i] = *parsed;
   }
@@ -167,7 +188,7 @@ Project projectFromJson(const Json& json, const std::string& folder) {
   if (json.contains("chain")) {
     if (!json["chain"].is_array()) throw BadProject{"\"chain\" is not a list"};
     for (const Json& item : json["chain"]) {
-      auto stage = stageFromJson(item);
+      auto stage = stageFromJson(item, folder);
       if (!stage) throw BadProject{stage.error().message};
       project.chain.push_back(std::move(*stage));
     }
@@ -186,7 +207,7 @@ std::string projectText(const Project& project, const std::string& folder) {
   putMembers(footage, project.unknownFootage);
   json["footage"] = std::move(footage);
   json["chain"] = Json::array();
-  for (const Stage& stage : project.chain) json["chain"].push_back(stageJson(stage));
+  for (const Stage& stage : project.chain) json["chain"].push_back(stageJson(stage, folder));
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
   const OutputSettings& output = project.output;
@@ -215,10 +236,13 @@ Result<Project> parseProject(const std::string& text, const std::string& folder)
   }
 }
 
-Status saveProject(const Project& project, const std::string& path) {
+Status saveProject(const Project& project, const std::string& path, Paths paths) {
   auto file = SafeFile::create(path);
   if (!file) return file.error();
-  const std::string text = projectText(project, fs::absolute(path).parent_path().string());
+  Project saved = project;
+  const fs::path whole = fs::absolute(path);
+  if (auto painted = writePaintings(saved.chain, whole.string()); !painted) return painted;
+  const std::string text = projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string());
   if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
   return file->commit();
 }
@@ -229,6 +253,8 @@ Result<Project> loadProject(const std::string& path) {
   auto project = parseProject(*text, fs::absolute(path).parent_path().string());
   if (!project)
     return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
+  // A painting that is missing is said where it is used; the project opens without it and goes on naming it.
+  (void)readPaintings(project->chain);
   return project;
 }
 
@@ -260,6 +286,10 @@ std::string projectSchema() {
           property["enum"].push_back(choice.id);
       }
       if (!property.contains("description")) property["description"] = parameter.help;
+      // Instead of a value there may be keys.
+      if (parameter.animatable)
+        property = {{"description", property["description"]},
+                    {"anyOf", {property, {{"type", "string"}, {"pattern", "^[^@]+@[^@]+"}}}}};
       properties[parameter.id] = std::move(property);
     }
     stages.push_back({{"title", described.label},

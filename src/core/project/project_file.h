@@ -16,7 +16,11 @@ std::string projectText(const Project& project, const std::string& folder);
 /// Fails with a sentence if the text is no project, or one of a later version.
 Result<Project> parseProject(const std::string& text, const std::string& folder);
 
-Status saveProject(const Project& project, const std::string& path);
+/// How paths stand in a file: from its folder, or in full, for a file that does not stand where the project does.
+enum class Paths { Relative, Absolute };
+
+/// Its paintings are written beside it.
+Status saveProject(const Project& project, const std::string& path, Paths paths = Paths::Relative);
 Result<Project> loadProject(const std::string& path);
 
 /// The JSON Schema of project files, made from the stages' descriptions; docs/project.schema.json holds it.

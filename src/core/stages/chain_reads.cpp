@@ -62,7 +62,10 @@ MomentReads ChainReads::at(double position) const {
       reads.now = map.roughly(reads.now);
       widen(map, reads.least, reads.most);
     } else {
-      const Reach reach = map.reach();
+      const double picture = std::floor(reads.now);
+      const Reach reach = map.steady()
+                              ? map.reach()
+                              : map.reachAt({static_cast<std::int64_t>(picture), Rational::near(reads.now - picture)});
       reads.least += reach.least, reads.most += reach.most;
     }
     if (in.endless) continue;

@@ -70,13 +70,14 @@ class FrameOrderKind : public StageKind {
             pastTheEndsParameter(),
         },
         {},
-        {},
     };
     return described;
   }
 
-  std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const override {
-    return std::make_unique<FrameOrderMap>(orderOf(values, incoming), pastTheEndsOf(values[PastEnds]), incoming);
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings&) const override {
+    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), pastTheEndsOf(stage.values[PastEnds]),
+                                           incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

@@ -65,13 +65,13 @@ class Pace : public StageKind {
             inBetweenParameter(),
         },
         {},
-        {},
     };
     return described;
   }
 
-  std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const override {
-    return std::make_unique<PaceMap>(paceCurve(values, incoming), values, incoming);
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings&) const override {
+    return std::make_unique<PaceMap>(paceCurve(stage.values, incoming), stage.values, incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

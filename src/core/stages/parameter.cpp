@@ -57,7 +57,15 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
     const auto perSecond = parseRate(text);
     return perSecond ? std::optional(perSecond->toDouble()) : std::nullopt;
   }
-  if (unit == Unit::Seconds) {
+  if (unit == Unit::Percent) {
+    takeEnding(text, "%");
+    scale = 0.01;
+  } else if (unit == Unit::Degrees) {
+    takeEnding(text, "°");
+    takeEnding(text, "deg");
+  } else if (unit == Unit::Frames) {
+    takeEnding(text, "f");
+  } else if (unit == Unit::Seconds) {
     if (takeEnding(text, "ms"))
       scale = 0.001;
     else if (takeEnding(text, "f"))
@@ -79,10 +87,6 @@ std::string shortest(double value) {
   return {text, std::to_chars(text, text + sizeof text, value).ptr};
 }
 
-const char* unitText(Unit unit) {
-  return unit == Unit::Seconds ? " s" : unit == Unit::PerSecond ? " fps" : "";
-}
-
 std::string fixed(double value, int decimals) {
   char text[64];
   std::snprintf(text, sizeof text, "%.*f", decimals, value);
@@ -93,7 +97,51 @@ std::string fixed(double value, int decimals) {
   return out;
 }
 
+/// The ending that a value's text has, so that it is read back alike whatever the rate.
+const char* textEnding(Unit unit) {
+  switch (unit) {
+    case Unit::Seconds:
+      return "s";
+    case Unit::Frames:
+      return "f";
+    case Unit::Percent:
+      return "%";
+    case Unit::Degrees:
+      return "deg";
+    default:
+      return "";
+  }
+}
+
+/// A fraction as percent, in the fewest digits that are read back to it.
+std::string percentDigits(double value) {
+  for (int digits = 1; digits <= 17; ++digits) {
+    char text[40];
+    std::snprintf(text, sizeof text, "%.*g", digits, value * 100);
+    if (const auto back = parseDouble(text); back && *back * 0.01 == value) return shortest(*back);
+  }
+  return shortest(value * 100);
+}
+
 }  // namespace
+
+const char* unitText(Unit unit) {
+  switch (unit) {
+    case Unit::Seconds:
+      return " s";
+    case Unit::PerSecond:
+      return " fps";
+    case Unit::Frames:
+      return " f";
+    case Unit::Percent:
+      return " %";
+    case Unit::Degrees:
+      return "°";
+    case Unit::None:
+      break;
+  }
+  return "";
+}
 
 ParameterValue initialValue(const ParameterDescription& parameter) {
   return std::visit(Overloaded{[](const NumberDescription& n) -> ParameterValue { return n.initial; },
@@ -101,13 +149,18 @@ ParameterValue initialValue(const ParameterDescription& parameter) {
                                [](const ToggleDescription& t) -> ParameterValue { return t.initial; },
                                [](const ChoicesDescription& c) -> ParameterValue { return c.initial; },
                                [](const SpansDescription&) -> ParameterValue { return PaceSpans{}; },
-                               [](const OrderDescription&) -> ParameterValue { return FrameOrder{}; }},
+                               [](const OrderDescription&) -> ParameterValue { return FrameOrder{}; },
+                               [](const CurveDescription&) -> ParameterValue { return straightCurve; },
+                               [](const FileDescription&) -> ParameterValue { return std::string(); },
+                               [](const PaintingDescription&) -> ParameterValue { return Painting{}; }},
                     parameter.kind);
 }
 
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value) {
-  if (const auto* number = std::get_if<NumberDescription>(&parameter.kind))
-    return std::clamp(std::get<double>(value), number->least, number->most);
+  if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
+    const double within = std::clamp(std::get<double>(value), number->least, number->most);
+    return number->whole ? std::round(within) : within;
+  }
   if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
     // Handles may stand outside the picture, not out of reach.
     const Place place = std::get<Place>(value);
@@ -123,14 +176,17 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
   };
   return std::visit(
       Overloaded{[&](const NumberDescription& n) -> Result<ParameterValue> {
-                   const auto value = parseNumber(lower(text), n.unit, rate);
+                   auto value = parseNumber(lower(text), n.unit, rate);
+                   if (!value && n.none && lower(text) == n.none) value = 0;
                    const std::string unit = unitText(n.unit);
-                   const std::string range = shortest(n.least) + " to " + shortest(n.most) + unit;
+                   const double times = n.unit == Unit::Percent ? 100 : 1;
+                   const std::string range = shortest(n.least * times) + " to " + shortest(n.most * times) + unit;
                    if (!value)
                      return wrong(n.unit == Unit::Seconds     ? "a time like 1.5s, 36f or 1/12s"
                                   : n.unit == Unit::PerSecond ? "a rate like 8, 12.5 or 24000/1001"
                                                               : "a number, " + range);
                    if (*value < n.least || *value > n.most) return wrong(range);
+                   if (n.whole && *value != std::floor(*value)) return wrong("a whole number, " + range);
                    return ParameterValue(*value);
                  },
                  [&](const PlaceDescription&) -> Result<ParameterValue> {
@@ -167,6 +223,14 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                  [&](const OrderDescription&) -> Result<ParameterValue> {
                    auto order = parseFrameOrder(text);
                    return order ? Result<ParameterValue>(std::move(*order)) : order.error();
+                 },
+                 [&](const CurveDescription&) -> Result<ParameterValue> {
+                   if (auto points = parseCurve(text)) return ParameterValue(std::move(*points));
+                   return wrong("points of a curve from 0 to 1 in rising order, like 0x0+0.3x0.7+1x1, or straight");
+                 },
+                 [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(std::string(written)); },
+                 [&](const PaintingDescription&) -> Result<ParameterValue> {
+                   return ParameterValue(Painting{std::string(written), nullptr});
                  }},
       parameter.kind);
 }
@@ -174,9 +238,9 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value) {
   return std::visit(
       Overloaded{[&](const NumberDescription& n) {
-                   return n.unit == Unit::PerSecond
-                              ? rationalText(Rational::near(std::get<double>(value)))
-                              : shortest(std::get<double>(value)) + (n.unit == Unit::Seconds ? "s" : "");
+                   const double number = std::get<double>(value);
+                   if (n.unit == Unit::PerSecond) return rationalText(Rational::near(number));
+                   return (n.unit == Unit::Percent ? percentDigits(number) : shortest(number)) + textEnding(n.unit);
                  },
                  [&](const PlaceDescription&) {
                    const Place place = std::get<Place>(value);
@@ -185,22 +249,36 @@ std::string valueText(const ParameterDescription& parameter, const ParameterValu
                  [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
                  [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].id; },
                  [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
-                 [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); }},
+                 [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
+                 [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
+                 [&](const FileDescription&) { return std::get<std::string>(value); },
+                 [&](const PaintingDescription&) { return std::get<Painting>(value).file; }},
       parameter.kind);
 }
 
 std::string valueLabel(const ParameterDescription& parameter, const ParameterValue& value) {
   return std::visit(
-      Overloaded{
-          [&](const NumberDescription& n) { return fixed(std::get<double>(value), n.decimals) + unitText(n.unit); },
-          [&](const PlaceDescription&) {
-            const Place place = std::get<Place>(value);
-            return fixed(place.x, 3) + " × " + fixed(place.y, 3);
-          },
-          [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
-          [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].label; },
-          [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
-          [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); }},
+      Overloaded{[&](const NumberDescription& n) {
+                   const double number = std::get<double>(value);
+                   if (n.none && number == 0) return std::string(n.none);
+                   return fixed(n.unit == Unit::Percent ? number * 100 : number, n.decimals) + unitText(n.unit);
+                 },
+                 [&](const PlaceDescription&) {
+                   const Place place = std::get<Place>(value);
+                   return fixed(place.x, 3) + " × " + fixed(place.y, 3);
+                 },
+                 [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
+                 [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].label; },
+                 [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
+                 [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
+                 [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
+                 [&](const FileDescription&) {
+                   const std::string& path = std::get<std::string>(value);
+                   return path.empty() ? std::string("none") : path.substr(path.rfind('/') + 1);
+                 },
+                 [&](const PaintingDescription&) {
+                   return std::string(std::get<Painting>(value).picture ? "painted" : "nothing painted");
+                 }},
       parameter.kind);
 }
 

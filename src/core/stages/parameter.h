@@ -2,13 +2,15 @@
 // What a stage can be told: its parameters, described as data. Dials, project file, command line, undo texts and the
 // reference page are made from these descriptions and from nothing else.
 
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
 #include <variant>
 #include <vector>
 
-#include "core/field/linear_field.h"
+#include "core/field/painting.h"
+#include "core/field/response_curve.h"
 #include "core/result.h"
 #include "core/time/frame_order.h"
 #include "core/time/pace_curve.h"
@@ -16,7 +18,14 @@
 
 namespace molten {
 
-enum class Unit { None, Seconds, PerSecond };
+enum class Unit {
+  None,
+  Seconds,
+  PerSecond,  ///< pictures a second
+  Frames,     ///< of the incoming video
+  Percent,    ///< the value is the fraction: 0.4 is 40 %
+  Degrees     ///< clockwise
+};
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.
 enum class Tense { None, Past, Ahead };
 
@@ -33,6 +42,8 @@ struct NumberDescription {
   double usual = 1;   ///< a slider spans least…usual; more can be typed
   int decimals = 3;   ///< shown
   Tense tense = Tense::None;
+  bool whole = false;          ///< whole numbers only
+  const char* none = nullptr;  ///< what a value of 0 is called, where that means something of its own: `off`
 };
 
 struct PlaceDescription {
@@ -54,6 +65,15 @@ struct SpansDescription {};
 /// A list of frames with holds.
 struct OrderDescription {};
 
+/// A curve from 0…1 to 0…1.
+struct CurveDescription {};
+
+/// The path of a picture or a clip.
+struct FileDescription {};
+
+/// A picture painted by hand.
+struct PaintingDescription {};
+
 struct ParameterDescription {
   std::string id;     ///< the label in lower case with hyphens: `past-the-ends`
   std::string label;  ///< `Past the ends`
@@ -61,12 +81,20 @@ struct ParameterDescription {
   std::string help;   ///< one line
   bool animatable = false;
   std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription, SpansDescription,
-               OrderDescription>
+               OrderDescription, CurveDescription, FileDescription, PaintingDescription>
       kind;
+  /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`.
+  struct Condition {
+    std::string parameter;
+    std::vector<std::string> choices;
+  };
+  std::optional<Condition> when = std::nullopt;
 };
 
-/// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, or a list.
-using ParameterValue = std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder>;
+/// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a
+/// path, or a painting.
+using ParameterValue =
+    std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder, CurvePoints, std::string, Painting>;
 
 ParameterValue initialValue(const ParameterDescription& parameter);
 /// The value brought into the parameter's range. Requires the parameter's own kind of value.
@@ -78,6 +106,8 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
 
 /// The shortest text that parseValue reads back to the same value.
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value);
+/// The unit as it is written after a number: ` s`, ` %`, or nothing.
+const char* unitText(Unit unit);
 /// For a person: `1.000 s`, `Hold`, `0.500 × 1.000`.
 std::string valueLabel(const ParameterDescription& parameter, const ParameterValue& value);
 

@@ -31,14 +31,43 @@ Stage newStage(const StageKind& kind) {
   return stage;
 }
 
-void TimeMap::displacements(const PlaneSites&, int, std::span<double> out) const {
-  std::fill(out.begin(), out.end(), 0.0);
+StageValues Stage::valuesAt(double seconds) const {
+  StageValues now = values;
+  for (const auto& [parameter, track] : keys)
+    now[parameter] = keyedParameter(kind->description().parameters[parameter], keyedValue(track, seconds));
+  return now;
 }
 
-std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage) {
+ParameterValue keyedParameter(const ParameterDescription& parameter, const std::array<double, 2>& value) {
+  if (std::holds_alternative<PlaceDescription>(parameter.kind)) return Place{value[0], value[1]};
+  return withinRange(parameter, value[0]);
+}
+
+std::array<double, 2> keyValue(const ParameterValue& value) {
+  if (const auto* place = std::get_if<Place>(&value)) return {place->x, place->y};
+  return {std::get<double>(value), 0};
+}
+
+bool isInUse(const StageDescription& description, const StageValues& values, std::size_t parameter) {
+  const auto& when = description.parameters[parameter].when;
+  if (!when) return true;
+  const std::size_t other = parameterIndex(description, when->parameter);
+  const auto& choices = std::get<ChoicesDescription>(description.parameters[other].kind).choices;
+  const std::string& chosen = choices[std::get<std::size_t>(values[other])].id;
+  return std::find(when->choices.begin(), when->choices.end(), chosen) != when->choices.end() &&
+         isInUse(description, values, other);
+}
+
+std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage,
+                                               const std::shared_ptr<Material>& material) {
   std::vector<std::unique_ptr<TimeMap>> maps;
-  for (const Stage& stage : chain)
-    if (stage.on) maps.push_back(stage.kind->timeMap(stage.values, maps.empty() ? footage : maps.back()->outgoing()));
+  for (std::size_t k = 0; k < chain.size(); ++k) {
+    if (!chain[k].on) continue;
+    Surroundings around{material, nullptr};
+    if (material)
+      around.before = std::make_shared<const Chain>(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(k));
+    maps.push_back(chain[k].kind->timeMap(chain[k], maps.empty() ? footage : maps.back()->outgoing(), around));
+  }
   return maps;
 }
 

@@ -1,8 +1,10 @@
 #pragma once
 // What a stage is: a description, and a map from the pictures that leave it to the pictures that enter.
 
+#include <map>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -10,21 +12,18 @@
 #include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
 #include "core/time/frame_clock.h"
+#include "core/time/keys.h"
 #include "core/time/moment.h"
 
 namespace molten {
 
-/// Two places that a line joins on the Picture, by parameter id.
-struct HandleLine {
-  std::string from, to;
-};
-
 /// Something that can be done for a stage besides setting its values: what needs pictures to be looked at.
 struct StageAction {
-  std::string id;     ///< `find-a-loop`
-  std::string label;  ///< `Find a loop`
-  std::string card;   ///< that it stands on
-  std::string help;   ///< one line
+  std::string id;           ///< `find-a-loop`
+  std::string label;        ///< `Find a loop`
+  std::string card;         ///< that it stands on
+  std::string help;         ///< one line
+  bool picksPlace = false;  ///< a place of the Picture is clicked for it: see StageKind::picked()
 };
 
 struct StageDescription {
@@ -32,7 +31,6 @@ struct StageDescription {
   std::string label;  ///< `Time Field`
   std::string help;   ///< one line: what it does
   std::vector<ParameterDescription> parameters;
-  std::vector<HandleLine> handleLines;
   std::vector<StageAction> actions;
 };
 
@@ -50,11 +48,33 @@ struct Reach {
   double least = 0, most = 0;
 };
 
+/// Something to take hold of on the Picture.
+struct StageHandle {
+  Place place;
+  std::optional<double> moment;       ///< that is read there, in seconds beside the present one
+  std::string label;                  ///< what it says instead of a moment
+  std::optional<std::size_t> anchor;  ///< the handle from which it goes straight, if it is held to straight ways
+};
+
+/// A line that shows how a field lies on the Picture: the moment goes evenly from its first point to its last.
+struct FieldLine {
+  std::vector<Place> points;
+  double from = 0, to = 0;  ///< moments at its ends, in seconds beside the present one
+};
+
 /// What a picture reads before its pixels are displaced: a position, or two that are mixed.
 struct MomentRead {
   Position first;
   Position second;   ///< counts only if share > 0
   double share = 0;  ///< of `second`, 0…1; `first` has the rest
+};
+
+/// The displacements of one picture. Immutable: for several threads.
+class Displacement {
+ public:
+  virtual ~Displacement() = default;
+  /// In incoming frames, for every site of a row. Requires out.size() == sites.width.
+  virtual void row(const PlaneSites& sites, int row, std::span<double> out) const = 0;
 };
 
 /// From the pictures that leave a stage to those that enter it: the pixel at a site of a picture reads the incoming
@@ -76,10 +96,13 @@ class TimeMap {
   /// True if readAt() mixes two positions at some moments.
   virtual bool dissolves() const { return false; }
 
-  /// In incoming frames, for every site of a row. Requires out.size() == sites.width.
-  virtual void displacements(const PlaneSites& sites, int row, std::span<double> out) const;
-  /// Bounds of the displacements over the picture, in incoming frames.
+  /// Of the picture at a moment; nullptr if there are none. May read files and footage. Safe for several threads.
+  virtual std::shared_ptr<const Displacement> displacement(const Moment&) const { return nullptr; }
+  /// True if the displacements are those of every other moment.
+  virtual bool steady() const { return true; }
+  /// Bounds of the displacements of all pictures, in incoming frames; and of the one at a moment. Quick.
   virtual Reach reach() const { return {}; }
+  virtual Reach reachAt(const Moment&) const { return reach(); }
 
   virtual PastTheEnds pastTheEnds() const = 0;
   virtual InBetween inBetween() const { return InBetween::Nearest; }
@@ -90,39 +113,70 @@ class TimeMap {
   VideoDescription outgoing_;
 };
 
+struct Stage;
+using Chain = std::vector<Stage>;
+class Material;
+
+/// What a map is made of besides its stage and the video that enters it.
+struct Surroundings {
+  std::shared_ptr<Material> material;   ///< none: fields that are made of pictures are 0
+  std::shared_ptr<const Chain> before;  ///< the stages before this one; none without material
+};
+
 /// One kind of stage. Stateless; there is one object of each, in the registry.
 class StageKind {
  public:
   virtual ~StageKind() = default;
   virtual const StageDescription& description() const = 0;
-  virtual std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const = 0;
+  virtual std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                           const Surroundings& around = {}) const = 0;
   /// One line for the tile in the Chain: what the stage does to this video.
   virtual std::string summary(const StageValues& values, const VideoDescription& incoming) const = 0;
   /// What is worth knowing about these values on this video, whose result is shown at `outputRate`.
   virtual std::vector<StageNote> notes(const StageValues& values, const VideoDescription& incoming,
                                        Rational outputRate) const = 0;
-  /// The moment, in seconds beside the present one, that is read at a place parameter's handle.
-  virtual double momentAt(const StageValues&, std::size_t) const { return 0; }
+
+  /// How the stage is set by hand on the Picture. `incoming`: the video that enters.
+  virtual std::vector<StageHandle> handles(const StageValues&, const VideoDescription&) const { return {}; }
+  virtual std::vector<FieldLine> lines(const StageValues&, const VideoDescription&) const { return {}; }
+  /// The values with a handle moved to a place.
+  virtual StageValues withHandle(StageValues values, std::size_t, Place, const VideoDescription&) const {
+    return values;
+  }
+  /// The values after an action that picks a place, where the moment `seconds` of the incoming video is read.
+  virtual StageValues picked(StageValues values, std::string_view, Place, double) const { return values; }
+  /// The values if the line of moments is pulled by `by` seconds where a pixel reads `at` seconds beside its moment.
+  virtual StageValues pulled(StageValues values, double, double) const { return values; }
 };
 
 /// A stage in a chain.
 struct Stage {
   const StageKind* kind = nullptr;
   bool on = true;
-  StageValues values;
+  StageValues values;                                                 ///< of a parameter with keys: the first key's
+  std::map<std::size_t, KeyTrack> keys;                               ///< by parameter; none of the tracks is empty
   nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< of its file, kept on saving
 
+  /// The values at a moment of what leaves the stage, in seconds.
+  StageValues valuesAt(double seconds) const;
   friend bool operator==(const Stage&, const Stage&) = default;
 };
-using Chain = std::vector<Stage>;
 
 /// A stage as it is when it is added.
 Stage newStage(const StageKind& kind);
 /// The index of a parameter by its id; the number of parameters if there is none.
 std::size_t parameterIndex(const StageDescription& description, std::string_view id);
 
+/// Whether a parameter counts, as the other values are.
+bool isInUse(const StageDescription& description, const StageValues& values, std::size_t parameter);
+
+/// A key's value as a parameter's, and back. Requires a number or a place.
+ParameterValue keyedParameter(const ParameterDescription& parameter, const std::array<double, 2>& value);
+std::array<double, 2> keyValue(const ParameterValue& value);
+
 /// The maps of the stages that are on, the one at the footage first, each made for what leaves the one before.
-std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage);
+std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage,
+                                               const std::shared_ptr<Material>& material = nullptr);
 /// The video that enters stage `stage` of a chain; with `stage` the chain's size, the one that leaves it.
 VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescription& footage);
 

@@ -10,38 +10,48 @@ namespace {
 
 enum Parameter : std::size_t { Rate, Phase, PastEnds, Between };
 
+struct Steps {
+  Rational rate, phase;
+  explicit Steps(const StageValues& values)
+      : rate(Rational::near(std::get<double>(values[Rate]))), phase(Rational::near(std::get<double>(values[Phase]))) {}
+};
+
 /// It repeats as before if a round holds a whole number of steps.
-VideoDescription stepped(const VideoDescription& in, Rational rate) {
+VideoDescription stepped(const VideoDescription& in, Rational rate, bool keyed) {
   VideoDescription out = in;
-  out.endless = in.endless && (in.seconds() * rate).den() == 1;
+  out.endless = in.endless && !keyed && (in.seconds() * rate).den() == 1;
   return out;
 }
 
 class StepRateMap : public TimeMap {
  public:
-  StepRateMap(const StageValues& values, const VideoDescription& in)
-      : TimeMap(stepped(in, Rational::near(std::get<double>(values[Rate])))),
-        rate_(Rational::near(std::get<double>(values[Rate]))),
-        phase_(Rational::near(std::get<double>(values[Phase]))),
-        incoming_(in.rate),
-        past_(pastTheEndsOf(values[PastEnds])),
-        between_(inBetweenOf(values[Between])) {}
+  StepRateMap(const Stage& stage, const VideoDescription& in)
+      : TimeMap(stepped(in, Steps(stage.values).rate, !stage.keys.empty())),
+        stage_(stage),
+        steps_(stage.values),
+        past_(pastTheEndsOf(stage.values[PastEnds])),
+        between_(inBetweenOf(stage.values[Between])) {}
 
   bool wholePicture() const override { return true; }
   MomentRead readAt(const Moment& moment) const override {
-    const Rational steps = (moment.seconds(incoming_) - phase_) * rate_;
-    const Rational frames = (Rational(steps.floor()) / rate_ + phase_) * incoming_;
+    const Rational incoming = outgoing().rate, at = moment.seconds(incoming);
+    const Steps now = stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(at.toDouble()));
+    const Rational steps = (at - now.phase) * now.rate;
+    const Rational frames = (Rational(steps.floor()) / now.rate + now.phase) * incoming;
     return {{frames.floor(), frames.part().toDouble()}, {}, 0};
   }
   double roughly(double position) const override {
-    const double r = rate_.toDouble(), phase = phase_.toDouble(), in = incoming_.toDouble();
+    const double in = outgoing().rate.toDouble();
+    const Steps now = stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(position / in));
+    const double r = now.rate.toDouble(), phase = now.phase.toDouble();
     return (std::floor((position / in - phase) * r + 1e-9) / r + phase) * in;
   }
   PastTheEnds pastTheEnds() const override { return past_; }
   InBetween inBetween() const override { return between_; }
 
  private:
-  Rational rate_, phase_, incoming_;
+  Stage stage_;
+  Steps steps_;
   PastTheEnds past_;
   InBetween between_;
 };
@@ -62,13 +72,13 @@ class StepRate : public StageKind {
             inBetweenParameter(),
         },
         {},
-        {},
     };
     return described;
   }
 
-  std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const override {
-    return std::make_unique<StepRateMap>(values, incoming);
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings&) const override {
+    return std::make_unique<StepRateMap>(stage, incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {

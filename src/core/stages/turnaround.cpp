@@ -92,21 +92,21 @@ class Turnaround : public StageKind {
                                  {"doubled", "Ends doubled", "Each turn shows its frame twice: a short rest."}},
                                 Once}},
             {"dissolve", "Dissolve", "Round", "How long the end takes to become the beginning, with way Dissolve.",
-             true, NumberDescription{Unit::Seconds, 0, 3600, 0.5, 0.05, 4, 3, Tense::None}},
+             false, NumberDescription{Unit::Seconds, 0, 3600, 0.5, 0.05, 4, 3, Tense::None}},
             {"skip-start", "Skip start", "Round", "How much of the beginning is left out.", false,
              NumberDescription{Unit::Seconds, 0, 86400, 0, 0.05, 4, 3, Tense::None}},
             {"skip-end", "Skip end", "Round", "How much of the end is left out.", false,
              NumberDescription{Unit::Seconds, 0, 86400, 0, 0.05, 4, 3, Tense::None}},
         },
-        {},
         {{"find-a-loop", "Find a loop", "Round",
           "Looks for the start and end near the present ones that go into each other best."}},
     };
     return described;
   }
 
-  std::unique_ptr<TimeMap> timeMap(const StageValues& values, const VideoDescription& incoming) const override {
-    return std::make_unique<TurnaroundMap>(values, incoming);
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings&) const override {
+    return std::make_unique<TurnaroundMap>(stage.values, incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

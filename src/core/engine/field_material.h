@@ -1,0 +1,61 @@
+#pragma once
+// Files and footage read as fields.
+
+#include <filesystem>
+#include <list>
+#include <map>
+#include <mutex>
+#include <optional>
+
+#include "core/engine/flow_field.h"
+#include "core/media/footage.h"
+#include "core/stages/material.h"
+
+namespace molten {
+
+class ChainPlan;
+class Evaluator;
+
+/// Reads on the thread that asks, one at a time. Keeps what it has read of late.
+class FieldMaterial : public Material {
+ public:
+  FieldMaterial(std::shared_ptr<const Footage> footage, int threads);
+  ~FieldMaterial() override;
+
+  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
+                                            Measured what) override;
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override;
+
+  /// Why a file that these stages are to read cannot be had: a sentence for the user.
+  std::optional<Error> troubleWith(const Chain& stages) const;
+
+ private:
+  using Gray = std::shared_ptr<const GrayPicture>;
+  struct File {
+    std::shared_ptr<const Footage> footage;
+    std::unique_ptr<FrameReader> reader;
+    std::filesystem::file_time_type written;  ///< of a single file: another time means another picture
+  };
+  struct Kept {
+    std::string what;
+    Gray gray;
+  };
+
+  Result<File*> open(const std::string& path);
+  Gray motion(const Picture& before, const Picture& now, double rate);
+  Gray find(const std::string& what);
+  Gray keep(const std::string& what, Gray gray);
+
+  std::shared_ptr<const Footage> footage_;
+  const int threads_;
+  mutable std::mutex mutex_;
+  std::map<std::string, File> files_;
+  std::map<std::string, Error> failed_;  ///< by path
+  std::list<Kept> kept_;                 ///< the newest first
+  std::unique_ptr<Evaluator> evaluator_;
+  std::unique_ptr<ChainPlan> plan_;
+  Chain planned_;
+  std::unique_ptr<FlowFinder> finder_;
+};
+
+}  // namespace molten

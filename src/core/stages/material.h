@@ -1,0 +1,27 @@
+#pragma once
+// Pictures that fields are made of.
+
+#include <memory>
+#include <string>
+
+#include "core/field/gray_picture.h"
+#include "core/stages/stage.h"
+
+namespace molten {
+
+/// What of a video a field is made of.
+enum class Measured { Brightness, Motion };
+
+/// Safe for several threads. What cannot be had is nullptr, and the reason is kept by who made this.
+class Material {
+ public:
+  virtual ~Material() = default;
+  /// A file's picture: of a still the one there is; of numbered stills number `picture`, of a clip the one at
+  /// `seconds`; beyond the last one the last.
+  virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
+                                                    Measured what) = 0;
+  /// What leaves the stages `before`, at a moment. Motion is in picture heights a second, from the picture before.
+  virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) = 0;
+};
+
+}  // namespace molten

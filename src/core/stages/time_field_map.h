@@ -1,0 +1,50 @@
+#pragma once
+// Time Field: V(x, y, t + d(x, y, t)). The values that it has, and the map that they make.
+
+#include "core/stages/shape_parameters.h"
+
+namespace molten {
+
+/// The parameters beside those of the shapes: positions among a Time Field's values.
+struct TimeFieldValues {
+  static constexpr std::size_t shape = 0;
+  enum Parameter : std::size_t {
+    Flip = ShapeParameters::Count,
+    Back,
+    Ahead,
+    Anchor,
+    PinnedMoment,
+    LetGo,
+    EaseOut,
+    Steps,
+    Dither,
+    Fresh,
+    DitherSeed,
+    LevelsFrom,
+    LevelsTo,
+    OutFrom,
+    OutTo,
+    Response,
+    Repeat,
+    Mirror,
+    Combine,
+    SecondShape,
+    PastEnds = SecondShape + ShapeParameters::Count,
+    Between
+  };
+  enum Anchors : std::size_t { MovesWithNow, Pinned };
+  enum Combines : std::size_t { Alone, Multiply, Lighten, Darken, Add, MaskedBy };
+};
+
+/// d in seconds, with f the field after all shaping, t the moment and T0 the pinned one, w the pin's hold:
+///   d = w·(1 − f)·(T0 − t) + (1 − w)·(f·(back + ahead) − back)
+/// w is 0 where the field moves with now. Pinned it is 1 until the pin lets go (never, if let go is 0); from there on
+/// 1 − s²·(3 − 2·s), s rising from 0 to 1 over the ease-out. A field masked by another one: d times that one's f.
+/// Dither adds, in frames, `dither`·(u − v) with u and v even in 0…1, hashes of the pixel, the seed and, where fresh,
+/// the picture's number.
+std::unique_ptr<TimeMap> timeFieldMap(const Stage& stage, const VideoDescription& incoming, const Surroundings& around);
+
+/// How far the pin holds at a moment, 0…1; 0 where there is none.
+double pinHold(const StageValues& values, double seconds);
+
+}  // namespace molten
