@@ -143,7 +143,7 @@ std::string describeJson(const Footage& footage, const Project& project) {
     const Stage& stage = project.chain[k];
     json["chain"].push_back({{"stage", stageText(stage)},
                              {"on", stage.on},
-                             {"summary", stage.kind->summary(stage.values, videoAt(project.chain, k, video))}});
+                             {"summary", stage.kind->summary(stage.widestValues(), videoAt(project.chain, k, video))}});
   }
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

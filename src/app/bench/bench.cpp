@@ -29,12 +29,13 @@
 #include "app/dials/output_dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
+#include "app/sections/section_view.h"
+#include "app/sections/slices.h"
+#include "app/sections/tracer.h"
 #include "app/theme/theme.h"
 
 namespace molten {
 namespace {
-
-constexpr int dialsWidth = 424;
 
 QString text(const std::string& s) {
   return QString::fromStdString(s);
@@ -64,27 +65,40 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   scroll->setWidget(dialsPages_);
   scroll->setWidgetResizable(true);
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  scroll->setFixedWidth(dialsWidth);
   scroll->setFocusPolicy(Qt::NoFocus);
   dialsFrame_ = scroll;
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
+  across_ = new SectionView(SectionView::Way::Across);
+  down_ = new SectionView(SectionView::Way::Down);
+  slices_ = new Slices(this);
+  tracer_ = new Tracer(this);
   middle->addWidget(stage_, 1);
+  middle->addWidget(down_);
   middle->addWidget(scroll);
   middle->setContentsMargins(0, 0, 0, 0);
   auto* upper = new QWidget;  // picture and dials, above the chart
   upper->setLayout(middle);
   chart_ = new TimeChart;
   smallPictures_ = new SmallPictureMaker(this);
+  auto* below = new QHBoxLayout;
+  below->setSpacing(0);
+  below->setContentsMargins(0, 0, 0, 0);
+  below->addWidget(across_, 1);
+  below->addWidget(chart_, 1);
+  auto* lower = new QWidget;
+  lower->setLayout(below);
+  lower_ = lower;
   auto* split = new QSplitter(Qt::Vertical);
   split->setObjectName("chartSplit");
   split->setChildrenCollapsible(false);
   split->setHandleWidth(4);
   split->addWidget(upper);
-  split->addWidget(chart_);
+  split->addWidget(lower);
   split->setStretchFactor(0, 5);
   split->setStretchFactor(1, 3);
-  split->setSizes({380, 230});
+  split->setSizes({370, 250});
+  connect(split, &QSplitter::splitterMoved, this, &Bench::refreshSections);
   auto* centre = new QWidget;
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
@@ -97,6 +111,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   picture_->setFocusPolicy(Qt::StrongFocus);
   setAcceptDrops(true);
   setMinimumSize(960, 600);
+  sectionsShown_ = QSettings().value("sections", true).toBool();
   buildMenus();
   connectViews();
   measureTimer_.setInterval(500);
@@ -109,6 +124,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   });
   QSettings settings;
   if (!restoreGeometry(settings.value("window").toByteArray())) resize(1280, 800);
+  layOut();
   player_->setLoop(settings.value("loop", true).toBool());
   projectReplaced();
   welcome_->setFocus();
@@ -141,8 +157,9 @@ void Bench::connectViews() {
     emit pictureShown();
   });
 
-  connect(player_, &Player::pictureReady, this, [this](const QImage& image, const Shown& about) {
+  connect(player_, &Player::pictureReady, this, [this](const QImage& image, const QImage& other, const Shown& about) {
     picture_->setImage(image);
+    picture_->setOther(other);
     if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
       trouble_.clear();
       smallerForMemory_ = about.forMemory;
@@ -154,6 +171,7 @@ void Bench::connectViews() {
     frame_ = frame;
     showPlayhead();
     picture_->setState(pictureState());
+    askReads();
     chart_->setFrame(chartFrame());
     refreshTransport();
   });
@@ -169,6 +187,7 @@ void Bench::connectViews() {
   connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
 
   connectPicture();
+  connectSections();
   connect(dials_, &Dials::valueChanged, this, [this](std::size_t parameter, const ParameterValue& value, bool gesture) {
     const auto stage = selectedStage();
     if (!stage) return;
@@ -180,6 +199,13 @@ void Bench::connectViews() {
   connect(dials_, &Dials::keysRemoved, this, &Bench::removeKeys);
   connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
   connect(dials_, &Dials::refused, this, &Bench::say);
+  connect(dials_, &Dials::smoothChosen, this, [this] {
+    const auto stage = selectedStage();
+    if (!stage) return;
+    const std::size_t between = parameterIndex(document_->project().chain[*stage].kind->description(), "in-between");
+    setDial(between, static_cast<std::size_t>(InBetween::Flow));
+    document_->endGesture();
+  });
   connect(dials_, &Dials::remedyChosen, this, [this] {
     if (const auto edit = trimToFootage(document_->project(), video()))
       apply(*edit);
@@ -354,6 +380,9 @@ void Bench::loadFootage() {
   footage_.reset();
   player_->clear();
   smallPictures_->setFootage(nullptr);
+  slices_->setFootage(nullptr);
+  tracer_->setFootage(nullptr);
+  acrossReads_.clear(), downReads_.clear();
   loops_->cancel();
   trouble_.clear();
   welcome_->setTrouble({});
@@ -379,6 +408,8 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
   stage_->setCurrentWidget(picture_);
   player_->setFootage(footage, options_.memoryBytes);
   smallPictures_->setFootage(footage);
+  slices_->setFootage(footage);
+  tracer_->setFootage(footage);
   if (!footage->warnings().empty()) say(text(footage->warnings()[0]));
   projectChanged();
   picture_->setFocus();

@@ -29,9 +29,14 @@ class PaintedPicture;
 class Player;
 class RenderDialog;
 class Scrubber;
+class SectionView;
+class Slices;
 class SmallPictureMaker;
 class Stroke;
 class TimeChart;
+class Tracer;
+struct StepWidths;
+struct TraceAnswer;
 class Transport;
 class Welcome;
 
@@ -67,12 +72,14 @@ class Bench : public QMainWindow {
   void keyPressEvent(QKeyEvent* event) override;
   void keyReleaseEvent(QKeyEvent* event) override;
   void changeEvent(QEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   void buildMenus();
   void connectViews();
   void connectChart();
   void connectPicture();
+  void connectSections();
   void connectFindings();
   QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, const std::function<void()>& act);
 
@@ -143,6 +150,8 @@ class Bench : public QMainWindow {
   void setDial(std::size_t parameter, const ParameterValue& value);
   void toggleKey(std::size_t parameter);
   void removeKeys(std::size_t parameter);
+  void refreshLanes();
+  void connectLanes();
   std::string changeName(const Stage& stage, const StageValues& values, Rational at) const;
   void pickPlace(Place place);
   /// What a stage reads at a place of its picture, in seconds beside that picture's moment.
@@ -153,6 +162,20 @@ class Bench : public QMainWindow {
   void paintTo(Place place);
   void fillLasso();
   void addPaths(PictureState& state, const Stage& stage, const VideoDescription& in) const;
+
+  // Across and Down, what the pixels read, and comparing
+  void layOut();
+  void showSections(bool on);
+  void askReads();
+  void tellReads(const TraceAnswer& answer);
+  void tellSteps(const StepWidths& widths);
+  void clearPointed();
+  void refreshSlices();
+  void refreshSections();
+  void buildCompareMenu(QMenu* look);
+  void refreshCompare();
+  std::optional<Chain> otherChain() const;
+  QString otherName() const;
 
   // the Pace on the Time Chart
   void buildPaceMenu(QMenu* menu);
@@ -190,7 +213,7 @@ class Bench : public QMainWindow {
   Dials* dials_;
   OutputDials* outputDials_;
   QStackedWidget* dialsPages_;  ///< of a stage, or of the output
-  QWidget* dialsFrame_;
+  QWidget *dialsFrame_, *lower_;
   LoopFinder* loops_;
   TimeChart* chart_;
   SmallPictureMaker* smallPictures_;
@@ -198,7 +221,7 @@ class Bench : public QMainWindow {
   Scrubber* scrubber_;
   Transport* transport_;
   QMenu* recent_;
-  QAction* fillAction_;
+  QAction* fillAction_ = nullptr;
   QAction *switchAction_, *duplicateAction_, *leftAction_, *rightAction_, *removeAction_;
   QLabel* titleLabel_;
   QAction* stillsAction_;
@@ -217,6 +240,22 @@ class Bench : public QMainWindow {
   QString trouble_;          ///< why there is no picture
   QString remark_;           ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;
+  SectionView *across_, *down_;
+  Slices* slices_;
+  Tracer* tracer_;
+  bool sectionsShown_ = true, stepsShown_ = false;
+  Place marks_{0.5, 0.5};         ///< the column and the row that Down and Across show
+  std::optional<Place> pointed_;  ///< the pixel that is pointed at
+  QString pointedWords_;
+  std::optional<double> pointedSeconds_;         ///< what it reads
+  std::vector<double> acrossReads_, downReads_;  ///< in frames of the footage
+  double readsNow_ = 0;                          ///< in seconds
+  StageValues pulledFrom_;                       ///< the selected stage's when its line was taken hold of
+  double pulledAt_ = 0;
+  enum class ComparedWith { Footage, WithoutStage, VersionB };
+  Comparing comparing_ = Comparing::Off;
+  ComparedWith comparedWith_ = ComparedWith::Footage;
+  QAction *compareActions_[4] = {}, *withActions_[3] = {}, *swapAction_ = nullptr;
   std::string picking_;             ///< the action that waits for a place of the Picture
   std::unique_ptr<Stroke> stroke_;  ///< that is being drawn
   std::vector<Place> lasso_;        ///< likewise, in pixels of the painting

@@ -113,6 +113,18 @@ void Bench::buildMenus() {
   needFootage_.push_back(add(look, tr("Nearer"), QKeySequence("Ctrl++"), [nearer] { nearer(1.5); }));
   needFootage_.push_back(add(look, tr("Farther"), QKeySequence("Ctrl+-"), [nearer] { nearer(1 / 1.5); }));
   look->addSeparator();
+  QAction* sections =
+      add(look, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"), [this] { showSections(!sectionsShown_); });
+  sections->setCheckable(true);
+  sections->setChecked(sectionsShown_);
+  QAction* steps = add(look, tr("Steps: the borders between frames"), QKeySequence("S"), [this] {
+    stepsShown_ = !stepsShown_;
+    refreshPicture();
+  });
+  steps->setCheckable(true);
+  needFootage_.push_back(steps);
+  buildCompareMenu(look);
+  look->addSeparator();
   fillAction_ =
       add(look, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
   fillAction_->setCheckable(true);
@@ -132,6 +144,10 @@ void Bench::buildMenus() {
                                      {tr("Home, End"), tr("to in, to out")},
                                      {tr("I, O"), tr("in and out at the playhead; Alt+X the whole clip")},
                                      {tr("B, held"), tr("the footage without the chain")},
+                                     {tr("W, Shift+W, Shift+D"), tr("compare: wipe, side by side, difference")},
+                                     {tr("Ctrl+Shift+B, Shift+B"), tr("keep version B; change A and B over")},
+                                     {tr("S"), tr("steps: the borders between frames")},
+                                     {tr("Ctrl+click on the Picture"), tr("the row and column of Across and Down")},
                                      {tr("F"), tr("the Picture fills the window")},
                                      {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
                                      {tr("Shift, dragging"), tr("handles keep to straight lines")},

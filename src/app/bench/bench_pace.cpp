@@ -109,6 +109,7 @@ ChartState Bench::chartState() const {
 
 void Bench::refreshChart() {
   chart_->setState(chartState());
+  refreshLanes();
   for (QAction* action : paceMenu_->actions()) action->setEnabled(footage_ != nullptr);
 }
 

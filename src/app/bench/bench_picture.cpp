@@ -3,6 +3,7 @@
 
 #include "app/bench/bench.h"
 #include "app/bench/player.h"
+#include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
 #include "app/dials/paint_dials.h"
 #include "app/picture/picture_view.h"
@@ -52,6 +53,7 @@ void Bench::connectPicture() {
     document_->endGesture();
     refreshPicture();
   });
+  connectLanes();
   connect(dials_->paint(), &PaintDials::toolChosen, this, &Bench::refreshPicture);
   connect(dials_->paint(), &PaintDials::fillRequested, this, [this](double level) {
     if (const auto painting = paintingInHand()) setPainting(filled(*painting, level), "Fill the painting");
@@ -93,6 +95,43 @@ void Bench::toggleKey(std::size_t parameter) {
   apply(
       setKeys(document_->project(), *stage, parameter, track, at, here ? "Remove key of " + label : "Key of " + label));
   document_->endGesture();
+}
+
+void Bench::refreshLanes() {
+  KeyLanesState state;
+  const auto selected = selectedStage();
+  if (footage_ && selected) {
+    const Stage& stage = document_->project().chain[*selected];
+    const StageDescription& described = stage.kind->description();
+    state.kind = stage.kind;
+    state.rate = piece_.chainRate;
+    state.playhead = stageMoment(*selected);
+    for (const auto& [parameter, track] : stage.keys)
+      if (isInUse(described, stage.values, parameter))
+        state.lanes.push_back({parameter, QString::fromStdString(described.parameters[parameter].label),
+                               std::holds_alternative<PlaceDescription>(described.parameters[parameter].kind), track});
+  }
+  chart_->lanes()->setState(state);
+  chart_->lanes()->setView(chart_->plot()->view());
+}
+
+void Bench::connectLanes() {
+  KeyLanes* lanes = chart_->lanes();
+  connect(
+      lanes, &KeyLanes::changed, this,
+      [this](std::size_t parameter, const KeyTrack& track, const QString& name, const QString& mergeKey) {
+        const auto stage = selectedStage();
+        if (!stage) return;
+        const std::string key = mergeKey.isEmpty() ? std::string() : "lane " + mergeKey.toStdString();
+        apply(setKeys(document_->project(), *stage, parameter, track, stageMoment(*stage), name.toStdString(), key));
+      });
+  connect(lanes, &KeyLanes::gestureEnded, document_, &Document::endGesture);
+  connect(lanes, &KeyLanes::scrubbed, this, [this](Rational seconds) {
+    // Where later stages move pictures, the lanes' time is not the output's: there is no one place to go to.
+    const auto stage = selectedStage();
+    if (stage && stageMoment(*stage) == piece_.moment(frame_).seconds(piece_.chainRate))
+      seek((seconds * piece_.rate + Rational(1, 2)).floor());
+  });
 }
 
 void Bench::removeKeys(std::size_t parameter) {
@@ -209,6 +248,11 @@ PictureState Bench::pictureState() const {
       : smallerForMemory_
           ? tr("Shown smaller: this reach does not fit the memory budget at full size. Rendering is not affected.")
           : QString();
+  if (footage_ && sectionsShown_) state.marks = marks_;
+  state.pointed = pointedWords_;
+  if (pointed_ && !picture_->underMouse()) state.ring = pointed_;
+  state.comparing = before_ ? Comparing::Off : comparing_;
+  state.otherName = comparing_ == Comparing::Off ? QString() : otherName();
   const auto selected = selectedStage();
   if (!footage_ || !selected || !project.chain[*selected].on) return state;
   const Stage& stage = project.chain[*selected];

@@ -148,7 +148,7 @@ void Bench::refreshChain() {
   for (const Stage& stage : project.chain) {
     ChainTile tile;
     tile.title = text(stage.kind->description().label);
-    tile.lines[0] = text(stage.kind->summary(stage.values, in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
+    tile.lines[0] = text(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
     tile.isStage = true;
     tile.on = stage.on;
     const auto map = stage.kind->timeMap(stage, in);
@@ -179,6 +179,7 @@ void Bench::refreshChain() {
   for (QAction* action : needFootage_) action->setEnabled(footage_ != nullptr);
   stillsAction_->setEnabled(footage_ && footage_->isStills());
   for (QAction* action : needStage_) action->setEnabled(selectedStage().has_value());
+  swapAction_->setEnabled(footage_ && project.versionB.has_value());
 }
 
 void Bench::refreshDials() {
@@ -253,7 +254,14 @@ void Bench::refreshPicture() {
   const Chain chain = before_ ? Chain{} : project.chain;
   player_->setSpan(span());
   // Before: the footage at the same moment of the output, as if there were no chain.
-  player_->setView({chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_});
+  View view{chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_, {}, {}};
+  if (comparing_ != Comparing::Off && !before_) {
+    view.other = otherChain();
+    view.otherPiece = pieceOf(*view.other, project.output, video());
+  }
+  player_->setView(view);
+  askReads();
+  refreshSections();
 }
 
 void Bench::refreshTransport() {
@@ -305,7 +313,9 @@ void Bench::seek(std::int64_t frame) {
 /// What has keys is shown as it is at the playhead.
 void Bench::showPlayhead() {
   const auto stage = selectedStage();
-  if (stage && footage_) dials_->showMoment(document_->project().chain[*stage], stageMoment(*stage));
+  if (!stage || !footage_) return;
+  dials_->showMoment(document_->project().chain[*stage], stageMoment(*stage));
+  chart_->lanes()->setPlayhead(stageMoment(*stage));
 }
 
 void Bench::togglePlay() {
@@ -399,9 +409,9 @@ void Bench::switchSelected() {
 }
 
 void Bench::fillWindow(bool on) {
-  for (QWidget* widget :
-       {static_cast<QWidget*>(chain_), dialsFrame_, static_cast<QWidget*>(chart_), static_cast<QWidget*>(menuBar())})
+  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, lower_, static_cast<QWidget*>(menuBar())})
     widget->setVisible(!on);
+  layOut();
   picture_->setFocus();
 }
 

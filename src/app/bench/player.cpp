@@ -96,7 +96,8 @@ void Player::poll() {
 
 void Player::took(Shown shown) {
   const QImage image = asImage(std::move(shown.image));
-  emit pictureReady(image, shown);
+  const QImage other = shown.other.pixels.empty() ? QImage() : asImage(std::move(shown.other));
+  emit pictureReady(image, other, shown);
 }
 
 double Player::shownASecond() const {

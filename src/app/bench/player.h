@@ -44,8 +44,9 @@ class Player : public QObject {
   double filled() const;
 
  signals:
-  void pictureReady(const QImage& image, const Shown& about);  ///< `about` without its image
-  void frameReached(std::int64_t frame);                       ///< while playing
+  /// `other`: to be compared, if it was asked for. `about` without its images.
+  void pictureReady(const QImage& image, const QImage& other, const Shown& about);
+  void frameReached(std::int64_t frame);  ///< while playing
   void stopped();
   void failed(const QString& sentence);
 

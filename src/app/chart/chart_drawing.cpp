@@ -370,6 +370,12 @@ void ChartPlot::drawPlayhead(QPainter& painter) const {
   painter.setBrush(theme::now);
   if (point.y() > view_.area.top() - 4 && point.y() < view_.area.bottom() + 4)
     painter.drawRect(QRectF(point.x() - 3.5, point.y() - 3.5, 7, 7));
+  if (!ring_) return;
+  painter.setBrush(Qt::NoBrush);
+  for (const auto& [colour, width] : {std::pair(QColor(0x13, 0x14, 0x16, 200), 4.0), {theme::now, 1.6}}) {
+    painter.setPen(QPen(colour, width));
+    painter.drawEllipse(QPointF(x, view_.yOf(*ring_)), 5, 5);
+  }
 }
 
 }  // namespace molten

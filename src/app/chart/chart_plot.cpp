@@ -55,6 +55,7 @@ void ChartPlot::fit() {
 void ChartPlot::redraw() {
   stale_ = true;
   update();
+  emit viewChanged();
 }
 
 void ChartPlot::setState(const ChartState& state) {
@@ -85,6 +86,12 @@ void ChartPlot::setFrame(std::int64_t frame) {
     view_.right = view_.left + width;
     stale_ = true;
   }
+  update();
+}
+
+void ChartPlot::setRing(std::optional<double> seconds) {
+  if (seconds == ring_) return;
+  ring_ = seconds;
   update();
 }
 

@@ -24,6 +24,8 @@ class ChartPlot : public QWidget {
   const ChartState& state() const { return state_; }
   /// Only the playhead has moved.
   void setFrame(std::int64_t frame);
+  /// The second of the source that the pixel under the hand reads, ringed at the playhead.
+  void setRing(std::optional<double> seconds);
   void setPictures(const SmallPictures* pictures);
   void picturesChanged();
   void setUp(ChartUp up);
@@ -55,6 +57,7 @@ class ChartPlot : public QWidget {
   ChartPrompt* openPrompt() const { return prompt_; }
 
  signals:
+  void viewChanged();  ///< another part of the output or the source is in sight
   void scrubbed(std::int64_t frame);
   void paceChanged(const PaceSetting& pace, const QString& name, const QString& mergeKey);
   void gestureEnded();
@@ -124,6 +127,7 @@ class ChartPlot : public QWidget {
   QPixmap drawn_;
   bool stale_ = true;
   QRectF remedyRect_;
+  std::optional<double> ring_;
   Hold hold_, hover_;
   QPointF pressed_;
   PaceSetting before_;  ///< of what is dragged, as it was

@@ -13,6 +13,7 @@ namespace molten {
 TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   setAutoFillBackground(true);
   plot_ = new ChartPlot;
+  lanes_ = new KeyLanes;
   title_ = new QLabel;
   said_ = new QLabel;
   said_->setProperty("dim", true);
@@ -39,7 +40,7 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   along_[1] = choice(tr("footage"), tr("A mark slides to another frame; later marks stay on their footage"),
                      "marksSlide=footage");
   auto* row = new QHBoxLayout;
-  row->setContentsMargins(10, 5, 12, 3);
+  row->setContentsMargins(10, 5, 12, 0);
   row->setSpacing(0);
   row->addWidget(title_);
   row->addSpacing(14);
@@ -47,25 +48,35 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   row->addSpacing(8);
   row->addWidget(fit);
   row->addSpacing(14);
-  const auto pair = [&](const QString& words, QPushButton*(&buttons)[2]) {
+  const auto pair = [&](QHBoxLayout* into, const QString& words, QPushButton*(&buttons)[2]) {
     if (!words.isEmpty()) {
       auto* label = new QLabel(words);
       label->setProperty("dim", true);
-      row->addWidget(label);
-      row->addSpacing(6);
+      into->addWidget(label);
+      into->addSpacing(6);
     }
     auto* group = new QButtonGroup(this);
     for (auto* button : buttons) {
       group->addButton(button);
-      row->addWidget(button);
+      into->addWidget(button);
     }
     buttons[0]->setChecked(true);
-    row->addSpacing(14);
+    into->addSpacing(14);
   };
-  pair({}, up_);
-  pair(tr("Speed keeps"), keeping_);
-  pair(tr("Marks slide along"), along_);
-  row->addWidget(said_, 1);
+  pair(row, {}, up_);
+  row->addStretch(1);
+  // What counts for a Pace alone, and what is said.
+  paceChoices_ = new QWidget;
+  auto* choices = new QHBoxLayout(paceChoices_);
+  choices->setContentsMargins(0, 0, 0, 0);
+  choices->setSpacing(0);
+  pair(choices, tr("Speed keeps"), keeping_);
+  pair(choices, tr("Marks slide along"), along_);
+  auto* second = new QHBoxLayout;
+  second->setContentsMargins(10, 3, 12, 3);
+  second->setSpacing(0);
+  second->addWidget(paceChoices_);
+  second->addWidget(said_, 1);
   auto* rule = new QWidget;
   rule->setFixedHeight(1);
   rule->setStyleSheet("background:#35373c");
@@ -74,7 +85,12 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   column->setSpacing(0);
   column->addWidget(rule);
   column->addLayout(row);
+  column->addLayout(second);
   column->addWidget(plot_, 1);
+  column->addWidget(lanes_);
+  connect(plot_, &ChartPlot::viewChanged, this, [this] { lanes_->setView(plot_->view()); });
+  connect(lanes_, &KeyLanes::said, this,
+          [this](const QString& words) { said_->setText(words.isEmpty() ? remark_ : words); });
   connect(up_[0], &QPushButton::clicked, this, [this] { plot_->setUp(ChartUp::Source); });
   connect(up_[1], &QPushButton::clicked, this, [this] { plot_->setUp(ChartUp::Speed); });
   connect(keeping_[0], &QPushButton::clicked, this, [this] { plot_->setKeeping(Keeping::Footage); });
@@ -100,7 +116,7 @@ void TimeChart::setState(const ChartState& state) {
   title_->setText(state.title);
   remark_ = state.remark;
   said_->setText(remark_);
-  for (auto* button : {keeping_[0], keeping_[1], along_[0], along_[1]}) button->setEnabled(state.pace.has_value());
+  paceChoices_->setVisible(state.pace.has_value());
   for (auto* button : {up_[0], up_[1], mark_}) button->setEnabled(state.footage);
   plot_->setState(state);
 }

@@ -116,7 +116,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   }
   if (!painted) paint_->setTool(PaintDials::Tool::None);
   for (auto& [card, label] : notes_) label->clear();
-  for (const StageNote& note : video ? stage.kind->notes(stage.values, *video, outputRate) : std::vector<StageNote>{})
+  for (const StageNote& note : video ? stage.kind->notes(stage.widestValues(), *video, outputRate) : std::vector<StageNote>{})
     if (const auto noted = notes_.find(note.card); noted != notes_.end()) noted->second->setText(text(note.text));
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
@@ -136,6 +136,16 @@ void Dials::setFinding(const QString& card, const QString& sentence) {
   if (at == findings_.end()) return;
   at->second->setText(sentence);
   at->second->setVisible(!sentence.isEmpty());
+}
+
+void Dials::setGauge(const QString& content, const QString& remedy) {
+  const auto at = findings_.find("In-between frames");
+  if (at == findings_.end()) return;
+  QString shown = content.toHtmlEscaped();
+  if (!remedy.isEmpty())
+    shown += QString(" <a href=\"smooth\" style=\"color:#f3efe6\">%1</a>").arg(remedy.toHtmlEscaped());
+  at->second->setText(shown);
+  at->second->setVisible(!content.isEmpty());
 }
 
 void Dials::setPictures(std::function<QImage(std::int32_t)> pictures) {
@@ -212,6 +222,8 @@ void Dials::build(const Stage& stage) {
     findings_[name] = words({});
     findings_[name]->setObjectName(text("finding " + name));
     findings_[name]->hide();
+    findings_[name]->setTextFormat(name == "In-between frames" ? Qt::RichText : Qt::PlainText);
+    connect(findings_[name], &QLabel::linkActivated, this, &Dials::smoothChosen);
     card->addWidget(findings_[name]);
     card->addStretch(1);
   }

@@ -45,6 +45,8 @@ class Dials : public QWidget {
   void setOutsideNotice(const std::optional<Notice>& notice);
   /// Another sentence on a card, below the stage's own; empty: none. Goes when another stage is shown.
   void setFinding(const QString& card, const QString& sentence);
+  /// How smooth the field is, on the card of the in-between frames, with something that makes it smoother.
+  void setGauge(const QString& words, const QString& remedy);
   /// Small pictures of the frames that enter the stage; null where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   void picturesChanged();
@@ -55,6 +57,7 @@ class Dials : public QWidget {
   void keysRemoved(std::size_t parameter);
   void gestureEnded();
   void remedyChosen();
+  void smoothChosen();
   void refused(const QString& sentence);
   void actionChosen(const QString& id);
   void picturesWanted(const std::vector<std::int32_t>& frames);

@@ -57,21 +57,35 @@ void PictureView::setPictureShape(Size size, double pixelAspect) {
 
 void PictureView::setImage(QImage image) {
   image_ = std::move(image);
+  difference_ = {};
+  update();
+}
+
+void PictureView::setOther(QImage image) {
+  other_ = std::move(image);
+  difference_ = {};
+  update();
+}
+
+void PictureView::setSteps(QImage borders) {
+  steps_ = std::move(borders);
   update();
 }
 
 void PictureView::setState(const PictureState& state) {
   const bool otherTool = state.tool != state_.tool;
+  const bool otherPane = (state.comparing == Comparing::SideBySide) != (state_.comparing == Comparing::SideBySide);
   state_ = state;
   if (dragged_ && *dragged_ >= state_.handles.size()) dragged_.reset();
   if (hovered_ && *hovered_ >= state_.handles.size()) hovered_.reset();
   if (otherTool && !dragged_) setCursor(restingCursor());
+  if (otherPane) emit viewChanged();
   update();
 }
 
 double PictureView::fitScale() const {
   if (size_.width < 1) return 1;
-  return std::min(std::max(1.0, width() - 2 * rim) / (size_.width * pixelAspect_),
+  return std::min(std::max(1.0, pane().width() - 2 * rim) / (size_.width * pixelAspect_),
                   std::max(1.0, height() - 2 * rim) / size_.height);
 }
 
@@ -79,10 +93,16 @@ double PictureView::scale() const {
   return zoom_ > 0 ? zoom_ / devicePixelRatioF() : fitScale();
 }
 
+QRectF PictureView::pane() const {
+  const QRectF whole(rect());
+  return state_.comparing == Comparing::SideBySide ? whole.adjusted(whole.width() / 2, 0, 0, 0) : whole;
+}
+
 QRectF PictureView::target() const {
   const double w = size_.width * pixelAspect_ * scale(), h = size_.height * scale();
   const QPointF centre = zoom_ > 0 ? centre_ : QPointF(0.5, 0.5);
-  return {width() / 2.0 - centre.x() * w, height() / 2.0 - centre.y() * h, w, h};
+  const QPointF middle = pane().center();
+  return {middle.x() - centre.x() * w, middle.y() - centre.y() * h, w, h};
 }
 
 QPointF PictureView::toWidget(const Place& place) const {
@@ -109,7 +129,8 @@ void PictureView::setZoomAround(double zoom, const QPointF& anchor) {
   if (zoom_ > 0) {
     // What was under the anchor stays there; the picture keeps to the view.
     const double w = size_.width * pixelAspect_ * scale(), h = size_.height * scale();
-    centre_ = {at.x() + (width() / 2.0 - anchor.x()) / w, at.y() + (height() / 2.0 - anchor.y()) / h};
+    const QPointF middle = pane().center();
+    centre_ = {at.x() + (middle.x() - anchor.x()) / w, at.y() + (middle.y() - anchor.y()) / h};
     centre_ = {std::clamp(centre_.x(), 0.0, 1.0), std::clamp(centre_.y(), 0.0, 1.0)};
   }
   emit viewChanged();
@@ -131,31 +152,33 @@ void PictureView::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.fillRect(rect(), theme::ink);
   const QRectF t = target();
-  if (!image_.isNull()) {
-    // Pixels are shown as they are from twice their size on.
-    const double magnified = t.width() / image_.width() * devicePixelRatioF();
-    painter.setRenderHint(QPainter::SmoothPixmapTransform, std::abs(magnified - 1) > 0.01 && magnified < 2);
-    if (image_.hasAlphaChannel()) {
-      painter.save();
-      painter.setClipRect(t);
-      constexpr int cell = 10;
-      const QRect seen = t.toAlignedRect() & rect();
-      for (int y = seen.top() / cell * cell; y <= seen.bottom(); y += cell)
-        for (int x = seen.left() / cell * cell; x <= seen.right(); x += cell)
-          painter.fillRect(x, y, cell, cell, (x / cell + y / cell) % 2 ? theme::raised : theme::panel);
-      painter.restore();
-    }
-    painter.drawImage(t, image_);
+  const bool comparing = state_.comparing != Comparing::Off && !other_.isNull();
+  if (comparing && state_.comparing == Comparing::Difference) makeDifference();
+  painter.save();
+  painter.setClipRect(pane());
+  paintPicture(painter, comparing && !difference_.isNull() ? difference_ : image_, t);
+  if (!steps_.isNull() && !state_.before) {
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, false);
+    painter.drawImage(t, steps_);
   }
+  painter.restore();
+  if (comparing) paintOther(painter);
   painter.setRenderHint(QPainter::Antialiasing);
-  if (!state_.before) paintHandles(painter);
+  if (!state_.before) {
+    painter.save();
+    painter.setClipRect(pane());
+    paintMarks(painter);
+    paintHandles(painter);
+    painter.restore();
+  }
   if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
   if (!image_.isNull())
     paintTag(painter, {width() - 8.0, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
   if (state_.before)
     paintTag(painter, {width() / 2.0, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
-  if (!state_.corner.isEmpty())
-    paintTag(painter, {8, height() - 8.0}, state_.corner, theme::words(11), theme::dim, Qt::AlignBottom);
+  if (const QString& said = state_.corner.isEmpty() ? state_.pointed : state_.corner; !said.isEmpty())
+    paintTag(painter, {8, height() - 8.0}, said, state_.corner.isEmpty() ? theme::numbers(11) : theme::words(11),
+             theme::text, Qt::AlignBottom);
   if (!state_.message.isEmpty()) {
     QFont font = theme::words(14);
     painter.setFont(font);
@@ -168,6 +191,101 @@ void PictureView::paintEvent(QPaintEvent*) {
     painter.setPen(theme::text);
     painter.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message);
   }
+}
+
+void PictureView::paintPicture(QPainter& painter, const QImage& image, const QRectF& where) const {
+  if (image.isNull()) return;
+  // Pixels are shown as they are from twice their size on.
+  const double magnified = where.width() / image.width() * devicePixelRatioF();
+  painter.setRenderHint(QPainter::SmoothPixmapTransform, std::abs(magnified - 1) > 0.01 && magnified < 2);
+  if (image.hasAlphaChannel()) {
+    painter.save();
+    painter.setClipRect(where, Qt::IntersectClip);
+    constexpr int cell = 10;
+    const QRect seen = where.toAlignedRect() & rect();
+    for (int y = seen.top() / cell * cell; y <= seen.bottom(); y += cell)
+      for (int x = seen.left() / cell * cell; x <= seen.right(); x += cell)
+        painter.fillRect(x, y, cell, cell, (x / cell + y / cell) % 2 ? theme::raised : theme::panel);
+    painter.restore();
+  }
+  painter.drawImage(where, image);
+}
+
+void PictureView::paintOther(QPainter& painter) const {
+  const QRectF t = target();
+  const auto names = [&](double left, double right) {
+    paintTag(painter, {left, height() - 34.0}, state_.otherName, theme::words(12, true), theme::now,
+             Qt::AlignRight | Qt::AlignBottom);
+    paintTag(painter, {right, height() - 34.0}, tr("as it is now"), theme::words(12, true), theme::now,
+             Qt::AlignLeft | Qt::AlignBottom);
+  };
+  if (state_.comparing == Comparing::Difference)
+    return paintTag(painter, {width() / 2.0, 8}, tr("Difference from %1").arg(state_.otherName), theme::words(12, true),
+                    theme::now, Qt::AlignHCenter);
+  painter.save();
+  const bool wiping = state_.comparing == Comparing::Wipe;
+  const double border = wiping ? wipe_ * width() : width() / 2.0;
+  painter.setClipRect(QRectF(0, 0, border, height()));
+  if (!wiping) painter.fillRect(QRectF(0, 0, border, height()), theme::ink);
+  paintPicture(painter, other_, wiping ? t : t.translated(-width() / 2.0, 0));
+  painter.restore();
+  painter.fillRect(QRectF(border - 1.5, 0, 3, height()), theme::ink);
+  painter.fillRect(QRectF(border - 0.5, 0, 1, height()), theme::now);
+  if (wiping) {
+    painter.setPen(QPen(theme::ink, 1.5));
+    painter.setBrush(theme::now);
+    painter.drawRoundedRect(QRectF(border - 5, height() / 2.0 - 16, 10, 32), 3, 3);
+  }
+  names(border - 8, border + 8);
+}
+
+/// What differs, at three times its strength, so that little is seen too.
+void PictureView::makeDifference() {
+  if (!difference_.isNull() || image_.size() != other_.size()) return;
+  const QImage a = image_.convertToFormat(QImage::Format_RGB32), b = other_.convertToFormat(QImage::Format_RGB32);
+  difference_ = QImage(a.size(), QImage::Format_RGB32);
+  for (int y = 0; y < a.height(); ++y) {
+    const auto *from = reinterpret_cast<const QRgb*>(a.constScanLine(y)),
+               *other = reinterpret_cast<const QRgb*>(b.constScanLine(y));
+    auto* const to = reinterpret_cast<QRgb*>(difference_.scanLine(y));
+    for (int x = 0; x < a.width(); ++x)
+      to[x] = qRgb(std::min(255, 3 * std::abs(qRed(from[x]) - qRed(other[x]))),
+                   std::min(255, 3 * std::abs(qGreen(from[x]) - qGreen(other[x]))),
+                   std::min(255, 3 * std::abs(qBlue(from[x]) - qBlue(other[x]))));
+  }
+}
+
+void PictureView::paintMarks(QPainter& painter) const {
+  const QRectF t = target();
+  if (state_.marks && !image_.isNull()) {
+    const QPointF at = toWidget(*state_.marks);
+    for (const QLineF& line :
+         {QLineF(at.x(), t.top(), at.x(), t.bottom()), QLineF(t.left(), at.y(), t.right(), at.y())}) {
+      painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 110), 2));
+      painter.drawLine(line);
+      QPen pen(QColor(theme::now.red(), theme::now.green(), theme::now.blue(), 130), 1);
+      pen.setDashPattern({3, 4});
+      painter.setPen(pen);
+      painter.drawLine(line);
+    }
+  }
+  if (!state_.ring) return;
+  painter.setBrush(Qt::NoBrush);
+  for (const auto& [colour, width] : {std::pair(QColor(0x13, 0x14, 0x16, 200), 4.0), {theme::now, 1.6}}) {
+    painter.setPen(QPen(colour, width));
+    painter.drawEllipse(toWidget(*state_.ring), 6, 6);
+  }
+}
+
+PictureView::Held PictureView::heldAt(const QPointF& point) const {
+  constexpr double near = 5;
+  if (state_.comparing == Comparing::Wipe && !other_.isNull() && std::abs(point.x() - wipe_ * width()) <= 8)
+    return Held::Wipe;
+  if (!state_.marks || state_.before || state_.tool != PictureTool::Look || !target().contains(point))
+    return Held::Nothing;
+  const QPointF at = toWidget(*state_.marks);
+  if (std::abs(point.x() - at.x()) <= near) return Held::Column;
+  return std::abs(point.y() - at.y()) <= near ? Held::Row : Held::Nothing;
 }
 
 void PictureView::paintHandles(QPainter& painter) const {
@@ -246,6 +364,11 @@ void PictureView::mousePressEvent(QMouseEvent* event) {
   } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Paint && !state_.before) {
     painting_ = true;
     emit strokeBegan(placeAt(event->position()));
+  } else if (event->button() == Qt::LeftButton && heldAt(event->position()) != Held::Nothing) {
+    held_ = heldAt(event->position());
+  } else if (event->button() == Qt::LeftButton && event->modifiers() & Qt::ControlModifier && state_.marks) {
+    const Place place = placeAt(event->position());
+    emit marksMoved({std::clamp(place.x, 0.0, 1.0), std::clamp(place.y, 0.0, 1.0)});
   } else if (event->button() == Qt::MiddleButton || (event->button() == Qt::LeftButton && zoom_ > 0)) {
     panning_ = true;
     panFrom_ = event->position();
@@ -272,6 +395,16 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
       emit handleMoved(handle.index, placeAt(at));
     return;
   }
+  if (held_ == Held::Wipe) {
+    wipe_ = std::clamp(event->position().x() / width(), 0.0, 1.0);
+    return update();
+  }
+  if (held_ != Held::Nothing) {
+    const Place place = placeAt(event->position());
+    Place marks = *state_.marks;
+    (held_ == Held::Column ? marks.x : marks.y) = std::clamp(held_ == Held::Column ? place.x : place.y, 0.0, 1.0);
+    return emit marksMoved(marks);
+  }
   if (painting_) {
     emit strokeMoved(placeAt(event->position()));
     return update();
@@ -283,15 +416,20 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
     panFrom_ = event->position();
     centre_ = {std::clamp(centre_.x() - d.x() / t.width(), 0.0, 1.0),
                std::clamp(centre_.y() - d.y() / t.height(), 0.0, 1.0)};
+    emit panned();
     update();
     return;
   }
   const auto over = state_.before ? std::nullopt : handleAt(event->position());
   if (over != hovered_) {
     hovered_ = over;
-    setCursor(restingCursor());
     update();
   }
+  const Held line = over ? Held::Nothing : heldAt(event->position());
+  setCursor(line == Held::Nothing ? restingCursor() : line == Held::Row ? Qt::SizeVerCursor : Qt::SizeHorCursor);
+  const Place place = placeAt(event->position());
+  const bool inside = place.x >= 0 && place.x < 1 && place.y >= 0 && place.y < 1 && pane().contains(event->position());
+  emit pointedAt(inside ? std::optional(place) : std::nullopt);
 }
 
 Qt::CursorShape PictureView::restingCursor() const {
@@ -304,6 +442,7 @@ void PictureView::mouseReleaseEvent(QMouseEvent*) {
   if (painting_) emit strokeEnded();
   dragged_.reset();
   panning_ = painting_ = false;
+  held_ = Held::Nothing;
   setCursor(restingCursor());
   update();
 }
@@ -326,6 +465,7 @@ void PictureView::resizeEvent(QResizeEvent*) {
 
 void PictureView::leaveEvent(QEvent*) {
   hovered_.reset();
+  emit pointedAt(std::nullopt);
   update();
 }
 

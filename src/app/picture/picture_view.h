@@ -28,6 +28,9 @@ struct ShownLine {
   std::optional<double> from, to;  ///< as a handle's share; none: neutral
 };
 
+/// How the picture is compared with another one.
+enum class Comparing { Off, Wipe, SideBySide, Difference };
+
 /// What the left button does on the picture, off the handles.
 enum class PictureTool { Look, Pick, Paint };
 
@@ -39,7 +42,12 @@ struct PictureState {
   std::vector<Handle> handles;
   std::vector<ShownLine> lines;
   PictureTool tool = PictureTool::Look;
-  double brush = 0;  ///< radius in picture heights, while painting
+  double brush = 0;            ///< radius in picture heights, while painting
+  std::optional<Place> marks;  ///< the column (x) and the row (y) that Down and Across show
+  std::optional<Place> ring;   ///< what another view points at
+  QString pointed;             ///< about the pixel under the pointer
+  Comparing comparing = Comparing::Off;
+  QString otherName;  ///< what it is compared with
 };
 
 class PictureView : public QWidget {
@@ -51,6 +59,11 @@ class PictureView : public QWidget {
   /// `shape`: of the whole picture at full size.
   void setPictureShape(Size size, double pixelAspect);
   void setImage(QImage image);
+  /// What the picture is compared with; null: nothing yet.
+  void setOther(QImage image);
+  /// The borders between frames, over the whole picture; null: none.
+  void setSteps(QImage borders);
+  const QImage& steps() const { return steps_; }
   void setState(const PictureState& state);
   const PictureState& state() const { return state_; }
   const QImage& image() const { return image_; }
@@ -63,6 +76,10 @@ class PictureView : public QWidget {
   void fit() { setZoom(0); }
   /// The size, in device pixels, at which a picture is best delivered.
   Size wantedSize() const;
+  /// Where the picture is on the widget; side by side, the right one.
+  QRectF target() const;
+  /// Where the wipe's border is, as a part of the widget's width.
+  double wipe() const { return wipe_; }
   /// Where a place of the picture is on the widget.
   QPointF toWidget(const Place& place) const;
   QString zoomText() const;
@@ -72,9 +89,12 @@ class PictureView : public QWidget {
   void keyMoved(std::size_t parameter, std::size_t key, Place place);
   void handleReleased();
   void placePicked(Place place);
+  void marksMoved(Place marks);
+  void pointedAt(std::optional<Place> place);  ///< the pixel under the pointer; none: off the picture
   void strokeBegan(Place place);
   void strokeMoved(Place place);
   void strokeEnded();
+  void panned();
   void viewChanged();  ///< zoom or size: a picture of another size is wanted
 
  protected:
@@ -88,7 +108,13 @@ class PictureView : public QWidget {
   void leaveEvent(QEvent*) override;
 
  private:
-  QRectF target() const;
+  enum class Held { Nothing, Column, Row, Wipe };
+  QRectF pane() const;
+  Held heldAt(const QPointF& point) const;
+  void paintPicture(QPainter& painter, const QImage& image, const QRectF& where) const;
+  void paintOther(QPainter& painter) const;
+  void paintMarks(QPainter& painter) const;
+  void makeDifference();
   double fitScale() const;
   double scale() const;
   std::optional<std::size_t> handleAt(const QPointF& point) const;
@@ -97,8 +123,10 @@ class PictureView : public QWidget {
   void setZoomAround(double zoom, const QPointF& anchor);
   void paintHandles(QPainter& painter) const;
 
-  QImage image_;
+  QImage image_, other_, difference_, steps_;
   PictureState state_;
+  double wipe_ = 0.5;
+  Held held_ = Held::Nothing;
   Size size_{0, 0};
   double pixelAspect_ = 1;
   double zoom_ = 0;

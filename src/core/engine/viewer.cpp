@@ -119,22 +119,25 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
+const ChainPlan& Viewer::planFor(Planned& planned, const Chain& chain, int wantedScale) {
+  if (planned.plan && planned.scale == wantedScale && planned.chain == chain) return *planned.plan;
+  ChainPlan next = evaluator_.plan(chain, wantedScale, planned.plan ? &*planned.plan : nullptr);
+  planned.plan.emplace(std::move(next));
+  planned.chain = chain;
+  planned.scale = wantedScale;
+  // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
+  const std::size_t reached = planned.plan->framesFor({planned.plan->length() / 2, 0}).size();
+  int scale = wantedScale;
+  while (reached > feed_->framesThatFit(scale) && scale < 8) scale *= 2;
+  if (scale != wantedScale) planned.plan.emplace(evaluator_.plan(chain, scale));
+  return *planned.plan;
+}
+
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft) {
   const auto begun = Clock::now();
   const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
   const int wantedScale = std::min(std::max(screenScale, 8), screenScale * smaller);
-  if (!plan_ || planScale_ != wantedScale || !(planChain_ == view.chain)) {
-    ChainPlan next = evaluator_.plan(view.chain, wantedScale, plan_ ? &*plan_ : nullptr);
-    plan_.emplace(std::move(next));
-    planChain_ = view.chain;
-    planScale_ = wantedScale;
-    // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
-    const std::size_t reached = plan_->framesFor({plan_->length() / 2, 0}).size();
-    int scale = wantedScale;
-    while (reached > feed_->framesThatFit(scale) && scale < 8) scale *= 2;
-    if (scale != wantedScale) plan_.emplace(evaluator_.plan(view.chain, scale));
-  }
-  const ChainPlan& plan = *plan_;
+  const ChainPlan& plan = planFor(planned_, view.chain, wantedScale);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
@@ -156,10 +159,21 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen);
   if (!image) return image.error();
+  ScreenImage other;
+  if (view.other) {
+    const ChainPlan& beside = planFor(otherPlanned_, *view.other, wantedScale);
+    const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
+    auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
+    if (!second) return second.error();
+    auto shown = toScreen(converter_, *second, view.screen);
+    if (!shown) return shown.error();
+    other = std::move(*shown);
+  }
   workCost_ = std::chrono::duration<double>(Clock::now() - gathered).count();
   if (smaller == 1 && inMemory) sharpCost_ = workCost_;
   return Shown{view,
                std::move(*image),
+               std::move(other),
                scale,
                scale > wantedScale,
                wantedScale > screenScale,
@@ -168,26 +182,26 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
 
 /// What is likely to be asked for next while the picture stands still: its neighbours, then what playing would need.
 void Viewer::expectAround(const View& view) {
-  if (!plan_ || !(planChain_ == view.chain)) return;
+  if (!planned_.plan || !(planned_.chain == view.chain)) return;
   std::vector<std::int32_t> frames;
   const std::int64_t last = view.piece.length - 1;
   for (const std::int64_t step : {0, 1, -1, 2, 4, 8, 16, 30}) {
-    const auto some = plan_->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
+    const auto some = planned_.plan->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
     for (const auto frame : some)
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
   }
-  feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
+  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout().kind());
 }
 
 void Viewer::expectAhead(const Run& run) {
-  if (!plan_) return;
+  if (!planned_.plan) return;
   std::vector<std::int32_t> frames;
   for (std::int64_t k = 0; k < 6; ++k) {
-    for (const auto frame : plan_->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
+    for (const auto frame : planned_.plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
-  feed_->expect(std::move(frames), plan_->scale(), plan_->layout().kind());
+  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout().kind());
 }
 
 bool Viewer::hurried(Clock::time_point now) const {
@@ -298,7 +312,8 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   }
   run_->next = step + stride;
   if (shown) {
-    const std::size_t bytes = shown->image.pixels.size() * sizeof(shown->image.pixels[0]);
+    const std::size_t bytes =
+        (shown->image.pixels.size() + shown->other.pixels.size()) * sizeof(shown->image.pixels[0]);
     prepared_.push_back({step, std::move(*shown), {feed_->budget(), bytes}});
   } else if (!shown.error().cancelled) {
     run_->ended = true;

@@ -21,6 +21,9 @@ struct View {
   std::int64_t frame = 0;  ///< of the piece
   Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
   Piece piece;             ///< which moment of the chain a picture shows
+  /// Another chain whose picture at the same place of its piece comes along, to be compared.
+  std::optional<Chain> other;
+  Piece otherPiece;
 
   friend bool operator==(const View&, const View&) = default;
 };
@@ -28,6 +31,7 @@ struct View {
 struct Shown {
   View view;
   ScreenImage image;
+  ScreenImage other;       ///< empty if none was asked for
   int scale = 1;           ///< the picture was assembled this many times smaller each way
   bool forMemory = false;  ///< smaller than the screen could show, since the reach does not fit the budget
   bool forSpeed = false;   ///< smaller than the screen could show, to be there in time; a sharp one follows when still
@@ -86,9 +90,17 @@ class Viewer {
     Clock::time_point due;
   };
 
+  /// A plan, with what it was made for.
+  struct Planned {
+    std::optional<ChainPlan> plan;
+    Chain chain;
+    int scale = 0;
+  };
+
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
+  const ChainPlan& planFor(Planned& planned, const Chain& chain, int scale);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
   bool hurried(Clock::time_point now) const;
@@ -111,9 +123,7 @@ class Viewer {
   std::deque<Prepared> prepared_;
   std::stop_source current_;
   // Of the viewer's thread alone:
-  std::optional<ChainPlan> plan_;  ///< of the last picture, with what it was made for
-  Chain planChain_;
-  int planScale_ = 0;
+  Planned planned_, otherPlanned_;
   std::optional<Owed> owed_;
   Clock::time_point answeredAt_{};
   double sharpCost_ = 0;  ///< seconds that a sharp picture takes, lately, with its frames in memory

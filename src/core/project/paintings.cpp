@@ -30,16 +30,17 @@ Status readPaintings(Chain& chain) {
   return done;
 }
 
-Status writePaintings(Chain& chain, const std::string& path) {
+Status writePaintings(const std::vector<Chain*>& chains, const std::string& path) {
   const std::filesystem::path project(path);
   Status done;
   int number = 0;
-  eachPainting(chain, [&](Painting& painting) {
-    if (!painting.picture || !done) return;
-    painting.file =
-        (project.parent_path() / (project.stem().string() + "-painted-" + std::to_string(++number) + ".png")).string();
-    done = writePainting(*painting.picture, painting.file);
-  });
+  for (Chain* chain : chains)
+    eachPainting(*chain, [&](Painting& painting) {
+      if (!painting.picture || !done) return;
+      const std::string name = project.stem().string() + "-painted-" + std::to_string(++number) + ".png";
+      painting.file = (project.parent_path() / name).string();
+      done = writePainting(*painting.picture, painting.file);
+    });
   return done;
 }
 

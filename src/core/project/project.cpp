@@ -140,6 +140,19 @@ Edit setStillsRate(const Project& before, Rational rate) {
   return edit;
 }
 
+Edit keepVersion(const Project& before) {
+  Edit edit{"Keep as version B", before, {}};
+  edit.after.versionB = before.chain;
+  return edit;
+}
+
+Edit swapVersions(const Project& before) {
+  Edit edit{"Change A and B over", before, {}};
+  edit.after.chain = *before.versionB;
+  edit.after.versionB = before.chain;
+  return edit;
+}
+
 Edit setValues(const Project& before, std::size_t stage, const StageValues& values, const std::string& name,
                const std::string& mergeKey) {
   Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};

@@ -27,6 +27,7 @@ struct Project {
   std::string footagePath;   ///< empty: none chosen yet
   Rational stillsRate = 24;  ///< pictures a second, if the footage is numbered stills
   Chain chain;
+  std::optional<Chain> versionB;    ///< other settings, kept to be compared and changed over
   std::optional<std::int64_t> in;   ///< first picture of the piece that is played and rendered, at the output's rate
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
@@ -73,6 +74,10 @@ Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optiona
              const std::string& name);
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
 Edit setStillsRate(const Project& before, Rational rate);
+/// The chain as it is becomes version B.
+Edit keepVersion(const Project& before);
+/// The chain and version B change places. Requires that there is one.
+Edit swapVersions(const Project& before);
 /// Several values of a stage at once, as one step of undo.
 Edit setValues(const Project& before, std::size_t stage, const StageValues& values, const std::string& name,
                const std::string& mergeKey = {});

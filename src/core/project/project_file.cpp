@@ -175,9 +175,20 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   return output;
 }
 
+Chain chainFromJson(const Json& json, const std::string& folder) {
+  if (!json.is_array()) throw BadProject{"a chain is not a list"};
+  Chain chain;
+  for (const Json& item : json) {
+    auto stage = stageFromJson(item, folder);
+    if (!stage) throw BadProject{stage.error().message};
+    chain.push_back(std::move(*stage));
+  }
+  return chain;
+}
+
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
-  project.unknown = unknownMembers(json, {"format", "footage", "chain", "in", "out", "output"});
+  project.unknown = unknownMembers(json, {"format", "footage", "chain", "version-b", "in", "out", "output"});
   if (json.contains("footage")) {
     const Json& footage = json["footage"];
     if (!footage.is_object()) throw BadProject{"\"footage\" is not an object"};
@@ -185,14 +196,8 @@ Project projectFromJson(const Json& json, const std::string& folder) {
     project.stillsRate = rateIn(footage, "stills-rate").value_or(project.stillsRate);
     project.unknownFootage = unknownMembers(footage, {"path", "stills-rate"});
   }
-  if (json.contains("chain")) {
-    if (!json["chain"].is_array()) throw BadProject{"\"chain\" is not a list"};
-    for (const Json& item : json["chain"]) {
-      auto stage = stageFromJson(item, folder);
-      if (!stage) throw BadProject{stage.error().message};
-      project.chain.push_back(std::move(*stage));
-    }
-  }
+  if (json.contains("chain")) project.chain = chainFromJson(json["chain"], folder);
+  if (json.contains("version-b")) project.versionB = chainFromJson(json["version-b"], folder);
   project.in = frameIn(json, "in");
   project.out = frameIn(json, "out");
   if (json.contains("output")) project.output = outputFromJson(json["output"], folder);
@@ -208,6 +213,10 @@ std::string projectText(const Project& project, const std::string& folder) {
   json["footage"] = std::move(footage);
   json["chain"] = Json::array();
   for (const Stage& stage : project.chain) json["chain"].push_back(stageJson(stage, folder));
+  if (project.versionB) {
+    json["version-b"] = Json::array();
+    for (const Stage& stage : *project.versionB) json["version-b"].push_back(stageJson(stage, folder));
+  }
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
   const OutputSettings& output = project.output;
@@ -241,7 +250,9 @@ Status saveProject(const Project& project, const std::string& path, Paths paths)
   if (!file) return file.error();
   Project saved = project;
   const fs::path whole = fs::absolute(path);
-  if (auto painted = writePaintings(saved.chain, whole.string()); !painted) return painted;
+  std::vector<Chain*> chains{&saved.chain};
+  if (saved.versionB) chains.push_back(&*saved.versionB);
+  if (auto painted = writePaintings(chains, whole.string()); !painted) return painted;
   const std::string text = projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string());
   if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
   return file->commit();
@@ -255,6 +266,7 @@ Result<Project> loadProject(const std::string& path) {
     return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
   // A painting that is missing is said where it is used; the project opens without it and goes on naming it.
   (void)readPaintings(project->chain);
+  if (project->versionB) (void)readPaintings(*project->versionB);
   return project;
 }
 
@@ -306,6 +318,8 @@ std::string projectSchema() {
        {{"format", {{"const", projectFormat}}},
         {"footage", {{"type", "object"}, {"properties", {{"path", {{"type", "string"}}}, {"stills-rate", rate}}}}},
         {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
+        {"version-b",
+         {{"type", "array"}, {"description", "Other settings, kept to be compared: stages as in \"chain\"."}}},
         {"in", frame},
         {"out", frame},
         {"output",

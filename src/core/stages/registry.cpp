@@ -38,6 +38,16 @@ StageValues Stage::valuesAt(double seconds) const {
   return now;
 }
 
+StageValues Stage::widestValues() const {
+  StageValues widest = values;
+  for (const auto& [parameter, track] : keys) {
+    auto* const number = std::get_if<double>(&widest[parameter]);
+    for (const Key& key : track)
+      if (number && std::abs(key.value[0]) > std::abs(*number)) *number = key.value[0];
+  }
+  return widest;
+}
+
 ParameterValue keyedParameter(const ParameterDescription& parameter, const std::array<double, 2>& value) {
   if (std::holds_alternative<PlaceDescription>(parameter.kind)) return Place{value[0], value[1]};
   return withinRange(parameter, value[0]);

@@ -45,7 +45,11 @@ double degrees(double turns) {
   return std::round((turns - std::floor(turns)) * 3600) / 10;
 }
 
-/// How wide the ellipse's other axis is drawn: on the ring where f is 1.
+/// The inner handle stands so much outside of its ring, that it can be told from the centre; the one of the stretch at
+/// this part of its way, so that it is in sight.
+constexpr double innerShown = 0.04, stretchShown = 0.5;
+
+/// What the stretch is measured by: the larger ring.
 double ringOf(double inner, double outer) {
   return std::max({inner, outer, 0.02});
 }
@@ -203,12 +207,9 @@ std::vector<StageHandle> ShapeParameters::handles(const StageValues& values, con
       return {{place(values, Start), momentOf(0), {}, 1}, {place(values, End), momentOf(1), {}, 0}};
     case Radial: {
       const double inner = number(values, Inner), outer = number(values, Outer), axis = number(values, Angle) / 360;
-      const double aside = ringOf(inner, outer) * number(values, Stretch);
-      return {{centre,
-               inner > 0 || outer > 0 ? std::optional(momentOf(outer < inner ? 1.0f : 0.0f)) : std::nullopt,
-               "centre",
-               {}},
-              {screen.from(centre, inner, axis + 0.5), momentOf(0), {}, 0},
+      const double aside = ringOf(inner, outer) * number(values, Stretch) * stretchShown;
+      return {{centre, std::nullopt, "", {}},
+              {screen.from(centre, inner + innerShown, axis + 0.5), momentOf(0), {}, 0},
               {screen.from(centre, outer, axis), momentOf(1), {}, 0},
               {screen.from(centre, aside, axis + 0.25), std::nullopt, "stretch", 0}};
     }
@@ -287,13 +288,13 @@ StageValues ShapeParameters::withHandle(StageValues values, std::size_t handle, 
       if (handle == 0) {
         values[at(Centre)] = to;
       } else if (handle == 1) {
-        values[at(Inner)] = distance;
+        values[at(Inner)] = std::max(0.0, distance - innerShown);
       } else if (handle == 2) {
         values[at(Outer)] = distance;
         if (distance > 0.005) values[at(Angle)] = degrees(turns);
       } else {
         const double ring = ringOf(number(values, Inner), number(values, Outer));
-        values[at(Stretch)] = std::max(0.05, distance / ring);
+        values[at(Stretch)] = std::max(0.05, distance / (ring * stretchShown));
       }
       return values;
     case Sweep: {

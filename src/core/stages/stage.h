@@ -159,6 +159,8 @@ struct Stage {
 
   /// The values at a moment of what leaves the stage, in seconds.
   StageValues valuesAt(double seconds) const;
+  /// Numbers with keys as far from 0 as their keys go: for words about the stage as a whole.
+  StageValues widestValues() const;
   friend bool operator==(const Stage&, const Stage&) = default;
 };
 

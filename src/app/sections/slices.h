@@ -1,0 +1,51 @@
+#pragma once
+// Small pictures of the whole clip, evenly over its time: what slices along rows and columns are cut from.
+
+#include <QImage>
+#include <QObject>
+#include <memory>
+#include <mutex>
+#include <thread>
+#include <vector>
+
+#include "app/mailbox/mailbox.h"
+#include "core/media/footage.h"
+
+namespace molten {
+
+/// Made in the background by a reader of its own, from the first frame to the last.
+class Slices : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Slices(QObject* parent = nullptr);
+  ~Slices() override;
+
+  void setFootage(const std::shared_ptr<const Footage>& footage);
+  /// The frames that are looked at, one of every `stride()`; how many there are.
+  int count() const { return static_cast<int>(pictures_.size()); }
+  std::int32_t stride() const { return stride_; }
+  /// Likewise, how many are there already.
+  int known() const { return known_; }
+  /// The clip's history along a row (y of 0…1): time upwards, the first frame at the bottom. What is not there yet is
+  /// black.
+  QImage alongRow(double y) const;
+  /// Along a column (x of 0…1): time to the right, the first frame at the left.
+  QImage alongColumn(double x) const;
+
+ signals:
+  void grown();
+
+ private:
+  void work(std::stop_token stop, const std::shared_ptr<const Footage>& footage, std::uint64_t number, Size size,
+            std::int32_t stride, int count);
+
+  std::vector<QImage> pictures_;
+  std::int32_t stride_ = 1;
+  int known_ = 0;
+  std::uint64_t number_ = 0;
+  Mailbox inbox_;
+  std::jthread thread_;
+};
+
+}  // namespace molten

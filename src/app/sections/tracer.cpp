@@ -1,0 +1,137 @@
+#include "app/sections/tracer.h"
+
+#include <cmath>
+
+#include "app/theme/theme.h"
+#include "core/engine/field_material.h"
+
+namespace molten {
+namespace {
+
+std::int64_t nearest(double position) {
+  return static_cast<std::int64_t>(std::floor(position + 0.5));
+}
+
+/// Where a pixel reads another frame than the one before it or above it.
+QImage bordersOf(MomentTrace& trace, const Moment& moment, Size full, Size shown) {
+  QImage image(shown.width, shown.height, QImage::Format_ARGB32_Premultiplied);
+  image.fill(Qt::transparent);
+  PlaneSites sites;
+  sites.width = shown.width, sites.height = shown.height;
+  sites.stepX = static_cast<double>(full.width) / shown.width,
+  sites.stepY = static_cast<double>(full.height) / shown.height;
+  sites.x0 = sites.stepX / 2, sites.y0 = sites.stepY / 2;
+  const QRgb border = qPremultiply(qRgba(theme::now.red(), theme::now.green(), theme::now.blue(), 150));
+  std::vector<double> line(static_cast<std::size_t>(shown.width));
+  std::vector<std::int64_t> frames(line.size()), above(line.size());
+  for (int y = 0; y < shown.height; ++y) {
+    trace.row(moment, sites, y, line);
+    for (std::size_t x = 0; x < line.size(); ++x) frames[x] = nearest(line[x]);
+    auto* const out = reinterpret_cast<QRgb*>(image.scanLine(y));
+    for (std::size_t x = 0; x < line.size(); ++x)
+      if ((x > 0 && frames[x] != frames[x - 1]) || (y > 0 && frames[x] != above[x])) out[x] = border;
+    above.swap(frames);
+  }
+  return image;
+}
+
+/// As it would be without dither: what is measured is the field.
+Stage withoutDither(Stage stage) {
+  const std::size_t dither = parameterIndex(stage.kind->description(), "dither");
+  if (dither == stage.values.size()) return stage;
+  stage.values[dither] = 0.0;
+  stage.keys.erase(dither);
+  return stage;
+}
+
+}  // namespace
+
+Tracer::Tracer(QObject* parent) : QObject(parent) {
+  thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
+}
+
+Tracer::~Tracer() {
+  thread_.request_stop();
+  thread_.join();
+}
+
+void Tracer::setFootage(const std::shared_ptr<const Footage>& footage) {
+  ++number_;
+  asked_ = false;
+  const std::scoped_lock lock(mutex_);
+  footage_ = footage;
+  wanted_.reset();
+  wantedNumber_ = number_;
+}
+
+void Tracer::ask(const TraceQuestion& question) {
+  if (asked_ && question == last_) return;
+  last_ = question;
+  asked_ = true;
+  const std::scoped_lock lock(mutex_);
+  wanted_ = question;
+  changed_.notify_all();
+}
+
+void Tracer::work(std::stop_token stop) {
+  std::shared_ptr<const Footage> footage;
+  std::shared_ptr<FieldMaterial> material;
+  std::optional<MomentTrace> trace;
+  Chain traced;
+  while (!stop.stop_requested()) {
+    TraceQuestion question;
+    std::uint64_t number = 0;
+    {
+      std::unique_lock lock(mutex_);
+      if (!changed_.wait(lock, stop, [&] { return wanted_ && footage_; })) return;
+      question = *std::exchange(wanted_, std::nullopt);
+      number = wantedNumber_;
+      if (footage != footage_) {
+        footage = footage_;
+        material = std::make_shared<FieldMaterial>(footage, 1);
+        trace.reset();
+      }
+    }
+    if (!trace || !(traced == question.chain)) {
+      trace.emplace(question.chain, footage->video(), material);
+      traced = question.chain;
+    }
+    const VideoDescription video = footage->video();
+    auto answer = std::make_shared<TraceAnswer>();
+    answer->now = ChainReads(question.chain, video)
+                      .at(static_cast<double>(question.moment.whole) + question.moment.rest.toDouble())
+                      .now;
+    const double w = video.size.width, h = video.size.height;
+    PlaneSites line;
+    line.width = places, line.height = 1;
+    line.stepX = w / places, line.x0 = line.stepX / 2;
+    line.y0 = std::min(std::floor(question.row * h), h - 1) + 0.5;
+    answer->across.resize(places);
+    trace->row(question.moment, line, 0, answer->across);
+    PlaneSites column;
+    column.width = 1, column.height = places;
+    column.stepY = h / places, column.y0 = column.stepY / 2;
+    column.x0 = std::min(std::floor(question.column * w), w - 1) + 0.5;
+    answer->down.resize(places);
+    for (int y = 0; y < places; ++y)
+      trace->row(question.moment, column, y, {&answer->down[static_cast<std::size_t>(y)], 1});
+    if (question.hovered)
+      answer->hovered = trace->at(question.moment, question.hovered->x * w, question.hovered->y * h);
+    if (question.steps) answer->steps = bordersOf(*trace, question.moment, video.size, *question.steps);
+    if (question.stage && *question.stage < question.chain.size()) {
+      const auto k = static_cast<std::ptrdiff_t>(*question.stage);
+      const Chain before(question.chain.begin(), question.chain.begin() + k);
+      const Stage stage = withoutDither(question.chain[*question.stage]);
+      const auto map = stage.kind->timeMap(stage, videoAt(before, before.size(), video),
+                                           {material, std::make_shared<const Chain>(before)});
+      if (const auto displacement = map->displacement(question.moment))
+        answer->widths = stepWidths(*displacement, video.size);
+    }
+    answer->question = std::move(question);
+    inbox_.post([this, number, answer] {
+      if (number == number_) emit answered(*answer);
+    });
+  }
+}
+
+}  // namespace molten
