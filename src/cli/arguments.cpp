@@ -57,7 +57,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
 ParsedCall parseCall(int argc, char** argv) {
   Arguments a;
   CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
-  std::string frames, size, rate, length, stillsRate, memory, progress = "auto";
+  std::string frames, size, rate, length, stillsRate, memory, timeMap, progress = "auto";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
@@ -68,7 +68,7 @@ ParsedCall parseCall(int argc, char** argv) {
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   app.add_option("-o,--output", a.output,
-                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif");
+                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
@@ -84,6 +84,9 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--threads", threads, "threads to work with")->check(CLI::Range(1, 256));
   app.add_option("--progress", progress, "bar, json (a line each) or none")
       ->check(CLI::IsMember({"auto", "bar", "json", "none"}));
+  app.add_option("--time-map", timeMap,
+                 "writes how far from now each pixel reads, in seconds or frames: 16-bit PNG or TIFF, or EXR")
+      ->check(CLI::IsMember({"seconds", "frames"}));
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
   auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")
                    ->expected(0, 1);
@@ -116,6 +119,7 @@ ParsedCall parseCall(int argc, char** argv) {
   }
   if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate)))
     return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
+  if (!timeMap.empty()) a.timeMap = timeMap == "seconds" ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   a.memoryBytes = usualBudget();
   if (!memory.empty()) {
     const auto bytes = parseBytes(memory);

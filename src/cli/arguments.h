@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/time_map_file.h"
 #include "core/project/project.h"
 #include "core/result.h"
 
@@ -27,6 +28,7 @@ struct Arguments {
   std::size_t memoryBytes;
   int threads;
   ProgressKind progress;
+  std::optional<TimeMapUnit> timeMap;  ///< instead of pictures
   bool describe = false;
   bool listStages = false;
   std::string stageToList;

@@ -91,7 +91,7 @@ int run(const Arguments& a) {
   project.output.codec = a.codec;
   project.output.quality = a.quality;
   if (a.size) project.output.size = a.size;
-  RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads};
+  RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
 
   // Ctrl+C ends the render as Cancel does: nothing half-written stays.
   std::signal(SIGINT, [](int) { interrupted = 1; });

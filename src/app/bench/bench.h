@@ -57,6 +57,8 @@ class Bench : public QMainWindow {
   void openPath(const QString& path);
   /// Offers work that another run left behind.
   void offerLostWork();
+  /// Adds a Time Field that reads a time map.
+  void addTimeMap(const QString& path);
   Document& document() { return *document_; }
   Player& player() { return *player_; }
   const std::shared_ptr<const Footage>& footage() const { return footage_; }

@@ -4,6 +4,7 @@
 #include <QAction>
 #include <QActionGroup>
 #include <QDesktopServices>
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QLabel>
 #include <QMenu>
@@ -93,6 +94,15 @@ void Bench::buildMenus() {
   for (const StageKind* kind : stageKinds())
     needFootage_.push_back(
         add(adding, QString::fromStdString(kind->description().label), {}, [this, kind] { addKind(*kind); }));
+  needFootage_.push_back(add(stage, tr("Time Field from a time map…"), {}, [this] {
+    QSettings settings;
+    const QString path = QFileDialog::getOpenFileName(
+        this, tr("A time map: its scale, or any of its pictures"), settings.value("folder").toString(),
+        tr("Time maps (*.time-map.json *.png *.tif *.tiff *.exr);;All files (*)"));
+    if (path.isEmpty()) return;
+    settings.setValue("folder", QFileInfo(path).absolutePath());
+    addTimeMap(path);
+  }));
   stage->addSeparator();
   switchAction_ = add(stage, tr("On / off"), QKeySequence("Ctrl+B"), [this] { switchSelected(); });
   duplicateAction_ = add(stage, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { duplicateSelected(); });

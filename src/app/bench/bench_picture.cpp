@@ -7,6 +7,7 @@
 #include "app/dials/dials.h"
 #include "app/dials/paint_dials.h"
 #include "app/picture/picture_view.h"
+#include "core/engine/time_map_file.h"
 #include "core/field/painting.h"
 
 namespace molten {
@@ -173,6 +174,16 @@ double Bench::momentAt(std::size_t stage, Place place) const {
   double frames = 0;
   displacement->row(pixel, 0, {&frames, 1});
   return frames / in.rate.toDouble();
+}
+
+void Bench::addTimeMap(const QString& path) {
+  auto stage = stageOfTimeMap(path.toStdString());
+  if (!stage) return say(QString::fromStdString(stage.error().message));
+  Edit edit = addStage(document_->project(), *stage->kind);
+  edit.name = "Add a time map";
+  edit.after.chain.back() = std::move(*stage);
+  apply(edit);
+  select(document_->project().chain.size());
 }
 
 // ---- painting

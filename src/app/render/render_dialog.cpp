@@ -95,6 +95,20 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   qualityRow->setSpacing(10);
   qualityRow->addWidget(quality_);
   qualityRow->addWidget(qualityHelp_, 1);
+  what_ = new QComboBox;
+  what_->setObjectName("what");
+  what_->addItem(tr("The pictures"));
+  what_->addItem(tr("The time map: seconds from now"));
+  what_->addItem(tr("The time map: frames from now"));
+  what_->setToolTip(tr("A time map says how far from now each pixel reads, to be read back as a Time Field's picture"));
+  connect(what_, &QComboBox::currentIndexChanged, this, [this](int which) {
+    // A time map needs stills that are deep enough.
+    const int png = codec_->findData("png16");
+    const QString id = codec_->currentData().toString();
+    if (which > 0 && id != "png16" && id != "tiff16" && id != "exr") codec_->setCurrentIndex(png);
+    refresh();
+  });
+  form->addRow(tr("What"), what_);
   form->addRow(tr("Kind"), codec_);
   form->addRow(tr("Place"), place);
   form->addRow(tr("Size"), size_);
@@ -250,6 +264,8 @@ RenderSettings RenderDialog::settings() const {
   settings.project.output = chosen();
   settings.memoryBytes = memory_;
   settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  if (what_->currentIndex() > 0)
+    settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   return settings;
 }
 

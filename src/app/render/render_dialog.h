@@ -54,7 +54,7 @@ class RenderDialog : public QDialog {
   std::size_t memory_;
   QStackedWidget* pages_;
   QLineEdit* path_;
-  QComboBox *codec_, *size_;
+  QComboBox *what_, *codec_, *size_;
   QSpinBox* quality_;
   QLabel *qualityHelp_, *summary_, *notes_, *state_, *detail_;
   QProgressBar* bar_;

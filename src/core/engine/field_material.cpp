@@ -37,7 +37,9 @@ FieldMaterial::Gray FieldMaterial::keep(const std::string& what, Gray gray) {
 
 Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
   std::error_code none;
-  const auto written = std::filesystem::last_write_time(path, none);
+  // Numbered stills have changed when their folder has.
+  const auto written = std::filesystem::last_write_time(
+      isStillsPattern(path) ? std::filesystem::absolute(path).parent_path() : std::filesystem::path(path), none);
   if (const auto known = files_.find(path); known != files_.end()) {
     if (known->second.written == written) return &known->second;
     files_.erase(known);

@@ -46,7 +46,9 @@ void MomentTrace::row(const Moment& moment, const PlaneSites& sites, int row, st
     if (map.wholePicture()) {
       double last = 0, read = 0;
       bool any = false;
+      const bool nearestAbove = !top && maps_[k + 1]->inBetween() == InBetween::Nearest;
       for (double& at : out) {
+        if (nearestAbove) at = std::floor(at + 0.5);
         if (!any || at != last) last = at, read = map.roughly(at), any = true;
         at = read;
       }

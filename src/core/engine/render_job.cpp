@@ -132,12 +132,26 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   outline.spec.codec = output.codec;
   outline.spec.quality = output.quality;
   outline.spec.shape = output.size ? resized(plan.shape(), *output.size) : plan.shape();
+  if (settings.timeMap) {
+    // One number a pixel of the footage, as deep as the file can hold it.
+    outline.spec.shape.size = footage.shape().size;
+    outline.spec.shape.pixelAspect = footage.shape().pixelAspect;
+    outline.spec.shape.format = {ColourModel::Gray, 16, 0, 0, false, false};
+    outline.spec.shape.colour = {};
+    outline.spec.shape.colour.range = AVCOL_RANGE_JPEG;
+    if (auto first = planOutput(outline.spec); first && first->codec->id == "exr")
+      outline.spec.shape.format = {ColourModel::Gray, 32, 0, 0, false, true};
+  }
   outline.spec.first = outline.pictures.first;
   outline.spec.threads = settings.threads;
   if (sameFile(output.path, footage.path()))
     return Error{fileName(output.path) + " is the footage itself; choose another name for the result."};
   auto planned = planOutput(outline.spec);
   if (!planned) return planned.error();
+  if (settings.timeMap && (!planned->codec->stills || planned->codec->id == "png" || planned->codec->id == "tiff"))
+    return Error{
+        "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "
+        "-%05d.exr, and choose 16 bits."};
   outline.plan = std::move(*planned);
   return outline;
 }
@@ -154,8 +168,15 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1, material);
   const Piece piece = pieceOf(settings.project, footage.video());
   const std::int64_t first = spanOf(settings.project, piece.length).first + outline->pictures.first;
-  PictureSource source(settings, plan, outline->pictures.count(),
-                       [&](std::int64_t k) { return piece.moment(first + k); });
+  const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
+  std::optional<PictureSource> source;
+  std::optional<TimeMapMaker> maker;
+  const bool floating = outline->spec.shape.format.floating;
+  if (settings.timeMap)
+    maker.emplace(settings.project.chain, settings.footage, *settings.timeMap, settings.threads, moments,
+                  outline->pictures.count());
+  else
+    source.emplace(settings, plan, outline->pictures.count(), moments);
 
   Belt belt;
   Status encoded;
@@ -169,8 +190,9 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   Converter sizer;
   Status assembled;
   for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    auto picture = source.picture(k - outline->pictures.first, stop);
-    if (picture && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
+    auto picture = maker ? maker->picture(moments(k - outline->pictures.first), floating)
+                         : source->picture(k - outline->pictures.first, stop);
+    if (picture && source && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
     if (picture)
       if (const auto trouble = material->troubleWith(plan.stages())) picture = *trouble;
     if (!picture) {
@@ -194,6 +216,12 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   if (!assembled) return assembled.error();
   if (!encoded) return encoded.error();
   if (stop.stop_requested()) return cancelledError();
+  if (maker) {
+    TimeMapScale scale = maker->scale();
+    scale.floating = floating;
+    scale.files = outline->spec.path;
+    if (auto written = writeTimeMapScale(scale, outline->spec.path); !written) return written.error();
+  }
   if (auto finished = (*writer)->finish(); !finished) return finished.error();
   return outline;
 }

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/time_map_file.h"
 #include "core/media/picture_writer.h"
 #include "core/project/project.h"
 
@@ -20,6 +21,8 @@ struct RenderSettings {
   std::optional<Span> pictures;  ///< of the result at its own rate; none: all of in to out
   std::size_t memoryBytes = std::size_t(1) << 30;
   int threads = 2;
+  /// Instead of the pictures, how far from now their pixels read; a file beside them says the scale.
+  std::optional<TimeMapUnit> timeMap = std::nullopt;
 };
 
 struct RenderProgress {

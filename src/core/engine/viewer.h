@@ -22,8 +22,8 @@ struct View {
   Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
   Piece piece;             ///< which moment of the chain a picture shows
   /// Another chain whose picture at the same place of its piece comes along, to be compared.
-  std::optional<Chain> other;
-  Piece otherPiece;
+  std::optional<Chain> other = std::nullopt;
+  Piece otherPiece = {};
 
   friend bool operator==(const View&, const View&) = default;
 };

@@ -67,6 +67,7 @@ const std::vector<CodecDescription>& codecs() {
       {"png16", "PNG stills, 16-bit", {".png"}, true, -1, 0, 0, ""},
       {"tiff", "TIFF stills, 8-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
       {"tiff16", "TIFF stills, 16-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
+      {"exr", "EXR stills, 32-bit float", {".exr"}, true, -1, 0, 0, ""},
   };
   return all;
 }
@@ -106,9 +107,10 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
       if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff"))
         plan.codec = &codec;
   if (!plan.codec)
-    return Error{
-        known ? "There is no codec named " + spec.codec + "."
-              : name + " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png or -%05d.tif."};
+    return Error{known ? "There is no codec named " + spec.codec + "."
+                       : name +
+                             " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png, "
+                             "-%05d.tif or -%05d.exr."};
   const auto deepTwin = [&](const char* id) {
     return &*std::find_if(codecs().begin(), codecs().end(), [&](auto& c) { return c.id == id; });
   };
@@ -135,6 +137,12 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (id == "ffv1") plan.format = ffv1Format(from);
   if (id == "png" || id == "png16") plan.format = stillFormat(from, id == "png16", true);
   if (id == "tiff" || id == "tiff16") plan.format = stillFormat(from, id == "tiff16", false);
+  if (id == "exr") {
+    plan.format = from.model == ColourModel::Gray && !from.alpha ? AV_PIX_FMT_GRAYF32LE
+                  : from.alpha                                   ? AV_PIX_FMT_GBRAPF32LE
+                                                                 : AV_PIX_FMT_GBRPF32LE;
+    if (!from.floating) plan.notes.push_back("The values are those that are displayed, not linear light.");
+  }
   const AVPixFmtDescriptor& d = *av_pix_fmt_desc_get(plan.format);
   const bool rgbFile = (d.flags & AV_PIX_FMT_FLAG_RGB) != 0;
   if (rgbFile || plan.codec->stills) plan.fullRange = true;

@@ -110,6 +110,7 @@ const AVCodec* encoderFor(const std::string& id) {
   if (id == "ffv1") return avcodec_find_encoder(AV_CODEC_ID_FFV1);
   if (id == "vp9") return avcodec_find_encoder_by_name("libvpx-vp9");
   if (id.starts_with("png")) return avcodec_find_encoder(AV_CODEC_ID_PNG);
+  if (id == "exr") return avcodec_find_encoder(AV_CODEC_ID_EXR);
   return avcodec_find_encoder(AV_CODEC_ID_TIFF);
 }
 
@@ -139,6 +140,9 @@ void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
     option("row-mt", "1");
   } else if (id.starts_with("png")) {
     encoder.compression_level = 4;
+  } else if (id == "exr") {
+    option("format", "float");
+    option("compression", "zip16");
   } else {
     option("compression_algo", "deflate");
   }

@@ -38,6 +38,7 @@ bool isKeysText(const ParameterDescription& parameter, std::string_view text) {
 
 Result<KeyTrack> parseKeys(const ParameterDescription& parameter, std::string_view text, Rational rate) {
   KeyTrack track;
+  if (text.ends_with('+')) return Error{"After the last + there is no key."};
   while (!text.empty()) {
     // A plus may also be the sign of a number: one that ends a key stands after its time or its ease.
     const auto at = text.find('@');

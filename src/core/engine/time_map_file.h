@@ -1,0 +1,51 @@
+#pragma once
+// The field of a chain as pictures, and back: time maps.
+
+#include <functional>
+
+#include "core/engine/field_material.h"
+#include "core/engine/moment_trace.h"
+#include "core/project/project.h"
+
+namespace molten {
+
+/// What a time map's numbers are: how far from now each pixel reads.
+enum class TimeMapUnit { Seconds, Frames };
+
+/// What stands beside the pictures, as `name.time-map.json`: the values that black and white stand for.
+struct TimeMapScale {
+  TimeMapUnit unit = TimeMapUnit::Seconds;
+  double least = 0, most = 0;  ///< in the unit; black and white of integer pictures
+  double rate = 25;            ///< of the footage, in frames a second
+  bool floating = false;       ///< the pictures hold the values themselves
+  std::string files;           ///< `map-%05d.png`, beside it
+};
+
+/// Makes the pictures of a time map. `now` is what a pixel that is not displaced reads.
+class TimeMapMaker {
+ public:
+  /// `moments`: of `count` pictures. The scale is the same for all of them.
+  TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, TimeMapUnit unit, int threads,
+               const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
+
+  const TimeMapScale& scale() const { return scale_; }
+  /// The shape of its pictures: gray, of 16 bits or floating.
+  PictureShape shape(bool floating) const;
+  Result<Picture> picture(const Moment& moment, bool floating);
+
+ private:
+  std::shared_ptr<FieldMaterial> material_;
+  Chain chain_;
+  ChainReads reads_;
+  MomentTrace trace_;
+  TimeMapScale scale_;
+};
+
+/// `map-%05d.png` gives `map.time-map.json`.
+std::string timeMapScalePath(const std::string& pattern);
+/// Stands under its name only when it is whole.
+Status writeTimeMapScale(const TimeMapScale& scale, const std::string& pattern);
+/// A Time Field that reads a time map: of its scale's file, or any of its pictures. Fails with a sentence.
+Result<Stage> stageOfTimeMap(const std::string& path);
+
+}  // namespace molten

@@ -1,0 +1,192 @@
+// Steps: how wide they are, what Flow makes of them, and time maps.
+#include <cmath>
+
+#include "core/engine/evaluator.h"
+#include "core/engine/moment_trace.h"
+#include "core/engine/render_job.h"
+#include "core/safe_file.h"
+#include "support/clips.h"
+#include "support/stages.h"
+
+namespace molten {
+namespace {
+
+using test::TempFolder;
+
+StepWidths widthsOf(const std::string& text, const VideoDescription& video) {
+  const Stage stage = *parseStage("time-field:" + text, video.rate);
+  return stepWidths(*stage.kind->timeMap(stage, video)->displacement({}), video.size);
+}
+
+TEST(Steps, TheGaugeSaysWhatCanBeCounted) {
+  const VideoDescription video{{640, 360}, 1, 60, 600};
+  // 60 frames over 360 rows: six rows each.
+  EXPECT_NEAR(widthsOf("back=1s", video).widest, 6, 1e-9);
+  EXPECT_NEAR(widthsOf("back=0.5s", video).widest, 12, 1e-9);
+  // Slanted, the width is across the border: 60 frames over the diagonal's length.
+  EXPECT_NEAR(widthsOf("back=1s,start=0x0,end=1x1", video).usual, std::hypot(640, 360) / 60, 0.9);
+  // Rings of 216 px radius and 30 frames.
+  EXPECT_NEAR(widthsOf("shape=radial,outer=60%,back=0.5s", video).usual, 216.0 / 30, 1.2);
+  EXPECT_EQ(widthsOf("back=0s", video).widest, 0);
+  EXPECT_LT(widthsOf("back=8s", video).widest, 1.5);
+}
+
+/// Smooth noise of -1…1 with features of nine pixels.
+double texture(double x, double y) {
+  const auto at = [](std::int64_t ix, std::int64_t iy) {
+    const auto mixed = static_cast<std::uint32_t>(ix) * 374761393u + static_cast<std::uint32_t>(iy) * 668265263u;
+    return ((mixed ^ mixed >> 13) * 1274126177u >> 16) / 32768.0 - 1;
+  };
+  x /= 9, y /= 9;
+  const double fx = x - std::floor(x), fy = y - std::floor(y);
+  const auto ix = static_cast<std::int64_t>(std::floor(x)), iy = static_cast<std::int64_t>(std::floor(y));
+  return (at(ix, iy) * (1 - fx) + at(ix + 1, iy) * fx) * (1 - fy) +
+         (at(ix, iy + 1) * (1 - fx) + at(ix + 1, iy + 1) * fx) * fy;
+}
+
+/// The edge of a bright thing that goes right by so many pixels a frame, sharp to the sample's shade. What is on it and
+/// beside it goes along: a bare edge gives motion nothing to hold on to along itself.
+std::string movingEdge(const TempFolder& folder, Size size, int frames, double speed) {
+  OutputSpec spec;
+  spec.path = folder / "edge.mkv";
+  spec.shape.format = {ColourModel::Gray, 8, 0, 0, false, false};
+  spec.shape.size = size;
+  spec.shape.colour.range = AVCOL_RANGE_JPEG;
+  auto writer = PictureWriter::open(spec);
+  EXPECT_TRUE(writer);
+  for (int n = 0; n < frames; ++n) {
+    Picture picture(spec.shape);
+    const double edge = 80 + n * speed;
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) {
+        const double u = x - edge, bright = std::clamp(0.5 - u, 0.0, 1.0);
+        picture.writableRow(0, y)[x] = static_cast<std::uint8_t>(60 + 130 * bright + 14 * texture(u, y));
+      }
+    EXPECT_TRUE((*writer)->write(picture));
+  }
+  EXPECT_TRUE((*writer)->finish());
+  return spec.path;
+}
+
+/// Where a row crosses the middle between dark and bright.
+double edgeOf(const Picture& picture, int y, double around) {
+  double best = 0, strongest = 0;
+  const int from = std::max(2, static_cast<int>(around) - 30),
+            to = std::min(picture.planeWidth(0) - 3, static_cast<int>(around) + 30);
+  for (int x = from; x < to; ++x) {
+    const double fall = static_cast<double>(picture.row(0, y)[x - 1]) - picture.row(0, y)[x + 1];
+    if (fall <= strongest) continue;
+    strongest = fall;
+    const double before = static_cast<double>(picture.row(0, y)[x - 2]) - picture.row(0, y)[x],
+                 after = static_cast<double>(picture.row(0, y)[x]) - picture.row(0, y)[x + 2];
+    const double curve = before - 2 * fall + after;
+    best = x + 0.5 + (curve < 0 ? 0.5 * (before - after) / curve : 0);
+  }
+  return best;
+}
+
+TEST(Steps, FlowFollowsTheSlantedLineWhereNearestSteps) {
+  TempFolder folder;
+  constexpr double speed = 6;
+  const auto footage = test::openFootage(movingEdge(folder, {480, 240}, 30, speed));
+  Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
+  const auto worst = [&](const char* between) {
+    // Ten frames over 240 rows: a straight edge becomes a line slanted by 60 pixels.
+    const Stage stage = *parseStage(std::string("time-field:back=10f,in-between=") + between, footage->video().rate);
+    const ChainPlan plan = evaluator.plan({stage}, 1);
+    const auto picture = evaluator.picture(plan, {20, 0}, {});
+    EXPECT_TRUE(picture);
+    // Four rows together: what is on the surface shifts where a single row seems to have its edge.
+    double most = 0;
+    for (int y = 24; y < 216; y += 4) {
+      double off = 0;
+      for (int row = y; row < y + 4; ++row) {
+        const double frame = 20 - 10 + (row + 0.5) / 240 * 10, ideal = 80 + frame * speed;
+        off += (edgeOf(*picture, row, ideal) - ideal) / 4;
+      }
+      most = std::max(most, std::abs(off));
+    }
+    return most;
+  };
+  const double flow = worst("flow"), nearest = worst("nearest");
+  EXPECT_LE(flow, 0.5);
+  // Half of a frame's movement to either side.
+  EXPECT_NEAR(nearest, speed / 2, 0.7);
+}
+
+TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
+  TempFolder folder;
+  test::makeNoiseClip(folder / "clip.mkv", 24, {96, 54}, "yuv420p");
+  const auto footage = test::openFootage(folder / "clip.mkv");
+  Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
+  for (const char* text : {"time-field:shape=radial,back=0.4s,ahead=0.2s,past-the-ends=bounce",
+                           "time-field:shape=noise,evolution=2,back=0.1s@0s+0.5s@0.8s,past-the-ends=bounce"})
+    for (const char* name : {"map-%05d.exr", "map-%05d.png", "map-%05d.tif"})
+      for (const TimeMapUnit unit : {TimeMapUnit::Seconds, TimeMapUnit::Frames}) {
+        const Chain chain{*parseStage(text, footage->video().rate)};
+        RenderSettings settings;
+        settings.footage = footage;
+        settings.project.chain = chain;
+        settings.project.output.path = folder / name;
+        settings.timeMap = unit;
+        const auto written = render(settings, {}, {});
+        ASSERT_TRUE(written) << written.error().message;
+        auto stage = stageOfTimeMap(folder / "map-00003" + std::string(name).substr(8));
+        ASSERT_TRUE(stage) << stage.error().message;
+        setTo(*stage, "past-the-ends", valueOf<std::size_t>(chain[0], "past-the-ends"));
+        const ChainPlan drawn = evaluator.plan(chain, 1), read = evaluator.plan({*stage}, 1);
+        for (const int n : {0, 11, 23}) {
+          const auto a = evaluator.picture(drawn, {n, 0}, {}), b = evaluator.picture(read, {n, 0}, {});
+          ASSERT_TRUE(a && b);
+          // Chroma stands between the pixels that a map holds; luma is told by it. A pixel on the border of two frames
+          // may fall on the other side.
+          int different = 0;
+          for (int y = 0; y < 54; ++y)
+            for (int x = 0; x < 96; ++x) different += test::sampleAt(*a, 0, x, y) != test::sampleAt(*b, 0, x, y);
+          EXPECT_LE(different, 10) << text << " " << name << " " << n;
+        }
+        for (const std::string& file : folder.names())
+          if (file.starts_with("map")) std::filesystem::remove(folder / file);
+      }
+}
+
+TEST(TimeMaps, ABadScaleIsSaid) {
+  TempFolder folder;
+  EXPECT_NE(stageOfTimeMap(folder / "map-00000.png").error().message.find("has no scale"), std::string::npos);
+  for (const char* bad :
+       {"", "[]", "{}", R"({"least": 1, "most": 0, "rate": 0, "files": "", "unit": 1, "values": 2})"}) {
+    auto file = SafeFile::create(folder / "map.time-map.json");
+    const std::string text = bad;
+    ASSERT_TRUE(file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}));
+    ASSERT_TRUE(file->commit());
+    EXPECT_FALSE(stageOfTimeMap(folder / "map-00000.png"));
+  }
+}
+
+TEST(Trace, SaysTheFrameThatThePictureShows) {
+  TempFolder folder;
+  test::makeNoiseClip(folder / "clip.mkv", 30, {64, 36}, "gray");
+  const auto footage = test::openFootage(folder / "clip.mkv");
+  const auto frames = test::readAll(*footage);
+  Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
+  for (const Chain& chain :
+       {Chain{*parseStage("time-field:shape=sweep,back=0.5s,past-the-ends=wrap", 30)},
+        Chain{*parseStage("frame-order:order=29-0", 30), *parseStage("time-field:back=0.3s,past-the-ends=bounce", 30)},
+        Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=wrap", 30),
+              *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=hold", 30)}}) {
+    const ChainPlan plan = evaluator.plan(chain, 1);
+    MomentTrace trace(chain, footage->video(), nullptr);
+    const auto picture = evaluator.picture(plan, {17, 0}, {});
+    ASSERT_TRUE(picture);
+    int wrong = 0;
+    for (int y = 0; y < 36; y += 3)
+      for (int x = 0; x < 64; x += 3) {
+        const std::int32_t frame = trace.at({17, 0}, x, y).frame;
+        wrong += test::sampleAt(*picture, 0, x, y) != test::sampleAt(frames[static_cast<std::size_t>(frame)], 0, x, y);
+      }
+    EXPECT_LE(wrong, 2) << stageText(chain[0]);
+  }
+}
+
+}  // namespace
+}  // namespace molten
