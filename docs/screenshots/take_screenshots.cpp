@@ -4,6 +4,7 @@
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMouseEvent>
 #include <QPushButton>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -16,6 +17,7 @@
 #include "app/chart/chart_prompt.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
+#include "app/sections/slices.h"
 #include "app/theme/theme.h"
 
 extern "C" {
@@ -112,6 +114,49 @@ class Photographer {
     take("output");
   }
 
+  void fields() {
+    auto* slices = bench_.findChild<Slices*>();
+    const auto whole = [&] {
+      for (int i = 0; i < 400 && slices->known() < slices->count(); ++i) QTest::qWait(50);
+      settle(400);
+    };
+    openDemo("rings");
+    step(20);
+    whole();
+    take("radial");
+    openDemo("growing");
+    step(27);
+    whole();
+    take("keys");
+    openDemo("accordion");
+    step(11);
+    whole();
+    take("across-and-down");
+    QTest::keyClick(picture(), Qt::Key_W);
+    settle();
+    take("compare");
+    QTest::keyClick(picture(), Qt::Key_W);
+    // Painted: a vessel-shaped stroke, and the steps that it makes.
+    openDemo("gather");
+    step(20);
+    QTest::mouseClick(bench_.findChild<QPushButton*>("shape=painted"), Qt::LeftButton);
+    settle(300);
+    QTest::mouseClick(bench_.findChild<QPushButton*>("paint=brush"), Qt::LeftButton);
+    const Place way[] = {{0.30, 0.30}, {0.36, 0.62}, {0.45, 0.72}, {0.54, 0.62}, {0.60, 0.30}};
+    QTest::mousePress(picture(), Qt::LeftButton, {}, picture()->toWidget(way[0]).toPoint());
+    for (const Place& place : way) {
+      const QPointF at = picture()->toWidget(place);
+      QMouseEvent move(QEvent::MouseMove, at, picture()->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+      QApplication::sendEvent(picture(), &move);
+      settle(60);
+    }
+    QTest::mouseRelease(picture(), Qt::LeftButton, {}, picture()->toWidget(way[4]).toPoint());
+    QTest::keyClick(picture(), Qt::Key_S);
+    whole();
+    take("painted");
+    QTest::keyClick(picture(), Qt::Key_S);
+  }
+
  private:
   Bench& bench_;
   QString folder_;
@@ -147,6 +192,7 @@ int main(int argc, char** argv) {
   }
   photographer.take("first-start");
   photographer.timeField();
+  photographer.fields();
   photographer.pace();
   return 0;
 }

@@ -143,7 +143,8 @@ std::optional<std::size_t> PictureView::handleAt(const QPointF& point) const {
   for (std::size_t i = 0; i < state_.handles.size(); ++i) {
     const QPointF d = toWidget(state_.handles[i].place) - point;
     const double distance = std::hypot(d.x(), d.y());
-    if (distance <= best) best = distance, nearest = i;
+    // A handle comes before the keys on its path.
+    if (distance <= best - (state_.handles[i].pathParameter ? 1 : 0)) best = distance, nearest = i;
   }
   return nearest;
 }
