@@ -133,7 +133,7 @@ class Photographer {
     whole();
     take("across-and-down");
     QTest::keyClick(picture(), Qt::Key_W);
-    settle();
+    settle(3000);
     take("compare");
     QTest::keyClick(picture(), Qt::Key_W);
     // Painted: a vessel-shaped stroke, and the steps that it makes.
@@ -151,10 +151,10 @@ class Photographer {
       settle(60);
     }
     QTest::mouseRelease(picture(), Qt::LeftButton, {}, picture()->toWidget(way[4]).toPoint());
-    QTest::keyClick(picture(), Qt::Key_S);
+    QTest::keyClick(picture(), Qt::Key_E);
     whole();
     take("painted");
-    QTest::keyClick(picture(), Qt::Key_S);
+    QTest::keyClick(picture(), Qt::Key_E);
   }
 
  private:

@@ -266,7 +266,7 @@ TEST_F(FieldTest, TheGaugeMeasuresAndItsRemedySmooths) {
   EXPECT_EQ(valueOf<std::size_t>(stage(), "in-between"), 2u);
   EXPECT_TRUE(until([&] { return gauge().text().contains("Flow makes"); }));
   EXPECT_FALSE(gauge().text().contains("<a"));
-  ASSERT_TRUE(trigger("Steps: the borders between frames"));
+  QTest::keyClick(&picture(), Qt::Key_E);
   ASSERT_TRUE(until([&] { return !picture().steps().isNull(); }));
   const QImage& borders = picture().steps();
   int rows = 0;
@@ -278,8 +278,9 @@ TEST_F(FieldTest, ComparedInEveryWay) {
   openWithField();
   goTo(45);
   ASSERT_TRUE(shows(numberInField(45)));
-  ASSERT_TRUE(trigger("Wipe"));
+  QTest::keyClick(&picture(), Qt::Key_W);
   stillFor(100);
+  EXPECT_EQ(picture().state().comparing, Comparing::Wipe);
   // Left of the border is the footage itself.
   drag(picture(), {picture().wipe() * picture().width(), 60}, {picture().width() - 1.0, 60});
   EXPECT_TRUE(shows(45));

@@ -127,7 +127,7 @@ void Bench::buildMenus() {
       add(look, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"), [this] { showSections(!sectionsShown_); });
   sections->setCheckable(true);
   sections->setChecked(sectionsShown_);
-  QAction* steps = add(look, tr("Steps: the borders between frames"), QKeySequence("S"), [this] {
+  QAction* steps = add(look, tr("Steps: the borders between frames"), QKeySequence("E"), [this] {
     stepsShown_ = !stepsShown_;
     refreshPicture();
   });
@@ -156,7 +156,7 @@ void Bench::buildMenus() {
                                      {tr("B, held"), tr("the footage without the chain")},
                                      {tr("W, Shift+W, Shift+D"), tr("compare: wipe, side by side, difference")},
                                      {tr("Ctrl+Shift+B, Shift+B"), tr("keep version B; change A and B over")},
-                                     {tr("S"), tr("steps: the borders between frames")},
+                                     {tr("E"), tr("steps: the borders between frames")},
                                      {tr("Ctrl+click on the Picture"), tr("the row and column of Across and Down")},
                                      {tr("F"), tr("the Picture fills the window")},
                                      {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},

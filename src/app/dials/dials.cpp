@@ -163,8 +163,9 @@ void Dials::build(const Stage& stage) {
   title_->setText(text(described.label));
   help_->setText(text(described.help));
   std::map<std::string, QVBoxLayout*> cards;
-  int row = 0;
-  int hole = -1;  // a row whose right half is free
+  // Cards stand in two columns, each as high as it needs; what needs the whole width begins two new ones.
+  QVBoxLayout* columns[2] = {};
+  int next = 0, row = 0;
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     QVBoxLayout*& card = cards[parameter.card];
@@ -182,13 +183,23 @@ void Dials::build(const Stage& stage) {
       // Lists need the whole width.
       const bool wide = std::holds_alternative<SpansDescription>(parameter.kind) ||
                         std::holds_alternative<OrderDescription>(parameter.kind);
-      if (!wide && hole >= 0) {
-        cards_->addWidget(frame, hole, 1, Qt::AlignTop);
-        hole = -1;
+      if (wide) {
+        cards_->addWidget(frame, row++, 0, 1, 2, Qt::AlignTop);
+        columns[0] = columns[1] = nullptr;
       } else {
-        cards_->addWidget(frame, row, 0, 1, wide ? 2 : 1, Qt::AlignTop);
-        if (!wide) hole = row;
-        ++row;
+        if (!columns[0]) {
+          for (int side = 0; side < 2; ++side) {
+            auto* column = new QWidget;
+            columns[side] = new QVBoxLayout(column);
+            columns[side]->setContentsMargins(0, 0, 0, 0);
+            columns[side]->setSpacing(14);
+            cards_->addWidget(column, row, side, Qt::AlignTop);
+          }
+          ++row;
+          next = 0;
+        }
+        columns[next]->addWidget(frame);
+        next = 1 - next;
       }
     }
     QWidget* dial = dialFor(i, parameter);

@@ -41,6 +41,8 @@ std::vector<ParameterDescription> parametersOf() {
       {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, letGo, pinned});
   all.push_back({"ease-out", "Ease out", "Reach", "How long it takes the pin to let go.", false,
                  NumberDescription{Unit::Seconds, 0, 3600, 1, 0.1, 4, 3, Tense::None}, pinned});
+  all.push_back(inBetweenParameter());
+  all.push_back(pastTheEndsParameter());
   NumberDescription steps{Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"};
   all.push_back({"steps", "Steps", "Steps", "Whole steps from start to end, like panes of glass.", true, steps});
   NumberDescription dither{Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"};
@@ -75,8 +77,6 @@ std::vector<ParameterDescription> parametersOf() {
                            {"masked-by", "Masked by", "Where the second is at its start the picture stays as it is."}},
                           0}});
   addShapeParameters(all, true);
-  all.push_back(pastTheEndsParameter());
-  all.push_back(inBetweenParameter());
   return all;
 }
 

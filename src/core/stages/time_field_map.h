@@ -16,6 +16,8 @@ struct TimeFieldValues {
     PinnedMoment,
     LetGo,
     EaseOut,
+    Between,
+    PastEnds,
     Steps,
     Dither,
     Fresh,
@@ -28,9 +30,7 @@ struct TimeFieldValues {
     Repeat,
     Mirror,
     Combine,
-    SecondShape,
-    PastEnds = SecondShape + ShapeParameters::Count,
-    Between
+    SecondShape
   };
   enum Anchors : std::size_t { MovesWithNow, Pinned };
   enum Combines : std::size_t { Alone, Multiply, Lighten, Darken, Add, MaskedBy };
