@@ -165,7 +165,7 @@ void Bench::tellSteps(const StepWidths& widths) {
   };
   QString words;
   if (widths.widest == 0)
-    words = tr("No steps: every pixel reads one frame.");
+    words = tr("Nothing rises gradually here: there are no steps to smooth.");
   else if (widths.widest < 1.5)
     words = tr("One frame's step is one pixel wide at most: smooth.");
   else

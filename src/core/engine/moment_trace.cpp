@@ -19,7 +19,9 @@ std::vector<double> runsOf(std::span<const double> line) {
   std::size_t begin = 0;
   for (std::size_t i = 1; i <= line.size(); ++i) {
     if (i < line.size() && nearest(line[i]) == nearest(line[begin])) continue;
-    const bool bounded = begin > 0 && i < line.size();
+    // What is level over more than a pixel is so on purpose: held, or a pane of glass.
+    const bool level = i - begin > 1 && std::abs(line[i - 1] - line[begin]) < 1e-6;
+    const bool bounded = begin > 0 && i < line.size() && !level;
     std::fill(widths.begin() + static_cast<std::ptrdiff_t>(begin), widths.begin() + static_cast<std::ptrdiff_t>(i),
               bounded ? static_cast<double>(i - begin) : 0.0);
     begin = i;
