@@ -100,13 +100,45 @@ int main(int argc, char** argv) {
   QTest::keyClick(picture, Qt::Key_1);
   QTest::keyClick(picture, Qt::Key_End);
   QTest::qWait(2500);
-  times.clear();
-  for (int i = 0; i < 120; ++i) {
-    document.apply(
-        setValue(document.project(), 0, 0, Place{0.5 + 0.3 * std::sin(i * 0.2), 0.1 + 0.05 * std::cos(i * 0.3)}));
-    times.push_back(waitForPicture());
-  }
-  report("moved handle to changed picture, cached", times, 33);
+  const std::size_t field = 0;
+  const auto parameter = [&](const char* id) {
+    return parameterIndex(document.project().chain[field].kind->description(), id);
+  };
+  const auto set = [&](const char* id, const ParameterValue& value) {
+    document.apply(setValue(document.project(), field, parameter(id), value));
+  };
+  const auto shape = [&](const char* name) {
+    const auto& described = document.project().chain[field].kind->description().parameters[parameter("shape")];
+    set("shape", *parseValue(described, name, 25));
+    QTest::qWait(1500);
+  };
+  const auto dragging = [&](const char* what, const std::function<void(int)>& move) {
+    times.clear();
+    for (int i = 0; i < 120; ++i) {
+      move(i);
+      times.push_back(waitForPicture());
+    }
+    report(what, times, 33);
+  };
+  const auto circling = [](int i) { return Place{0.5 + 0.3 * std::sin(i * 0.2), 0.3 + 0.2 * std::cos(i * 0.3)}; };
+  dragging("moved handle to changed picture: linear", [&](int i) { set("start", circling(i)); });
+  shape("radial");
+  dragging("the same: radial", [&](int i) { set("centre", circling(i)); });
+  shape("sweep");
+  dragging("the same: sweep", [&](int i) { set("centre", circling(i)); });
+  shape("noise");
+  dragging("the same: noise", [&](int i) { set("centre", circling(i)); });
+  shape("linear");
+  const Rational here = Rational(bench.player().view().frame) / video.rate;
+  KeyTrack track = withKey(withKey({}, 0, {0.5, 0}), here + 1, {0.2, 0.4});
+  document.apply(setKeys(document.project(), field, parameter("start"), track, here, "Keys"));
+  QTest::qWait(1500);
+  dragging("the same: linear, with keys", [&](int i) {
+    const Place at = circling(i);
+    track = withKey(track, here, {at.x, at.y});
+    document.apply(setKeys(document.project(), field, parameter("start"), track, here, "Key", "key"));
+  });
+  document.apply(setKeys(document.project(), field, parameter("start"), {}, here, "No keys"));
 
   // Plays for five seconds, during which `meanwhile` is called fifty times a second.
   const auto play = [&](const char* what, const std::function<void(int)>& meanwhile) {
@@ -139,8 +171,9 @@ int main(int argc, char** argv) {
                 static_cast<double>(gaps.size()) / std::max(seconds, 0.001), static_cast<long>(late), gaps.size());
   };
   for (const char* way : {"nearest", "blend"}) {
-    document.apply(setValue(document.project(), 0, 6,
-                            *parseValue(document.project().chain[0].kind->description().parameters[6], way, 25)));
+    const std::size_t between = parameter("in-between");
+    const auto& described = document.project().chain[field].kind->description().parameters[between];
+    document.apply(setValue(document.project(), field, between, *parseValue(described, way, 25)));
     play(way[0] == 'n' ? "field of 1 s, Nearest" : "field of 1 s, Blend", {});
   }
 
@@ -172,6 +205,10 @@ int main(int argc, char** argv) {
     spans[1].speed = Rational(35 + i % 40, 100);
     document.apply(setValues(document.project(), 0, values, "Speed", "speed"));
   });
+  useChain({"time-field:back=0s@0s+1s@4s~ease,end=0.5x1@0s+1x0.5@4s"});
+  play("a field with keys", {});
+  useChain({"time-field:shape=footage,back=1s,blur=1%"});
+  play("a field of the shot's brightness", {});
   useChain({"pace:spans=8s@35%,in-between=flow"});
   play("35 % with Flow", {});
   return 0;
