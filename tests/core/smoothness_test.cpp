@@ -29,7 +29,8 @@ TEST(Steps, TheGaugeSaysWhatCanBeCounted) {
   EXPECT_NEAR(widthsOf("shape=radial,outer=60%,back=0.5s", video).usual, 216.0 / 30, 1.2);
   EXPECT_EQ(widthsOf("back=0s", video).widest, 0);
   // Held in the middle third, on purpose.
-  EXPECT_LT(widthsOf("back=1s,response=0x0+0.3x0.5+0.7x0.5+1x1", video).widest, 50);
+  EXPECT_NEAR(widthsOf("back=1s,end=0.5x0.5", video).widest, 3, 1);
+  EXPECT_NEAR(widthsOf("back=1s,start=0.2x0.5,end=0.6x0.5", video).widest, 256.0 / 60, 1);
   EXPECT_EQ(widthsOf("back=1s,steps=5", video).widest, 0);
   EXPECT_LT(widthsOf("back=8s", video).widest, 1.5);
 }

@@ -252,7 +252,9 @@ class Bench : public QMainWindow {
   std::optional<double> pointedSeconds_;         ///< what it reads
   std::vector<double> acrossReads_, downReads_;  ///< in frames of the footage
   double readsNow_ = 0;                          ///< in seconds
-  StageValues pulledFrom_;                       ///< the selected stage's when its line was taken hold of
+  Chain askedChain_;                             ///< whose reads were last asked for
+  QTimer stillTimer_;
+  StageValues pulledFrom_;  ///< the selected stage's when its line was taken hold of
   double pulledAt_ = 0;
   enum class ComparedWith { Footage, WithoutStage, VersionB };
   Comparing comparing_ = Comparing::Off;

@@ -24,6 +24,9 @@ constexpr int leastDials = 424, mostDials = 680;
 }  // namespace
 
 void Bench::connectSections() {
+  stillTimer_.setSingleShot(true);
+  stillTimer_.setInterval(200);
+  connect(&stillTimer_, &QTimer::timeout, this, &Bench::askReads);
   connect(slices_, &Slices::grown, this, &Bench::refreshSlices);
   connect(tracer_, &Tracer::answered, this, &Bench::tellReads);
   connect(picture_, &PictureView::marksMoved, this, [this](Place marks) {
@@ -113,8 +116,11 @@ void Bench::askReads() {
   question.hovered = pointed_;
   if (stepsShown_ && !before_) question.steps = picture_->wantedSize();
   const auto selected = selectedStage();
-  // While it plays there is no time to measure.
-  if (selected && document_->project().chain[*selected].on && !player_->playing()) {
+  // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
+  const bool still = question.chain == askedChain_ && !player_->playing();
+  askedChain_ = question.chain;
+  if (!still) stillTimer_.start();
+  if (selected && document_->project().chain[*selected].on && still) {
     std::size_t on = 0;
     for (std::size_t k = 0; k < *selected; ++k) on += document_->project().chain[k].on;
     question.stage = on;

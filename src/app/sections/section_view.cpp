@@ -50,6 +50,7 @@ void SectionView::setState(const SectionState& state) {
 
 void SectionView::setSlice(const QImage& slice) {
   slice_ = slice;
+  scaled_ = {};
   update();
 }
 
@@ -69,8 +70,7 @@ double SectionView::alongOf(const QPointF& at) const {
 
 double SectionView::secondsAt(const QPointF& at) const {
   if (way_ == Way::Down) return (at.x() - edge) / (width() - 2 * edge) * state_.length;
-  if (state_.lower == state_.upper)
-    return (height() - edge - at.y()) / (height() - roomAbove - edge) * state_.length;
+  if (state_.lower == state_.upper) return (height() - edge - at.y()) / (height() - roomAbove - edge) * state_.length;
   return state_.bottom + (at.y() - state_.lower) / (state_.upper - state_.lower) * (state_.top - state_.bottom);
 }
 
@@ -95,8 +95,19 @@ void SectionView::paintEvent(QPaintEvent*) {
     // The slice begins with the first frame and ends when the last one does.
     QRectF box(point(0, state_.length), point(1, 0));
     if (way_ == Way::Down) box = QRectF(point(0, 0), point(1, state_.length));
-    painter.drawImage(box.normalized(), slice_);
-    painter.fillRect(box.normalized(), QColor(0x13, 0x14, 0x16, 70));
+    box = box.normalized();
+    // Scaled once; zoomed in, only what is in sight is drawn.
+    const QSize size = (box.size() * devicePixelRatioF()).toSize();
+    if (size.width() > 3 * width() || size.height() > 3 * height()) {
+      painter.drawImage(box, slice_);
+      painter.fillRect(box, QColor(0x13, 0x14, 0x16, 70));
+    } else {
+      if (scaled_.size() != size) {
+        scaled_ = QPixmap::fromImage(slice_.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+        QPainter(&scaled_).fillRect(scaled_.rect(), QColor(0x13, 0x14, 0x16, 70));
+      }
+      painter.drawPixmap(box, scaled_, QRectF(scaled_.rect()));
+    }
   }
   painter.setRenderHint(QPainter::Antialiasing);
   const auto dashed = [&](const QPointF& a, const QPointF& b) {

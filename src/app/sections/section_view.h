@@ -3,6 +3,7 @@
 // its pixels read.
 
 #include <QImage>
+#include <QPixmap>
 #include <QWidget>
 #include <optional>
 #include <vector>
@@ -63,6 +64,7 @@ class SectionView : public QWidget {
   Way way_;
   SectionState state_;
   QImage slice_;
+  QPixmap scaled_;  ///< the slice as it was last drawn
   Grip grip_ = Grip::None;
   double heldAlong_ = 0, heldSeconds_ = 0;
 };

@@ -19,11 +19,15 @@ std::vector<double> runsOf(std::span<const double> line) {
   std::size_t begin = 0;
   for (std::size_t i = 1; i <= line.size(); ++i) {
     if (i < line.size() && nearest(line[i]) == nearest(line[begin])) continue;
-    // What is level over more than a pixel is so on purpose: held, or a pane of glass.
-    const bool level = i - begin > 1 && std::abs(line[i - 1] - line[begin]) < 1e-6;
-    const bool bounded = begin > 0 && i < line.size() && !level;
+    // What is level is so on purpose: held, or a pane of glass. The rest of a run is a step.
+    constexpr double level = 1e-4;
+    double rising = 0;
+    for (std::size_t k = begin; k < i; ++k)
+      rising += (k > begin && std::abs(line[k] - line[k - 1]) > level) ||
+                (k + 1 < i && std::abs(line[k + 1] - line[k]) > level) || i - begin == 1;
+    const bool bounded = begin > 0 && i < line.size();
     std::fill(widths.begin() + static_cast<std::ptrdiff_t>(begin), widths.begin() + static_cast<std::ptrdiff_t>(i),
-              bounded ? static_cast<double>(i - begin) : 0.0);
+              bounded ? rising : 0.0);
     begin = i;
   }
   return widths;

@@ -39,7 +39,7 @@ struct StepWidths {
   double usual = 0;   ///< the middle one of those that were measured
 };
 /// Measured on a grid over the picture: across and down to the next borders, w = 1 / √(1/across² + 1/down²). What lies
-/// at the picture's edge is no step: it has one border only. Nor is what is level: it is so on purpose.
+/// at the picture's edge is no step: it has one border only. What is level does not count: it is so on purpose.
 StepWidths stepWidths(const Displacement& displacement, Size picture);
 
 }  // namespace molten
