@@ -77,6 +77,14 @@ TEST_F(FieldTest, EachShapeHasItsDialsAndHandlesThatSayTheirTimes) {
   choose("shape=noise");
   dragHandle(1, {0.5, 0.5});
   EXPECT_NEAR(number("scale"), 0.25 * 320 / 180, 0.03);
+  // A second shape has handles of its own, after the first one's.
+  choose("combine=masked-by");
+  choose("second-shape=radial");
+  ASSERT_EQ(picture().state().handles.size(), 6u);
+  EXPECT_EQ(picture().state().handles[4].label, "second 100 %");
+  dragHandle(4, {0.5, 0.75});
+  EXPECT_NEAR(number("second-outer"), 0.25, 0.02);
+  choose("combine=alone");
   choose("shape=footage");
   EXPECT_TRUE(button("measure=motion").isVisible());
   EXPECT_TRUE(picture().state().message.isEmpty());

@@ -147,25 +147,32 @@ class TimeField : public StageKind {
     return notes;
   }
 
+  /// Those of the first shape, then those of the second, if it counts.
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
-    if (std::get<std::size_t>(values[Of::Anchor]) != Of::Pinned)
-      return ShapeParameters(Of::shape).handles(values, in, momentOf(values));
-    // Told in words: how far the held moment is from now differs from picture to picture.
-    const bool flip = std::get<bool>(values[Of::Flip]);
-    auto handles = ShapeParameters(Of::shape).handles(values, in, [flip](float f) { return flip ? 1 - f : f; });
-    for (StageHandle& handle : handles) {
-      if (!handle.moment) continue;
-      if (*handle.moment < 0.5) handle.label = "holds " + secondsText(numberOf(values, Of::PinnedMoment));
-      handle.moment = *handle.moment < 0.5 ? std::nullopt : std::optional(0.0);
+    auto handles = firstHandles(values, in);
+    if (std::get<std::size_t>(values[Of::Combine]) == Of::Alone) return handles;
+    const std::size_t first = handles.size();
+    for (StageHandle& handle : ShapeParameters(Of::SecondShape).handles(values, in, whatItIs)) {
+      // It has no moments of its own; it says how much of it is there.
+      if (handle.moment) handle.label = *handle.moment < 0.5 ? "second 0 %" : "second 100 %";
+      handle.moment.reset();
+      if (handle.anchor) *handle.anchor += first;
+      handles.push_back(std::move(handle));
     }
     return handles;
   }
   std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& in) const override {
-    return ShapeParameters(Of::shape).lines(values, in, momentOf(values));
+    auto lines = ShapeParameters(Of::shape).lines(values, in, momentOf(values));
+    if (std::get<std::size_t>(values[Of::Combine]) == Of::Alone) return lines;
+    for (FieldLine& line : ShapeParameters(Of::SecondShape).lines(values, in, [](float) { return 0.0; }))
+      lines.push_back(std::move(line));
+    return lines;
   }
   StageValues withHandle(StageValues values, std::size_t handle, Place place,
                          const VideoDescription& in) const override {
-    return ShapeParameters(Of::shape).withHandle(std::move(values), handle, place, in);
+    const std::size_t first = ShapeParameters(Of::shape).handles(values, in, whatItIs).size();
+    return handle < first ? ShapeParameters(Of::shape).withHandle(std::move(values), handle, place, in)
+                          : ShapeParameters(Of::SecondShape).withHandle(std::move(values), handle - first, place, in);
   }
 
   StageValues picked(StageValues values, std::string_view, Place, double seconds) const override {
@@ -186,6 +193,20 @@ class TimeField : public StageKind {
   }
 
  private:
+  static double whatItIs(float f) { return static_cast<double>(f); }
+  static std::vector<StageHandle> firstHandles(const StageValues& values, const VideoDescription& in) {
+    if (std::get<std::size_t>(values[Of::Anchor]) != Of::Pinned)
+      return ShapeParameters(Of::shape).handles(values, in, momentOf(values));
+    // Told in words: how far the held moment is from now differs from picture to picture.
+    const bool flip = std::get<bool>(values[Of::Flip]);
+    auto handles = ShapeParameters(Of::shape).handles(values, in, [flip](float f) { return flip ? 1 - f : f; });
+    for (StageHandle& handle : handles) {
+      if (!handle.moment) continue;
+      if (*handle.moment < 0.5) handle.label = "holds " + secondsText(numberOf(values, Of::PinnedMoment));
+      handle.moment = *handle.moment < 0.5 ? std::nullopt : std::optional(0.0);
+    }
+    return handles;
+  }
   static ShapeParameters::MomentOf momentOf(const StageValues& values) {
     const double back = numberOf(values, Of::Back), reach = back + numberOf(values, Of::Ahead);
     const bool flip = std::get<bool>(values[Of::Flip]);
