@@ -73,8 +73,9 @@ Evaluator::~Evaluator() = default;
 ChainPlan Evaluator::plan(const Chain& chain, int scale, const ChainPlan* before) {
   const Footage& footage = feed_->footage();
   std::optional<ChainPlan> made;
+  const auto material = std::make_shared<SmallerMaterial>(material_, scale);
   threads_.run(
-      [&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale, material_); });
+      [&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale, material); });
   if (before) made->adopt(*before);
   return std::move(*made);
 }

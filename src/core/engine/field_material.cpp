@@ -81,12 +81,13 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
                               : motion(*read, *other, footage.clock().rate().toDouble()));
 }
 
-std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& before, const Moment& moment, Measured what) {
+std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& before, const Moment& moment, Measured what,
+                                                          int scale) {
   const std::scoped_lock lock(mutex_);
   if (!evaluator_)
     evaluator_ = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage_, budget, threads_), threads_);
-  if (!plan_ || !(planned_ == before)) {
-    plan_ = std::make_unique<ChainPlan>(evaluator_->plan(before, 1));
+  if (!plan_ || plan_->scale() != scale || !(planned_ == before)) {
+    plan_ = std::make_unique<ChainPlan>(evaluator_->plan(before, scale));
     planned_ = before;
     std::erase_if(kept_, [](const Kept& kept) { return kept.what.starts_with("video "); });
   }

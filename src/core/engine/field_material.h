@@ -24,7 +24,11 @@ class FieldMaterial : public Material {
 
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
                                             Measured what) override;
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override;
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override {
+    return ofVideo(before, moment, what, 1);
+  }
+  /// Looked at so many times smaller: for pictures that are themselves.
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what, int scale);
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
@@ -56,6 +60,23 @@ class FieldMaterial : public Material {
   std::unique_ptr<ChainPlan> plan_;
   Chain planned_;
   std::unique_ptr<FlowFinder> finder_;
+};
+
+/// The same material for pictures that are `scale` times smaller than they will be rendered.
+class SmallerMaterial : public Material {
+ public:
+  SmallerMaterial(std::shared_ptr<FieldMaterial> material, int scale) : material_(std::move(material)), scale_(scale) {}
+  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
+                                            Measured what) override {
+    return material_->ofFile(path, picture, seconds, what);
+  }
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override {
+    return material_->ofVideo(before, moment, what, scale_);
+  }
+
+ private:
+  std::shared_ptr<FieldMaterial> material_;
+  int scale_;
 };
 
 }  // namespace molten
