@@ -168,7 +168,7 @@ TEST(ProjectFile, FilesOfEarlierVersionsOpen) {
                                 "/films");
   ASSERT_TRUE(old) << old.error().message;
   EXPECT_EQ(stageText(old->chain[0]),
-            "time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,past-the-ends=wrap,in-between=blend");
+            "time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,in-between=blend,past-the-ends=wrap");
 }
 
 }  // namespace

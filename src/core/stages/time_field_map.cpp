@@ -130,6 +130,7 @@ class TimeFieldMap : public TimeMap {
     steady_ = stage_.keys.empty() && !firstShape().moves(values) && !(combined && secondShape().moves(values)) &&
               choice(values, Of::Anchor) == Of::MovesWithNow &&
               !(number(values, Of::Dither) > 0 && isOn(values, Of::Fresh));
+    field_ = allOfField();
     bounds_ = allBounds();
   }
 
@@ -160,12 +161,16 @@ class TimeFieldMap : public TimeMap {
     return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate).toDouble());
   }
 
-  Reach boundsOf(const StageValues& values, const std::vector<Span>& spans) const {
-    auto [low, high] = firstShape().bounds(values, outgoing());
+  /// What f can be, after all shaping. With keys it is not followed more closely than that.
+  std::pair<float, float> allOfField() const {
+    if (!stage_.keys.empty()) return {0.0f, 1.0f};
+    auto [low, high] = firstShape().bounds(stage_.values, outgoing());
     // Two combined are less, or more, than one.
-    if (choice(values, Of::Combine) != Of::Alone) low = 0, high = 1;
-    std::tie(low, high) = shapingOf(values).range(low, high);
-    return boundsOf(values, spans, low, high);
+    if (choice(stage_.values, Of::Combine) != Of::Alone) low = 0, high = 1;
+    return shapingOf(stage_.values).range(low, high);
+  }
+  Reach boundsOf(const StageValues& values, const std::vector<Span>& spans) const {
+    return boundsOf(values, spans, field_.first, field_.second);
   }
   Reach boundsOf(const StageValues& values, const std::vector<Span>& spans, float low, float high) const {
     Reach bounds{1e300, -1e300};
@@ -191,7 +196,7 @@ class TimeFieldMap : public TimeMap {
       for (const Key& key : at->second) value = std::max(value, key.value[0]);
     };
     for (const auto parameter : {Of::Back, Of::Ahead, Of::Dither}) most(parameter);
-    return boundsOf(widest, allSpans(widest), 0, 1);
+    return boundsOf(widest, allSpans(widest));
   }
   std::vector<Span> allSpans(const StageValues& values) const {
     std::vector<Span> spans;
@@ -219,6 +224,7 @@ class TimeFieldMap : public TimeMap {
   PastTheEnds past_;
   InBetween between_;
   bool steady_ = true;
+  std::pair<float, float> field_;  ///< bounds of f
   Reach bounds_;
   mutable std::mutex mutex_;
   mutable std::deque<std::pair<Moment, std::shared_ptr<const Displacement>>> made_;  ///< of late
