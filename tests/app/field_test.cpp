@@ -232,7 +232,11 @@ TEST_F(FieldTest, AcrossAndDownStandInLineAndTellWhatIsRead) {
   openWithField();
   goTo(45);
   stillFor(80);
-  ASSERT_TRUE(until([&] { return !across().slice().isNull() && !across().state().reads.empty(); }));
+  // Until the slices are there, and what is told is about the picture at the playhead.
+  ASSERT_TRUE(until([&] {
+    const auto& reads = down().state().reads;
+    return !across().slice().isNull() && !reads.empty() && std::abs(reads.back() - 1.5) < 0.02;
+  }));
   // The picture's edges and the section's stand above each other.
   const QPoint left = picture().mapTo(bench.get(), picture().toWidget({0, 0}).toPoint());
   EXPECT_NEAR(across().mapTo(bench.get(), across().point(0, 0).toPoint()).x(), left.x(), 1.5);
