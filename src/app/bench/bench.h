@@ -255,6 +255,7 @@ class Bench : public QMainWindow {
   Chain askedChain_;                             ///< whose reads were last asked for
   QTimer stillTimer_;
   StageValues pulledFrom_;  ///< the selected stage's when its line was taken hold of
+  bool mayPull_ = false;    ///< the selected stage displaces pixels
   double pulledAt_ = 0;
   enum class ComparedWith { Footage, WithoutStage, VersionB };
   Comparing comparing_ = Comparing::Off;

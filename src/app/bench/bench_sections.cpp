@@ -204,15 +204,11 @@ void Bench::refreshSections() {
   const QRectF t = picture_->target();
   const VideoDescription clip = video();
   const double rate = clip.rate.toDouble();
-  const auto selected = selectedStage();
-  const bool mayPull =
-      selected && document_->project().chain[*selected].on &&
-      !document_->project().chain[*selected].kind->timeMap(document_->project().chain[*selected], clip)->wholePicture();
   SectionState state;
   state.length = clip.seconds().toDouble();
   state.now = readsNow_;
   state.frame = 1 / rate;
-  state.mayPull = mayPull;
+  state.mayPull = mayPull_;
   const auto inSeconds = [&](const std::vector<double>& positions) {
     std::vector<double> seconds;
     for (const double position : positions) seconds.push_back(position / rate);

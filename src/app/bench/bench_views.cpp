@@ -145,13 +145,16 @@ void Bench::refreshChain() {
   }
   tiles.push_back(first);
   VideoDescription in = video();
+  mayPull_ = false;
   for (const Stage& stage : project.chain) {
     ChainTile tile;
     tile.title = text(stage.kind->description().label);
-    tile.lines[0] = text(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
+    tile.lines[0] =
+        text(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
     tile.isStage = true;
     tile.on = stage.on;
     const auto map = stage.kind->timeMap(stage, in);
+    if (tiles.size() == selected_) mayPull_ = stage.on && !map->wholePicture();
     if (!map->wholePicture())
       tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
     if (stage.on) in = map->outgoing();

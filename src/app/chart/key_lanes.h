@@ -65,7 +65,7 @@ class KeyLanes : public QWidget {
   void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
-  enum class Grip { None, Key, Leave, Arrive, Frame, Scrub };
+  enum class Grip { None, Key, Leave, Arrive, Frame };
   struct Hold {
     Grip grip = Grip::None;
     KeyName key;

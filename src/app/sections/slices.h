@@ -22,9 +22,8 @@ class Slices : public QObject {
   ~Slices() override;
 
   void setFootage(const std::shared_ptr<const Footage>& footage);
-  /// The frames that are looked at, one of every `stride()`; how many there are.
+  /// How many frames are looked at, evenly over the clip.
   int count() const { return static_cast<int>(pictures_.size()); }
-  std::int32_t stride() const { return stride_; }
   /// Likewise, how many are there already.
   int known() const { return known_; }
   /// The clip's history along a row (y of 0…1): time upwards, the first frame at the bottom. What is not there yet is

@@ -1,9 +1,6 @@
 #pragma once
 // Where in the footage the pixels of a picture read: for drawing and telling, without reading any frame.
 
-#include <mutex>
-#include <optional>
-
 #include "core/stages/chain_reads.h"
 #include "core/stages/material.h"
 

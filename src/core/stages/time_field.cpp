@@ -183,6 +183,11 @@ class TimeField : public StageKind {
 
   /// The end that is nearer in time takes what the pull asks for.
   StageValues pulled(StageValues values, double at, double by) const override {
+    // While a pin holds, back and ahead do not count: the line is pulled by what it holds.
+    if (std::get<std::size_t>(values[Of::Anchor]) == Of::Pinned) {
+      values[Of::PinnedMoment] = std::clamp(numberOf(values, Of::PinnedMoment) + by, 0.0, 86400.0);
+      return values;
+    }
     const double back = numberOf(values, Of::Back), ahead = numberOf(values, Of::Ahead), reach = back + ahead;
     const double f = reach > 0 ? std::clamp((at + back) / reach, 0.0, 1.0) : 0;
     if (f < 0.5)
