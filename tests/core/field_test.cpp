@@ -179,7 +179,7 @@ struct Noise {
 
 void expectFormula(const Noise& noise, const Stage& stage, const std::function<GrayPicture(int)>& grayAt = {}) {
   const VideoDescription video = noise.footage->video();
-  const ChainPlan plan = noise.evaluator->plan({stage}, 1);
+  const PicturePlan plan = noise.evaluator->plan({stage}, 1);
   const auto past = static_cast<PastTheEnds>(valueOf<std::size_t>(stage, "past-the-ends"));
   const auto count = static_cast<std::int64_t>(noise.frames.size());
   int borders = 0;
@@ -299,7 +299,7 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
   // A Frame Order before it turns the clip round: the field is made of what comes out.
   const Chain chain = {*parseStage("frame-order:order=19-0", 25),
                        *parseStage("time-field:shape=footage,back=0.4s", 25)};
-  const ChainPlan plan = noise.evaluator->plan(chain, 1);
+  const PicturePlan plan = noise.evaluator->plan(chain, 1);
   const auto picture = noise.evaluator->picture(plan, {12, 0}, {});
   ASSERT_TRUE(picture);
   const GrayPicture gray = grayOf(noise.frames[7]);
@@ -316,7 +316,7 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
 
 TEST(Fields, AMissingPictureIsSaid) {
   const Noise noise({32, 18}, 3);
-  const ChainPlan plan = noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, 1);
+  const PicturePlan plan = noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, 1);
   const auto picture = noise.evaluator->picture(plan, {1, 0}, {});
   ASSERT_FALSE(picture);
   EXPECT_NE(picture.error().message.find("map.png"), std::string::npos);

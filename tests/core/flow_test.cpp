@@ -167,7 +167,7 @@ TEST(Flow, EveryWayGivesTheSamePicture) {
     const Chain chain{*parseStage(
         std::string("time-field:back=0.37s,ahead=0.2s,start=0x0,end=1x0.7,in-between=flow,past-the-ends=") + past,
         footage->clock().rate())};
-    const ChainPlan plan = many.plan(chain, 1);
+    const PicturePlan plan = many.plan(chain, 1);
     for (const Moment moment : {Moment{1, 0}, Moment{12, 0.4}, Moment{23, 0}}) {
       const auto expected = one.picture(plan, moment, {});
       ASSERT_TRUE(expected);

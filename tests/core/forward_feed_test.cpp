@@ -54,14 +54,14 @@ TEST(ForwardFeed, EveryBudgetGivesTheEvaluatorsPictures) {
         "time-field:back=0.8s,ahead=0.6s,start=0x0,end=1x1,past-the-ends=wrap",
         "time-field:back=0.7s,past-the-ends=clear", "time-field:back=1s,start=0.2x0,end=0.7x1,in-between=flow"}) {
     const Rational rate = footage->clock().rate();
-    const ChainPlan plan = evaluator.plan({*parseStage(chain, rate)}, 1);
+    const PicturePlan plan = evaluator.plan({*parseStage(chain, rate)}, 1);
     for (const Rational outputRate : {rate, rate * Rational(2, 5), rate * Rational(5, 3)}) {
       const auto moments = [&](std::int64_t k) {
         return Moment::at(Rational(60) / rate + Rational(k) / outputRate, rate);
       };
       const std::int64_t count = 24;
       for (const std::size_t bytes : {frame * 200, frame * 48}) {
-        const Made made = makeAll(footage, plan, moments, count, bytes);
+        const Made made = makeAll(footage, plan.gather(), moments, count, bytes);
         severalPlaces += made.places > 1;
         ASSERT_EQ(made.pictures.size(), static_cast<std::size_t>(count));
         for (std::int64_t k = 0; k < count; k += 5)

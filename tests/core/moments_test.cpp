@@ -208,7 +208,7 @@ class Moments : public ::testing::Test {
   }
 
   void checkChain(const Chain& chain) {
-    const ChainPlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, 1);
     for (const std::int64_t n : {std::int64_t(0), plan.length() / 3, plan.length() / 2, plan.length() - 1})
       for (const Rational rest : {Rational(0), Rational(2, 5)}) {
         const auto picture = evaluator->picture(plan, {n, rest}, {});
@@ -267,7 +267,7 @@ TEST_F(Moments, ChainsOfManyStages) {
 TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
   RandomStages stages(5);
   const Stage field = stages.field(), other = stages.field();
-  std::optional<ChainPlan> before;
+  std::optional<PicturePlan> before;
   std::shared_ptr<const GatherProgram> program;
   for (int round = 0; round < 40; ++round) {
     Chain chain{stages.paced(), round % 4 == 3 ? other : field};
@@ -275,7 +275,7 @@ TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
     // Clear may give pictures an alpha: other pictures, another program.
     for (Stage& stage : chain)
       stage.values[parameterIndex(stage.kind->description(), "past-the-ends")] = std::size_t{0};
-    ChainPlan plan = evaluator->plan(chain, 1, before ? &*before : nullptr);
+    PicturePlan plan = evaluator->plan(chain, 1, before ? &*before : nullptr);
     const Moment moment{plan.length() / 2, 0};
     const auto picture = evaluator->picture(plan, moment, {});
     ASSERT_TRUE(picture);
@@ -283,9 +283,9 @@ TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
     if (HasFatalFailure()) return;
     // The very same, unless the field is another or is at an end.
     if (round % 4 == 1 || round % 4 == 2) {
-      EXPECT_EQ(plan.program(moment), program) << textOf(chain);
+      EXPECT_EQ(plan.gather().program(moment), program) << textOf(chain);
     }
-    program = plan.program(moment);
+    program = plan.gather().program(moment);
     before.emplace(std::move(plan));
   }
 }
@@ -337,7 +337,7 @@ TEST_F(Moments, ALoopGoesOnForEver) {
   }
   EXPECT_EQ(map->readAt({6, 0}).share, 0);
   const Chain chain{stage};
-  const ChainPlan plan = evaluator->plan(chain, 1);
+  const PicturePlan plan = evaluator->plan(chain, 1);
   const auto mixed = evaluator->picture(plan, {2, 0}, {});
   ASSERT_TRUE(mixed);
   const auto weight = static_cast<unsigned>(4.0 / 7 * 65536 + 0.5);
@@ -364,7 +364,7 @@ TEST_F(Moments, AVaryingRateIsReadByItsStamps) {
   Evaluator made(std::make_shared<FrameFeed>(varying, std::size_t(1) << 26, 1), 2);
   for (const char* text : {"pace:spans=3s@50%", "pace:from=1.5s,spans=1s@-100%+1s@0%+1s@130%", "step-rate:rate=4"}) {
     const Chain chain{*parseStage(text, rate), *parseStage("time-field:back=0s", rate)};
-    const ChainPlan plan = made.plan(chain, 1);
+    const PicturePlan plan = made.plan(chain, 1);
     for (std::int64_t n = 0; n < plan.length(); n += 3) {
       const auto picture = made.picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -393,7 +393,7 @@ TEST_F(Moments, OneFrameAndOddSizesAndTenBits) {
     Evaluator made(std::make_shared<FrameFeed>(clip, std::size_t(1) << 26, 1), 2);
     for (int round = 0; round < 40; ++round) {
       const Chain chain{round % 5 == 0 ? stages.turned() : stages.any(), stages.any()};
-      const ChainPlan plan = made.plan(chain, 1);
+      const PicturePlan plan = made.plan(chain, 1);
       const SlowChain slow(chain, clip->video());
       for (const std::int64_t n : {std::int64_t(0), plan.length() - 1}) {
         const auto picture = made.picture(plan, {n, 0}, {});
@@ -412,7 +412,7 @@ TEST_F(Moments, OneFrameAndOddSizesAndTenBits) {
 
 TEST_F(Moments, SlowSpansAreBlendedEvenly) {
   const Chain chain{*parseStage("pace:spans=2s@25%,in-between=blend", 25)};
-  const ChainPlan plan = evaluator->plan(chain, 1);
+  const PicturePlan plan = evaluator->plan(chain, 1);
   for (std::int64_t n = 0; n < plan.length(); n += 7) {
     const auto picture = evaluator->picture(plan, {n, 0}, {});
     ASSERT_TRUE(picture);

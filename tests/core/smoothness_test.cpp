@@ -97,7 +97,7 @@ TEST(Steps, FlowFollowsTheSlantedLineWhereNearestSteps) {
   const auto worst = [&](const char* between) {
     // Ten frames over 240 rows: a straight edge becomes a line slanted by 60 pixels.
     const Stage stage = *parseStage(std::string("time-field:back=10f,in-between=") + between, footage->video().rate);
-    const ChainPlan plan = evaluator.plan({stage}, 1);
+    const PicturePlan plan = evaluator.plan({stage}, 1);
     const auto picture = evaluator.picture(plan, {20, 0}, {});
     EXPECT_TRUE(picture);
     // Four rows together: what is on the surface shifts where a single row seems to have its edge.
@@ -138,7 +138,7 @@ TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
         auto stage = stageOfTimeMap(folder / "map-00003" + std::string(name).substr(8));
         ASSERT_TRUE(stage) << stage.error().message;
         setTo(*stage, "past-the-ends", valueOf<std::size_t>(chain[0], "past-the-ends"));
-        const ChainPlan drawn = evaluator.plan(chain, 1), read = evaluator.plan({*stage}, 1);
+        const PicturePlan drawn = evaluator.plan(chain, 1), read = evaluator.plan({*stage}, 1);
         for (const int n : {0, 11, 23}) {
           const auto a = evaluator.picture(drawn, {n, 0}, {}), b = evaluator.picture(read, {n, 0}, {});
           ASSERT_TRUE(a && b);
@@ -178,7 +178,7 @@ TEST(Trace, SaysTheFrameThatThePictureShows) {
         Chain{*parseStage("frame-order:order=29-0", 30), *parseStage("time-field:back=0.3s,past-the-ends=bounce", 30)},
         Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=wrap", 30),
               *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=hold", 30)}}) {
-    const ChainPlan plan = evaluator.plan(chain, 1);
+    const PicturePlan plan = evaluator.plan(chain, 1);
     MomentTrace trace(chain, footage->video(), nullptr);
     const auto picture = evaluator.picture(plan, {17, 0}, {});
     ASSERT_TRUE(picture);

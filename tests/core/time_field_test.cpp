@@ -99,7 +99,7 @@ TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
     const Reference reference{
         chain[0],
         {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()}};
-    const ChainPlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, 1);
     for (const int n : {0, c.frames / 2, c.frames - 1}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -141,7 +141,7 @@ TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
   for (int round = 0; round < 12; ++round) {
     const Chain chain{randomStage(random, PastTheEnds::Hold, false)};
     const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), footage->clock().length()}};
-    const ChainPlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, 1);
     for (const int n : {0, 7, 20, static_cast<int>(footage->clock().length()) - 1}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -167,7 +167,7 @@ TEST(TimeField, WhatIsClearWeighsNothingInABlend) {
   const auto evaluator = evaluatorFor(footage), poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
   const Chain chain{*parseStage("time-field:back=0.3s,start=0x0,end=1x0.6,in-between=blend", footage->clock().rate())};
   const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), 12}};
-  const ChainPlan plan = evaluator->plan(chain, 1);
+  const PicturePlan plan = evaluator->plan(chain, 1);
   const auto picture = evaluator->picture(plan, {10, 0}, {});
   ASSERT_TRUE(picture);
   EXPECT_TRUE(test::samePicture(*poor->picture(plan, {10, 0}, {}), *picture));
@@ -215,7 +215,7 @@ TEST(Chains, FieldsInARowCompose) {
                       randomStage(random, static_cast<PastTheEnds>(round / 3 % 3), false)};
     const VideoDescription video{footage->shape().size, 1, footage->clock().rate(), 16};
     const Reference first{chain[0], video}, second{chain[1], video};
-    const ChainPlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, 1);
     for (const int n : {0, 5, 15}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -242,8 +242,8 @@ TEST(Engine, EveryWayGivesTheSamePicture) {
   for (int round = 0; round < 24; ++round) {
     Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 4), round % 8 >= 4)};
     if (round % 3 == 0) chain.push_back(randomStage(random, static_cast<PastTheEnds>(round / 2 % 4), round % 2 == 0));
-    const ChainPlan fast = many->plan(chain, 1);
-    const ChainPlan plain = one->plan(chain, 1);
+    const PicturePlan fast = many->plan(chain, 1);
+    const PicturePlan plain = one->plan(chain, 1);
     for (const Moment moment : {Moment{0, 0}, Moment{11, 0}, Moment{23, 0}, Moment{7, 0.4}}) {
       const auto expected = one->picture(plain, moment, {});
       ASSERT_TRUE(expected);

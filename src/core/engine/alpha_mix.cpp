@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 #include "core/picture/working_format.h"
 
 namespace molten {

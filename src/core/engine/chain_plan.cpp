@@ -6,7 +6,7 @@
 #include <span>
 
 #include "core/engine/displace_each.h"
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 #include "core/wide.h"
 
 namespace molten {
@@ -73,12 +73,12 @@ struct ChainPlan::Displacements {
 };
 
 ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale,
-                     const std::shared_ptr<Material>& material)
+                     const std::shared_ptr<Material>& material, const Beneath& beneath)
     : source_(source), shape_(source), scale_(scale) {
-  const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length()};
+  const VideoDescription video{fullSize, source.pixelAspect, clock.rate(), clock.length(), beneath.endless};
   for (const Stage& stage : stages)
     if (stage.on) stages_.push_back(stage);
-  maps_ = timeMaps(stages_, video, material);
+  maps_ = timeMaps(stages_, video, material, beneath.stages);
   videos_.push_back(video);
   clocks_.push_back(clock);
   bool mayBeClear = false;  // a pixel may be left without any frame

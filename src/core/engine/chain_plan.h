@@ -15,7 +15,13 @@
 
 namespace molten {
 
-/// Safe for several threads.
+/// What lies beneath a chain, if it is not footage itself.
+struct Beneath {
+  bool endless = false;  ///< it repeats
+  Chain stages = {};     ///< that have made it of the footage
+};
+
+/// Safe for several threads. Of stages that choose times only: what is mixed is a PicturePlan's.
 ///
 /// A chain has a body: from the first stage to the last one that displaces pixels or mixes pictures. Stages that only
 /// move whole pictures stand below it (at the footage) or above it (at the output): those above turn the moment into
@@ -26,7 +32,7 @@ class ChainPlan {
   /// `stages` that are on, over footage of `source` shape (already at the scale) and `clock`. `fullSize`: of the
   /// picture at scale 1. `material`: what fields are made of that are made of pictures.
   ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale,
-            const std::shared_ptr<Material>& material = nullptr);
+            const std::shared_ptr<Material>& material = nullptr, const Beneath& beneath = {});
 
   /// Takes over what was compiled for another chain over the same footage and scale, if its body is the same: when only
   /// stages that move pictures were changed. Call before it is used.
@@ -45,6 +51,8 @@ class ChainPlan {
   bool passesThrough() const { return allWhole_ && mixingStages_ == 0; }
   /// True if whole pictures are moved in time: what is read need not rise with the output.
   bool movesPictures() const { return movesPictures_; }
+  /// True if pictures are made of more than one frame.
+  bool mixes() const { return mixingStages_ > 0; }
   /// True if what lies between two frames is made by optical flow.
   bool usesFlow() const { return usesFlow_; }
   /// True if pictures with an alpha of the footage's own are mixed.

@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "core/engine/chain_plan.h"
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 
 namespace molten {
 namespace {

@@ -5,6 +5,8 @@
 #include "core/engine/alpha_mix.h"
 #include "core/engine/field_material.h"
 #include "core/engine/flow_mix.h"
+#include "core/picture/combination.h"
+#include "core/picture/picture_part.h"
 
 namespace molten {
 namespace {
@@ -70,46 +72,165 @@ Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
 
 Evaluator::~Evaluator() = default;
 
-ChainPlan Evaluator::plan(const Chain& chain, int scale, const ChainPlan* before) {
+/// Where the frames of a plan come from.
+class Evaluator::Frames {
+ public:
+  virtual ~Frames() = default;
+  virtual Result<FrameTable> fetch(std::span<const std::int32_t> frames, std::stop_token stop) = 0;
+  virtual std::size_t thatFit() const = 0;
+  virtual FlowCache& flows() = 0;
+};
+
+class Evaluator::DecodedFrames : public Frames {
+ public:
+  DecodedFrames(Evaluator& evaluator, const ChainPlan& plan) : evaluator_(evaluator), plan_(plan) {}
+  Result<FrameTable> fetch(std::span<const std::int32_t> frames, std::stop_token stop) override {
+    return evaluator_.feed_->fetch(frames, plan_.scale(), plan_.layout().kind(), stop);
+  }
+  std::size_t thatFit() const override { return evaluator_.feed_->framesThatFit(plan_.scale()); }
+  FlowCache& flows() override { return evaluator_.flows_; }
+
+ private:
+  Evaluator& evaluator_;
+  const ChainPlan& plan_;
+};
+
+class Evaluator::MixedFrames : public Frames {
+ public:
+  MixedFrames(Evaluator& evaluator, const PicturePlan& plan) : evaluator_(evaluator), plan_(plan) {}
+  Result<FrameTable> fetch(std::span<const std::int32_t> frames, std::stop_token stop) override {
+    FrameTable table;
+    const FrameLayout& layout = plan_.gather().layout();
+    const auto& budget = evaluator_.feed_->budget();
+    for (const std::int32_t picture : frames) {
+      auto held = plan_.cache().findTiles(picture, layout);
+      if (!held) {
+        auto made = evaluator_.mixed(plan_, {picture, 0}, stop);
+        if (!made) return made.error();
+        held = plan_.cache().keepTiles(picture, *made, layout, budget);
+      }
+      table.put(picture, std::move(held));
+    }
+    return table;
+  }
+  std::size_t thatFit() const override {
+    const std::size_t bytes = plan_.gather().layout().frameBytes();
+    return std::max<std::size_t>(2, evaluator_.feed_->budget()->limit() / 2 / bytes);
+  }
+  FlowCache& flows() override { return plan_.cache().flows(evaluator_.feed_->budget()); }
+
+ private:
+  Evaluator& evaluator_;
+  const PicturePlan& plan_;
+};
+
+PicturePlan Evaluator::plan(const Chain& chain, int scale, const PicturePlan* before) {
   const Footage& footage = feed_->footage();
-  std::optional<ChainPlan> made;
+  std::optional<PicturePlan> made;
   const auto material = std::make_shared<SmallerMaterial>(material_, scale);
-  threads_.run(
-      [&] { made.emplace(chain, feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale, material); });
-  if (before) made->adopt(*before);
+  const PlanFootage from{feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale};
+  threads_.run([&] { made.emplace(chain, from, material, before); });
   return std::move(*made);
 }
 
-Result<Picture> Evaluator::picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop) {
+Result<Picture> Evaluator::picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
+  auto picture = made(plan, moment, stop);
+  if (!picture) return picture;
+  if (const auto trouble = material_->troubleWith(plan.stages())) return *trouble;
+  if (!(picture->shape() == plan.shape())) threads_.run([&] { *picture = narrowed(*picture, plan.shape()); });
+  return picture;
+}
+
+Result<Picture> Evaluator::made(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
+  if (!plan.mixing()) {
+    DecodedFrames frames(*this, plan.gather());
+    return gathered(plan.gather(), frames, moment, stop);
+  }
+  if (plan.gather().stages().empty()) return mixed(plan, moment, stop);
+  MixedFrames frames(*this, plan);
+  return gathered(plan.gather(), frames, moment, stop);
+}
+
+Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop) {
   std::shared_ptr<const GatherProgram> program;
   threads_.run([&] { program = plan.program(moment); });
   if (stop.stop_requested()) return cancelledError();
-  if (const auto trouble = material_->troubleWith(plan.stages())) return *trouble;
   const std::vector<std::int32_t> frames = plan.framesOf(*program, moment);
-  if (frames.size() > feed_->framesThatFit(plan.scale()))
-    return flows(plan, *program) ? flowInLots(plan, *program, moment, frames, stop)
-                                 : inLots(plan, *program, moment, frames, stop);
-  auto table = feed_->fetch(frames, plan.scale(), plan.layout().kind(), stop);
+  if (frames.size() > from.thatFit())
+    return flows(plan, *program) ? flowInLots(plan, from, *program, moment, frames, stop)
+                                 : inLots(plan, from, *program, moment, frames, stop);
+  auto table = from.fetch(frames, stop);
   if (!table) return table.error();
   if (plan.passesThrough() && !frames.empty()) return table->find(frames[0])->picture();
   Picture out;
   bool whole = true;
   threads_.run([&] {
-    whole = !flows(plan, *program) || flows_.complete(*table, plan.scale(), stop);
+    whole = !flows(plan, *program) || from.flows().complete(*table, plan.scale(), stop);
     if (whole) out = assembled(plan, moment, *table);
   });
   if (!whole) return cancelledError();
   return out;
 }
 
-Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
+/// A source's picture, kept where making it is more than reading it.
+Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, std::stop_token stop) {
+  const bool whole = source.part.right <= source.part.left;
+  const bool keeps = !whole || plan.mixing() || !plan.gather().passesThrough();
+  const PictureCache::Key key{source.moment.whole, source.moment.rest, source.part.left, source.part.top};
+  if (keeps)
+    if (Picture known = plan.cache().find(key)) return known;
+  auto picture = made(plan, source.moment, stop);
+  if (!picture) return picture;
+  if (!whole) *picture = partOf(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
+  if (keeps) plan.cache().keep(key, *picture, feed_->budget());
+  return picture;
+}
+
+Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
+  const auto mixture = plan.mixing()->mixture(moment, plan.mixShapes());
+  const std::vector<MixSource>& sources = mixture->sources();
+  constexpr std::size_t mostAtOnce = 64;
+  const std::size_t fit = feed_->budget()->limit() / 4 / std::max<std::size_t>(1, plan.mixShapes().in.bytes());
+  const std::size_t lot = std::clamp<std::size_t>(fit, 1, mostAtOnce);
+  for (std::size_t from = 0; from < sources.size(); from += lot) {
+    const std::size_t count = std::min(lot, sources.size() - from);
+    // Frames are decoded forwards, whatever the order of the sources.
+    std::vector<std::int32_t> frames;
+    const std::size_t most = feed_->framesThatFit(plan.scale());
+    for (std::size_t i = from; i < from + count && frames.size() <= most; ++i) {
+      const PicturePlan& way = plan.way(sources[i].way);
+      if (way.mixing()) break;
+      const auto some = way.framesFor(sources[i].moment);
+      frames.insert(frames.end(), some.begin(), some.end());
+      std::sort(frames.begin(), frames.end());
+      frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
+    }
+    FrameTable held;
+    if (frames.size() > 1 && frames.size() <= most) {
+      auto table = feed_->fetch(frames, plan.scale(), plan.way(sources[from].way).gather().layout().kind(), stop);
+      if (!table) return table.error();
+      held = std::move(*table);
+    }
+    std::vector<Picture> pictures;
+    for (std::size_t i = from; i < from + count; ++i) {
+      auto picture = source(plan.way(sources[i].way), sources[i], stop);
+      if (!picture) return picture;
+      pictures.push_back(std::move(*picture));
+    }
+    threads_.run([&] { mixture->add(from, pictures); });
+  }
+  Picture out;
+  threads_.run([&] { out = mixture->finish(); });
+  return out;
+}
+
+Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
                                   std::span<const std::int32_t> frames, std::stop_token stop) {
-  const std::size_t lot = feed_->framesThatFit(plan.scale());
+  const std::size_t lot = from.thatFit();
   LotSamples samples;
   program.beginLots(samples);
-  for (std::size_t from = 0; from < frames.size(); from += lot) {
-    auto table = feed_->fetch(frames.subspan(from, std::min(lot, frames.size() - from)), plan.scale(),
-                              plan.layout().kind(), stop);
+  for (std::size_t at = 0; at < frames.size(); at += lot) {
+    auto table = from.fetch(frames.subspan(at, std::min(lot, frames.size() - at)), stop);
     if (!table) return table.error();
     const FrameLookup lookup = plan.lookUp(program, moment, *table);
     threads_.run(
@@ -129,22 +250,22 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, const GatherProgram& pr
 
 /// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame
 /// to the first.
-Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
+Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
                                       std::span<const std::int32_t> frames, std::stop_token stop) {
-  const std::size_t lot = feed_->framesThatFit(plan.scale());
+  const std::size_t lot = from.thatFit();
   Picture out(plan.shape());
   const auto mixLot = [&](std::span<const std::int32_t> some) -> Status {
-    auto table = feed_->fetch(some, plan.scale(), plan.layout().kind(), stop);
+    auto table = from.fetch(some, stop);
     if (!table) return table.error();
     bool whole = true;
     threads_.run([&] {
-      whole = flows_.complete(*table, plan.scale(), stop);
+      whole = from.flows().complete(*table, plan.scale(), stop);
       if (whole) mixAlongFlow(plan, program, moment, *table, out);
     });
     return whole ? Status() : Status(cancelledError());
   };
-  for (std::size_t from = 0; from == 0 || from + 1 < frames.size(); from += lot - 1)
-    if (auto done = mixLot(frames.subspan(from, std::min(lot, frames.size() - from))); !done) return done.error();
+  for (std::size_t at = 0; at == 0 || at + 1 < frames.size(); at += lot - 1)
+    if (auto done = mixLot(frames.subspan(at, std::min(lot, frames.size() - at))); !done) return done.error();
   const std::int32_t ends[] = {frames.front(), frames.back()};
   if (auto done = mixLot(ends); !done) return done.error();
   return out;

@@ -4,10 +4,10 @@
 #include <memory>
 #include <stop_token>
 
-#include "core/engine/chain_plan.h"
 #include "core/engine/flow_cache.h"
 #include "core/engine/frame_feed.h"
-#include "core/engine/parallel.h"
+#include "core/engine/picture_plan.h"
+#include "core/parallel.h"
 
 namespace molten {
 
@@ -21,15 +21,23 @@ class Evaluator {
 
   FrameFeed& feed() { return *feed_; }
   /// `before`: a plan whose work may serve again, or nullptr.
-  ChainPlan plan(const Chain& chain, int scale, const ChainPlan* before = nullptr);
+  PicturePlan plan(const Chain& chain, int scale, const PicturePlan* before = nullptr);
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
-  Result<Picture> picture(const ChainPlan& plan, const Moment& moment, std::stop_token stop);
+  Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
 
  private:
-  Result<Picture> inLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
+  /// Where a ChainPlan's frames come from: decoded, or mixed.
+  class Frames;
+  class DecodedFrames;
+  class MixedFrames;
+  Result<Picture> made(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  Result<Picture> gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop);
+  Result<Picture> inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
                          std::span<const std::int32_t> frames, std::stop_token stop);
-  Result<Picture> flowInLots(const ChainPlan& plan, const GatherProgram& program, const Moment& moment,
+  Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
                              std::span<const std::int32_t> frames, std::stop_token stop);
+  Result<Picture> mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  Result<Picture> source(const PicturePlan& plan, const MixSource& source, std::stop_token stop);
 
   std::shared_ptr<FrameFeed> feed_;
   FlowCache flows_;

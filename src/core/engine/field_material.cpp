@@ -87,7 +87,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& before, c
   if (!evaluator_)
     evaluator_ = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage_, budget, threads_), threads_);
   if (!plan_ || plan_->scale() != scale || !(planned_ == before)) {
-    plan_ = std::make_unique<ChainPlan>(evaluator_->plan(before, scale));
+    plan_ = std::make_unique<PicturePlan>(evaluator_->plan(before, scale));
     planned_ = before;
     std::erase_if(kept_, [](const Kept& kept) { return kept.what.starts_with("video "); });
   }

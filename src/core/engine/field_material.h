@@ -13,7 +13,7 @@
 
 namespace molten {
 
-class ChainPlan;
+class PicturePlan;
 class Evaluator;
 
 /// Reads on the thread that asks, one at a time. Keeps what it has read of late.
@@ -57,7 +57,7 @@ class FieldMaterial : public Material {
   std::map<std::string, Error> failed_;  ///< by path
   std::list<Kept> kept_;                 ///< the newest first
   std::unique_ptr<Evaluator> evaluator_;
-  std::unique_ptr<ChainPlan> plan_;
+  std::unique_ptr<PicturePlan> plan_;
   Chain planned_;
   std::unique_ptr<FlowFinder> finder_;
 };

@@ -6,7 +6,7 @@
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
 
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 
 namespace molten {
 namespace {

@@ -7,7 +7,7 @@
 
 #include "core/engine/gather_kernels.h"
 #include "core/engine/mix_kernels.h"
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 
 namespace molten {
 namespace {

@@ -77,10 +77,10 @@ bool sameFile(const std::string& a, const std::string& b) {
 /// fit the budget, in lots.
 class PictureSource {
  public:
-  PictureSource(const RenderSettings& settings, const ChainPlan& plan, std::int64_t count, ForwardFeed::Moments moments)
-      : plan_(plan), moments_(std::move(moments)), threads_(settings.threads) {
-    if (ForwardFeed::fits(plan, moments_, count, settings.memoryBytes)) {
-      forward_.emplace(settings.footage, plan, moments_, count, std::make_shared<MemoryBudget>(settings.memoryBytes),
+  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::int64_t count, ForwardFeed::Moments moments)
+      : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
+    if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, settings.memoryBytes)) {
+      forward_.emplace(settings.footage, plan.gather(), moments_, count, std::make_shared<MemoryBudget>(settings.memoryBytes),
                        settings.threads);
     } else {
       lots_.emplace(std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads),
@@ -89,17 +89,32 @@ class PictureSource {
   }
 
   Result<Picture> picture(std::int64_t k, std::stop_token stop) {
-    if (lots_) return lots_->picture(plan_, moments_(k), stop);
+    if (lots_) {
+      expectAfter(k);
+      return lots_->picture(plan_, moments_(k), stop);
+    }
     auto table = forward_->take(k, stop);
     if (!table) return table.error();
     Picture out;
-    threads_.run([&] { out = assembled(plan_, moments_(k), *table); });
+    threads_.run([&] { out = assembled(plan_.gather(), moments_(k), *table); });
     forward_->done(k);
     return out;
   }
 
  private:
-  const ChainPlan& plan_;
+  /// While this one is made, what the next ones read is decoded.
+  void expectAfter(std::int64_t k) {
+    constexpr std::int64_t ahead = 4;
+    constexpr std::size_t most = 400;
+    std::vector<std::int32_t> frames;
+    for (std::int64_t next = k + 1; next <= std::min(k + ahead, count_ - 1) && frames.size() < most; ++next)
+      for (const std::int32_t frame : plan_.framesFor(moments_(next), most))
+        if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
+    lots_->feed().expect(std::move(frames), 1, plan_.layout());
+  }
+
+  const PicturePlan& plan_;
+  std::int64_t count_;
   ForwardFeed::Moments moments_;
   ThreadLimit threads_;
   std::optional<ForwardFeed> forward_;
@@ -117,7 +132,7 @@ std::size_t usualBudget() {
 Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   const Footage& footage = *settings.footage;
   const OutputSettings& output = settings.project.output;
-  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1);
+  const PicturePlan plan(settings.project.chain, {footage.shape(), footage.clock(), footage.shape().size, 1});
   const Piece piece = pieceOf(settings.project, footage.video());
   RenderOutline outline;
   outline.spec.rate = piece.rate;
@@ -165,7 +180,7 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
 
   const Footage& footage = *settings.footage;
   const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
-  const ChainPlan plan(settings.project.chain, footage.shape(), footage.clock(), footage.shape().size, 1, material);
+  const PicturePlan plan(settings.project.chain, {footage.shape(), footage.clock(), footage.shape().size, 1}, material);
   const Piece piece = pieceOf(settings.project, footage.video());
   const std::int64_t first = spanOf(settings.project, piece.length).first + outline->pictures.first;
   const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };

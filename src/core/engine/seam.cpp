@@ -82,7 +82,7 @@ class Grids {
     return scale;
   }
   Evaluator evaluator_;
-  ChainPlan plan_;
+  PicturePlan plan_;
   std::map<std::int64_t, Grid> grids_;
 };
 

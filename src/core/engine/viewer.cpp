@@ -119,14 +119,14 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
-const ChainPlan& Viewer::planFor(Planned& planned, const Chain& chain, int wantedScale) {
+const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, int wantedScale) {
   if (planned.plan && planned.scale == wantedScale && planned.chain == chain) return *planned.plan;
-  ChainPlan next = evaluator_.plan(chain, wantedScale, planned.plan ? &*planned.plan : nullptr);
+  PicturePlan next = evaluator_.plan(chain, wantedScale, planned.plan ? &*planned.plan : nullptr);
   planned.plan.emplace(std::move(next));
   planned.chain = chain;
   planned.scale = wantedScale;
   // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
-  const std::size_t reached = planned.plan->framesFor({planned.plan->length() / 2, 0}).size();
+  const std::size_t reached = planned.plan->framesAtOnce();
   int scale = wantedScale;
   while (reached > feed_->framesThatFit(scale) && scale < 8) scale *= 2;
   if (scale != wantedScale) planned.plan.emplace(evaluator_.plan(chain, scale));
@@ -137,7 +137,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   const auto begun = Clock::now();
   const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
   const int wantedScale = std::min(std::max(screenScale, 8), screenScale * smaller);
-  const ChainPlan& plan = planFor(planned_, view.chain, wantedScale);
+  const PicturePlan& plan = planFor(planned_, view.chain, wantedScale);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
@@ -147,7 +147,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
        from += framesALot) {
     const std::span<const std::int32_t> lot(frames.data() + from,
                                             std::min<std::size_t>(framesALot, frames.size() - from));
-    auto table = feed_->fetch(lot, scale, plan.layout().kind(), stop);
+    auto table = feed_->fetch(lot, scale, plan.layout(), stop);
     if (!table) return table.error();
     held.push_back(std::move(*table));
     const std::scoped_lock lock(mutex_);
@@ -161,7 +161,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const ChainPlan& beside = planFor(otherPlanned_, *view.other, wantedScale);
+    const PicturePlan& beside = planFor(otherPlanned_, *view.other, wantedScale);
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -191,7 +191,7 @@ void Viewer::expectAround(const View& view) {
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
   }
-  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout().kind());
+  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout());
 }
 
 void Viewer::expectAhead(const Run& run) {
@@ -201,7 +201,7 @@ void Viewer::expectAhead(const Run& run) {
     for (const auto frame : planned_.plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
-  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout().kind());
+  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout());
 }
 
 bool Viewer::hurried(Clock::time_point now) const {
@@ -215,7 +215,7 @@ int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
   // Frames that are not there in full, but are in the clip's small version.
   const int filled = feed_->fillScale();
   if (filled <= screenScale) return 1;
-  ChainPlan coarse = evaluator_.plan(view.chain, filled);
+  PicturePlan coarse = evaluator_.plan(view.chain, filled);
   const auto frames = coarse.framesFor(view.piece.moment(view.frame));
   if (!feed_->has(frames, filled) || feed_->has(frames, screenScale)) return 1;
   return filled / screenScale;

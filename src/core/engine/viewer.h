@@ -92,7 +92,7 @@ class Viewer {
 
   /// A plan, with what it was made for.
   struct Planned {
-    std::optional<ChainPlan> plan;
+    std::optional<PicturePlan> plan;
     Chain chain;
     int scale = 0;
   };
@@ -100,7 +100,7 @@ class Viewer {
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
-  const ChainPlan& planFor(Planned& planned, const Chain& chain, int scale);
+  const PicturePlan& planFor(Planned& planned, const Chain& chain, int scale);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
   bool hurried(Clock::time_point now) const;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/picture/convert.h"
+#include "core/picture/sample_rows.h"
 #include "core/picture/working_kernels.h"
 
 namespace molten {
@@ -81,27 +82,25 @@ WorkingFormat::WorkingFormat(const PictureShape& shape, Light light) : shape_(sh
   }
 }
 
-/// A row of a plane, 0…1 over its samples' range.
-void WorkingFormat::sampleRow(const Picture& picture, int plane, int y, std::vector<float>& out) const {
+/// Samples first … first + count − 1 of a row of a plane, 0…1 over their range; beyond the picture its edge goes on.
+void WorkingFormat::sampleRow(const Picture& picture, int plane, int y, int first, int count, float* out) const {
   const int width = picture.planeWidth(plane);
-  out.resize(static_cast<std::size_t>(width));
   const std::uint8_t* const row = picture.row(plane, clamped(y, picture.planeHeight(plane)));
-  for (int x = 0; x < width; ++x) {
-    const auto i = static_cast<std::size_t>(x);
-    if (shape_.format.floating)
-      out[i] = reinterpret_cast<const float*>(row)[x];
-    else
-      out[i] =
-          static_cast<float>(shape_.format.bits > 8 ? reinterpret_cast<const std::uint16_t*>(row)[x] : row[x]) / top_;
-  }
+  const int begin = std::clamp(first, 0, width - 1), end = std::clamp(first + count, begin + 1, width);
+  float* const inside = out + std::clamp(begin - first, 0, count - 1);
+  const int some = std::min(end - begin, static_cast<int>(out + count - inside));
+  unpackRow(shape_.format, row, begin, some, top_, inside);
+  std::fill(out, inside, *inside);
+  std::fill(inside + some, out + count, inside[some - 1]);
 }
 
 /// Chroma at the pixels of row y, from the sites around.
 void WorkingFormat::spreadRow(const Picture& picture, int plane, int y, int left, int width, float* out) const {
   const int shiftX = shape_.format.shiftX, shiftY = shape_.format.shiftY;
   thread_local std::vector<float> near, far;
-  const int j = y >> shiftY;
-  sampleRow(picture, plane, j, near);
+  const int j = y >> shiftY, first = (left >> shiftX) - 1, count = ((left + width - 1) >> shiftX) + 2 - first;
+  near.resize(static_cast<std::size_t>(count));
+  sampleRow(picture, plane, j, first, count, near.data());
   // The other row that this one lies between, and how much of it.
   const bool odd = (y & 1) != 0;
   int other = j;
@@ -110,27 +109,28 @@ void WorkingFormat::spreadRow(const Picture& picture, int plane, int y, int left
   if (down_ == Site::Second && !odd) other = j - 1, share = 0.5f;
   if (down_ == Site::Between) other = odd ? j + 1 : j - 1, share = 0.25f;
   if (share > 0) {
-    sampleRow(picture, plane, other, far);
+    far.resize(near.size());
+    sampleRow(picture, plane, other, first, count, far.data());
     for (std::size_t i = 0; i < near.size(); ++i) near[i] = near[i] * (1 - share) + far[i] * share;
   }
-  const int count = static_cast<int>(near.size());
-  const auto at = [&](int i) { return near[static_cast<std::size_t>(clamped(i, count))]; };
-  for (int k = 0; k < width; ++k) {
-    const int x = left + k, i = x >> shiftX;
-    const bool right = (x & 1) != 0;
-    switch (across_) {
-      case Site::First:
-        out[k] = right ? (at(i) + at(i + 1)) / 2 : at(i);
-        break;
-      case Site::Second:
-        out[k] = right ? at(i) : (at(i - 1) + at(i)) / 2;
-        break;
-      case Site::Between:
-        out[k] = at(i) * 0.75f + at(right ? i + 1 : i - 1) * 0.25f;
-        break;
-      default:
-        out[k] = at(i);
-    }
+  // Pixels come in pairs from an even one on.
+  const float* const n = near.data() + 1;
+  const int pairs = width / 2;
+  switch (across_) {
+    case Site::First:
+      for (int m = 0; m < pairs; ++m) out[2 * m] = n[m], out[2 * m + 1] = (n[m] + n[m + 1]) / 2;
+      break;
+    case Site::Second:
+      for (int m = 0; m < pairs; ++m) out[2 * m] = (n[m - 1] + n[m]) / 2, out[2 * m + 1] = n[m];
+      break;
+    case Site::Between:
+      for (int m = 0; m < pairs; ++m) {
+        out[2 * m] = n[m] * 0.75f + n[m - 1] * 0.25f;
+        out[2 * m + 1] = n[m] * 0.75f + n[m + 1] * 0.25f;
+      }
+      break;
+    default:
+      for (int k = 0; k < width; ++k) out[k] = near[static_cast<std::size_t>(((left + k) >> shiftX) - first)];
   }
 }
 
@@ -143,11 +143,8 @@ void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTil
   tile.height = (box.bottom - box.top + 3) / 4 * 4 + 2 * margin;
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
   for (auto& channel : tile.channels) channel.resize(count);
-  thread_local std::vector<float> samples;
   const auto spreadPlain = [&](int plane, int y, float* out) {
-    sampleRow(picture, plane, y, samples);
-    for (int k = 0; k < tile.width; ++k)
-      out[k] = samples[static_cast<std::size_t>(clamped(box.left - margin + k, static_cast<int>(samples.size())))];
+    sampleRow(picture, plane, y, box.left - margin, tile.width, out);
   };
   for (int r = 0; r < tile.height; ++r) {
     const int y = box.top - margin + r;
@@ -178,77 +175,78 @@ void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTil
     curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
 }
 
+template <class At>
+void WorkingFormat::undo(Site site, int count, At at, float* out) {
+  const auto each = [&](auto one) {
+    for (int i = 0; i < count; ++i) out[i] = one(i);
+  };
+  switch (site) {
+    case Site::First:
+      return each([&](int i) { return -at(i, -2) / 8 + at(i, -1) / 4 + at(i, 0) * 0.75f + at(i, 1) / 4 - at(i, 2) / 8; });
+    case Site::Second:
+      return each([&](int i) { return -at(i, -1) / 8 + at(i, 0) / 4 + at(i, 1) * 0.75f + at(i, 2) / 4 - at(i, 3) / 8; });
+    case Site::Between:
+      return each([&](int i) { return -at(i, -1) / 4 + at(i, 0) * 0.75f + at(i, 1) * 0.75f - at(i, 2) / 4; });
+    case Site::Group:
+      return each([&](int i) { return (at(i, 0) + at(i, 1) + at(i, 2) + at(i, 3)) / 4; });
+    default:
+      return each([&](int i) { return at(i, 0); });
+  }
+}
+
+void WorkingFormat::toDisplay(WorkingTile& tile) const {
+  if (light_ == Light::Display || curve_ == Curve::None) return;
+  const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
+  for (int channel = 0; channel < 3; ++channel)
+    curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count)
+                          : raise(tile.row(channel, 0), count, 1 / power_);
+}
+
+double WorkingFormat::lumaOf(double sample) const {
+  const double value = sample / static_cast<double>(top_);
+  return shape_.format.model == ColourModel::Rgb
+             ? value
+             : (value - static_cast<double>(lumaLow_)) / static_cast<double>(lumaSpan_);
+}
+
 void WorkingFormat::give(const WorkingTile& source, Picture& picture) const {
   constexpr int margin = WorkingTile::margin;
   const PictureFormat& format = shape_.format;
   thread_local WorkingTile tile;
   tile = source;
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
-  if (light_ == Light::Linear && curve_ != Curve::None)
-    for (int channel = 0; channel < 3; ++channel)
-      curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count)
-                            : raise(tile.row(channel, 0), count, 1 / power_);
+  toDisplay(tile);
   if (format.model == ColourModel::Yuv) fromRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
   const PixelBox& box = tile.box;
-  const auto put = [&](int plane, int x, int y, float value) {
-    std::uint8_t* const row = picture.writableRow(plane, y);
-    if (format.floating) {
-      reinterpret_cast<float*>(row)[x] = value;
-      return;
-    }
-    const auto sample = static_cast<unsigned>(std::lround(std::clamp(value, 0.0f, 1.0f) * top_));
-    if (format.bits > 8)
-      reinterpret_cast<std::uint16_t*>(row)[x] = static_cast<std::uint16_t>(sample);
-    else
-      row[x] = static_cast<std::uint8_t>(sample);
-  };
   static constexpr int rgbChannel[] = {1, 2, 0};
   for (int p = 0; p < format.planes(); ++p) {
     const bool chroma = format.isChromaPlane(p);
     const int channel = format.isAlphaPlane(p) ? 3 : format.model == ColourModel::Rgb ? rgbChannel[p] : p;
+    float span = 1, low = 0;
+    if (chroma)
+      span = chromaSpan_, low = chromaMiddle_;
+    else if (format.model != ColourModel::Rgb && channel != 3)
+      span = lumaSpan_, low = lumaLow_;
     if (!chroma || (format.shiftX == 0 && format.shiftY == 0)) {
       for (int y = box.top; y < box.bottom; ++y)
-        for (int x = box.left; x < box.right; ++x) {
-          float value = tile.row(channel, y - box.top + margin)[x - box.left + margin];
-          if (chroma)
-            value = value * chromaSpan_ + chromaMiddle_;
-          else if (format.model != ColourModel::Rgb && channel != 3)
-            value = value * lumaSpan_ + lumaLow_;
-          put(p, x, y, value);
-        }
+        packRow(format, tile.row(channel, y - box.top + margin) + margin, box.right - box.left, span, low, top_,
+                picture.writableRow(p, y), box.left);
       continue;
     }
     // Down first, then across: what spread them is undone.
-    thread_local std::vector<float> line;
-    line.resize(static_cast<std::size_t>(tile.width));
+    thread_local std::vector<float> line, made;
+    line.resize(static_cast<std::size_t>(tile.width)), made.resize(line.size());
     const int toY = std::min(picture.planeHeight(p), (box.bottom + (1 << format.shiftY) - 1) >> format.shiftY);
+    const int fromX = box.left >> format.shiftX;
     const int toX = std::min(picture.planeWidth(p), (box.right + (1 << format.shiftX) - 1) >> format.shiftX);
-    const auto undone = [](Site site, auto at, int first) {
-      switch (site) {
-        case Site::First:
-          return -at(first - 2) / 8 + at(first - 1) / 4 + at(first) * 0.75f + at(first + 1) / 4 - at(first + 2) / 8;
-        case Site::Second:
-          return -at(first - 1) / 8 + at(first) / 4 + at(first + 1) * 0.75f + at(first + 2) / 4 - at(first + 3) / 8;
-        case Site::Between:
-          return -at(first - 1) / 4 + at(first) * 0.75f + at(first + 1) * 0.75f - at(first + 2) / 4;
-        case Site::Group:
-          return (at(first) + at(first + 1) + at(first + 2) + at(first + 3)) / 4;
-        default:
-          return at(first);
-      }
-    };
     for (int y = box.top >> format.shiftY; y < toY; ++y) {
       const int first = (y << format.shiftY) - box.top + margin;
-      for (int k = 0; k < tile.width; ++k)
-        line[static_cast<std::size_t>(k)] = undone(
-            down_, [&](int r) { return tile.row(channel, r)[k]; }, first);
-      for (int x = box.left >> format.shiftX; x < toX; ++x)
-        put(p, x, y,
-            undone(
-                across_, [&](int k) { return line[static_cast<std::size_t>(k)]; },
-                (x << format.shiftX) - box.left + margin) *
-                    chromaSpan_ +
-                chromaMiddle_);
+      undo(
+          down_, tile.width, [&](int k, int r) { return tile.row(channel, first + r)[k]; }, line.data());
+      const float* const at = line.data() + (fromX << format.shiftX) - box.left + margin;
+      undo(
+          across_, toX - fromX, [&](int i, int k) { return at[(i << format.shiftX) + k]; }, made.data());
+      packRow(format, made.data(), toX - fromX, span, low, top_, picture.writableRow(p, y), fromX);
     }
   }
 }

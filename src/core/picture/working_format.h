@@ -46,12 +46,22 @@ class WorkingFormat {
   void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
   /// Writes the box, without its margin.
   void give(const WorkingTile& tile, Picture& picture) const;
+  /// Values of this format's light as they are shown.
+  void toDisplay(WorkingTile& tile) const;
+
+  /// What red, green and blue weigh in luma.
+  std::array<double, 3> lumaWeights() const { return {red_, 1 - red_ - blue_, blue_}; }
+  /// Luma (0 black, 1 white) that a sample of the first plane stands for; of colour planes, that of a gray.
+  double lumaOf(double sample) const;
 
  private:
   enum class Site { Own, First, Between, Second, Group };
   enum class Curve { None, Power, Srgb };
   static Site siteOf(int shift, bool first, bool second);
-  void sampleRow(const Picture& picture, int plane, int y, std::vector<float>& out) const;
+  void sampleRow(const Picture& picture, int plane, int y, int first, int count, float* out) const;
+  /// out[i] = what was spread to the pixels at(i, 0), at(i, 1), … and those around.
+  template <class At>
+  static void undo(Site site, int count, At at, float* out);
   void spreadRow(const Picture& picture, int plane, int y, int left, int width, float* out) const;
 
   PictureShape shape_;

@@ -1,8 +1,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/stages/echoes.h"
 #include "core/stages/frame_order_stage.h"
 #include "core/stages/pace.h"
+#include "core/stages/shutter.h"
 #include "core/stages/stage.h"
 #include "core/stages/step_rate.h"
 #include "core/stages/time_field.h"
@@ -13,7 +15,7 @@ namespace molten {
 std::span<const StageKind* const> stageKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(),
+      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(), &echoes(), &shutter(),
   };
   return kinds;
 }
@@ -69,13 +71,16 @@ bool isInUse(const StageDescription& description, const StageValues& values, std
 }
 
 std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage,
-                                               const std::shared_ptr<Material>& material) {
+                                               const std::shared_ptr<Material>& material, const Chain& under) {
   std::vector<std::unique_ptr<TimeMap>> maps;
   for (std::size_t k = 0; k < chain.size(); ++k) {
     if (!chain[k].on) continue;
     Surroundings around{material, nullptr};
-    if (material)
-      around.before = std::make_shared<const Chain>(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(k));
+    if (material) {
+      Chain before = under;
+      before.insert(before.end(), chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(k));
+      around.before = std::make_shared<const Chain>(std::move(before));
+    }
     maps.push_back(chain[k].kind->timeMap(chain[k], maps.empty() ? footage : maps.back()->outgoing(), around));
   }
   return maps;

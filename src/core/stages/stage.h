@@ -77,9 +77,12 @@ class Displacement {
   virtual void row(const PlaneSites& sites, int row, std::span<double> out) const = 0;
 };
 
+class Mixing;
+
 /// From the pictures that leave a stage to those that enter it: the pixel at a site of a picture reads the incoming
 /// position readAt(moment) + displacement. Both videos have the same rate and size. A map either moves whole pictures
-/// in time, or displaces the pixels of each about its own moment.
+/// in time, or displaces the pixels of each about its own moment. Where pictures are made of several moments, the map is
+/// that of the present one, and mixing() tells the rest; what leaves may then have another size.
 class TimeMap {
  public:
   explicit TimeMap(const VideoDescription& outgoing) : outgoing_(outgoing) {}
@@ -103,6 +106,12 @@ class TimeMap {
   /// Bounds of the displacements of all pictures, in incoming frames; and of the one at a moment. Quick.
   virtual Reach reach() const { return {}; }
   virtual Reach reachAt(const Moment&) const { return reach(); }
+
+  /// How its pictures are made if each is made of several; nullptr if they are not.
+  virtual const Mixing* mixing() const { return nullptr; }
+  /// Moments that are mixed in beside the present one, for drawing: in incoming pictures, about as many as an eye can
+  /// tell apart.
+  virtual std::vector<double> taps(double) const { return {}; }
 
   virtual PastTheEnds pastTheEnds() const = 0;
   virtual InBetween inBetween() const { return InBetween::Nearest; }
@@ -177,8 +186,10 @@ ParameterValue keyedParameter(const ParameterDescription& parameter, const std::
 std::array<double, 2> keyValue(const ParameterValue& value);
 
 /// The maps of the stages that are on, the one at the footage first, each made for what leaves the one before.
+/// `under`: stages that have made `footage` of what the material knows as the footage.
 std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage,
-                                               const std::shared_ptr<Material>& material = nullptr);
+                                               const std::shared_ptr<Material>& material = nullptr,
+                                               const Chain& under = {});
 /// The video that enters stage `stage` of a chain; with `stage` the chain's size, the one that leaves it.
 VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescription& footage);
 

@@ -1,4 +1,4 @@
-#include "core/engine/parallel.h"
+#include "core/parallel.h"
 
 #ifndef __SANITIZE_THREAD__
 

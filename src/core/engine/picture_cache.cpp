@@ -1,0 +1,40 @@
+#include "core/engine/picture_cache.h"
+
+namespace molten {
+
+Picture PictureCache::find(const Key& key) {
+  const std::scoped_lock lock(mutex_);
+  return pictures_.find(key);
+}
+
+void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget) {
+  const std::size_t bytes = picture.shape().bytes();
+  const std::scoped_lock lock(mutex_);
+  pictures_.keep(key, std::move(picture), bytes, budget);
+}
+
+FrameTable::Held PictureCache::findTiles(std::int32_t picture, const FrameLayout& layout) {
+  const std::scoped_lock lock(mutex_);
+  return store_ && store_->layout() == layout ? tiles_.find(picture) : nullptr;
+}
+
+FrameTable::Held PictureCache::keepTiles(std::int32_t picture, const Picture& samples, const FrameLayout& layout,
+                                         const std::shared_ptr<MemoryBudget>& budget) {
+  const std::scoped_lock lock(mutex_);
+  if (!store_ || !(store_->layout() == layout)) {
+    tiles_.clear();
+    store_ = std::make_shared<TileStore>(layout);
+  }
+  const auto held = std::make_shared<StoredFrame>(store_);
+  held->keep(samples, {});
+  tiles_.keep(picture, held, layout.frameBytes(), budget);
+  return held;
+}
+
+FlowCache& PictureCache::flows(const std::shared_ptr<MemoryBudget>& budget) {
+  const std::scoped_lock lock(mutex_);
+  if (!flows_) flows_ = std::make_unique<FlowCache>(budget);
+  return *flows_;
+}
+
+}  // namespace molten

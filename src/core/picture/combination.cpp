@@ -1,0 +1,249 @@
+#include "core/picture/combination.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/parallel.h"
+#include "core/picture/sum_kernels.h"
+
+namespace molten {
+namespace {
+
+constexpr int across = 256, down = 32;
+
+bool addsUp(Combining combining) {
+  return combining == Combining::Add || combining == Combining::Average;
+}
+
+}  // namespace
+
+PictureShape wideShape(const PictureShape& shape) {
+  PictureShape wide = shape;
+  wide.format = {ColourModel::Rgb, 32, 0, 0, shape.format.alpha, true};
+  // The curve of the light goes along.
+  if (shape.format.model != ColourModel::Rgb && shape.colour.transfer == AVCOL_TRC_UNSPECIFIED)
+    wide.colour.transfer = AVCOL_TRC_BT709;
+  return wide;
+}
+
+Picture narrowed(const Picture& wide, const PictureShape& to) {
+  if (wide.shape() == to) return wide;
+  Picture out(to);
+  const WorkingFormat takes(wide.shape(), Light::Display), gives(to, Light::Display);
+  const int columns = (to.size.width + across - 1) / across, rows = (to.size.height + down - 1) / down;
+  parallelRows(rows * columns, 1, [&](int from, int end) {
+    WorkingTile tile;
+    for (int i = from; i < end; ++i) {
+      const int left = i % columns * across, top = i / columns * down;
+      takes.take(wide, {left, top, std::min(left + across, to.size.width), std::min(top + down, to.size.height)}, tile);
+      gives.give(tile, out);
+    }
+  });
+  return out;
+}
+
+double meanLuma(const Picture& picture) {
+  const PictureShape& shape = picture.shape();
+  const WorkingFormat format(shape, Light::Display);
+  const bool rgb = shape.format.model == ColourModel::Rgb;
+  const auto weights = format.lumaWeights();
+  // In the planes' order: G B R.
+  const double share[] = {rgb ? weights[1] : 1, weights[2], weights[0]};
+  const int width = shape.size.width, height = shape.size.height;
+  std::vector<double> rows(static_cast<std::size_t>(height));
+  parallelRows(height, 16, [&](int from, int to) {
+    for (int y = from; y < to; ++y)
+      for (int p = 0; p < (rgb ? 3 : 1); ++p)
+        rows[static_cast<std::size_t>(y)] += share[p] * sumOfRow(shape.format, picture.row(p, y), width);
+  });
+  double sum = 0;
+  for (const double row : rows) sum += row;
+  return format.lumaOf(sum / (static_cast<double>(width) * height));
+}
+
+Combination::Combination(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe,
+                         std::vector<float> weights)
+    : in_(in),
+      out_(out),
+      recipe_(recipe),
+      weights_(std::move(weights)),
+      plain_(addsUp(recipe.combining) && in == out && !in.format.alpha &&
+             (recipe.light == Light::Display || in.colour.transfer == AVCOL_TRC_LINEAR)),
+      takes_(in, recipe.light),
+      gives_(out, recipe.light),
+      shows_(out, Light::Display),
+      columns_((in.size.width + across - 1) / across),
+      tileCount_(columns_ * ((in.size.height + down - 1) / down)),
+      made_(out) {
+  for (const float w : weights_) largest_ = std::max(largest_, w), all_ += w;
+  if (recipe.brightnessOf) means_.resize(weights_.size());
+}
+
+/// A weight as it counts in the sum.
+float Combination::share(std::size_t k) const {
+  if (recipe_.combining != Combining::Average) return weights_[k];
+  return all_ > 0 ? weights_[k] / all_ : 0;
+}
+
+void Combination::add(std::size_t first, std::span<const Picture> pictures) {
+  if (plain_) return addPlain(first, pictures);
+  if (recipe_.brightnessOf && first <= *recipe_.brightnessOf && *recipe_.brightnessOf < first + pictures.size())
+    means_[0] = meanLuma(pictures[*recipe_.brightnessOf - first]);
+  const bool atOnce = pictures.size() == weights_.size() && !recipe_.brightnessOf;
+  if (!atOnce && tiles_.empty()) tiles_.resize(static_cast<std::size_t>(tileCount_));
+  parallelRows(tileCount_, 1, [&](int from, int to) {
+    thread_local Tile own;
+    thread_local WorkingTile taken;
+    for (int i = from; i < to; ++i) {
+      Tile& tile = atOnce ? own : tiles_[static_cast<std::size_t>(i)];
+      addTo(tile, i, first, pictures, taken);
+      if (!atOnce) continue;
+      straighten(tile);
+      gives_.give(tile.mixed, made_);
+    }
+  });
+  written_ = atOnce;
+}
+
+PixelBox Combination::box(int index) const {
+  const int left = index % columns_ * across, top = index / columns_ * down;
+  return {left, top, std::min(left + across, in_.size.width), std::min(top + down, in_.size.height)};
+}
+
+void Combination::begin(Tile& tile) const {
+  const auto count = static_cast<std::size_t>(tile.mixed.width) * static_cast<std::size_t>(tile.mixed.height);
+  float from = 0;
+  if (recipe_.combining == Combining::Darken && all_ > 0) from = 1e30f;
+  if (recipe_.combining == Combining::Lighten && all_ > 0) from = -1e30f;
+  for (auto& channel : tile.mixed.channels) channel.assign(count, from);
+  tile.coverage.assign(count, 0);
+}
+
+void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
+                        WorkingTile& taken) const {
+  for (std::size_t k = 0; k < pictures.size(); ++k) {
+    const float w = share(first + k);
+    const bool opening = first + k == 0;
+    if (w <= 0 && !opening) continue;
+    takes_.take(pictures[k], box(index), taken);
+    if (opening) {
+      tile.mixed.box = taken.box, tile.mixed.width = taken.width, tile.mixed.height = taken.height;
+      begin(tile);
+      if (w <= 0) continue;
+    }
+    const float* const vs[] = {taken.row(0, 0), taken.row(1, 0), taken.row(2, 0)};
+    float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};
+    combineRow(recipe_.combining, vs, taken.row(3, 0), w, w / std::max(largest_, 1e-30f), mixed, tile.coverage.data(),
+               tile.coverage.size());
+  }
+}
+
+/// Colours are not multiplied by alpha in what is given back.
+void Combination::straighten(Tile& tile) const {
+  const std::size_t count = tile.coverage.size();
+  tile.mixed.channels[3] = tile.coverage;
+  if (!out_.format.alpha) return;
+  for (std::size_t c = 0; c < 3; ++c)
+    for (std::size_t i = 0; i < count; ++i)
+      tile.mixed.channels[c][i] = tile.coverage[i] > 1e-6f ? tile.mixed.channels[c][i] / tile.coverage[i] : 0;
+}
+
+Picture Combination::finish() {
+  if (plain_) {
+    finishPlain();
+    return std::move(made_);
+  }
+  if (written_) return std::move(made_);
+  const auto weights = gives_.lumaWeights();
+  // In display light a factor means the same to the eye everywhere.
+  parallelRows(tileCount_, 1, [&](int from, int to) {
+    for (int i = from; i < to; ++i) {
+      Tile& tile = tiles_[static_cast<std::size_t>(i)];
+      gives_.toDisplay(tile.mixed);
+      const PixelBox& at = tile.mixed.box;
+      tile.luma = 0;
+      for (int y = 0; y < at.bottom - at.top; ++y)
+        for (int x = 0; x < at.right - at.left; ++x) {
+          constexpr int margin = WorkingTile::margin;
+          for (int c = 0; c < 3; ++c)
+            tile.luma += weights[static_cast<std::size_t>(c)] *
+                         static_cast<double>(tile.mixed.row(c, y + margin)[x + margin]);
+        }
+    }
+  });
+  float gain = 1;
+  if (recipe_.brightnessOf) {
+    double sum = 0;
+    for (const Tile& tile : tiles_) sum += tile.luma;
+    const double mean = sum / (static_cast<double>(in_.size.width) * in_.size.height);
+    if (mean > 1e-6) gain = static_cast<float>(std::max(0.0, means_[0]) / mean);
+  }
+  parallelRows(tileCount_, 1, [&](int from, int to) {
+    for (int i = from; i < to; ++i) {
+      Tile& tile = tiles_[static_cast<std::size_t>(i)];
+      for (std::size_t c = 0; c < 3 && gain != 1; ++c)
+        for (float& value : tile.mixed.channels[c]) value *= gain;
+      straighten(tile);
+      shows_.give(tile.mixed, made_);
+    }
+  });
+  return std::move(made_);
+}
+
+void Combination::addPlain(std::size_t first, std::span<const Picture> pictures) {
+  const PictureFormat& format = in_.format;
+  if (recipe_.brightnessOf)
+    for (std::size_t k = 0; k < pictures.size(); ++k) means_[first + k] = meanLuma(pictures[k]);
+  const bool atOnce = pictures.size() == weights_.size();
+  if (!atOnce && sums_.empty())
+    for (int p = 0; p < format.planes(); ++p)
+      sums_.emplace_back(static_cast<std::size_t>(made_.planeWidth(p)) *
+                         static_cast<std::size_t>(made_.planeHeight(p)));
+  std::vector<float> shares;
+  for (std::size_t k = 0; k < pictures.size(); ++k) shares.push_back(share(first + k));
+  const float gain = atOnce ? plainGain() : 1;
+  for (int p = 0; p < format.planes(); ++p) {
+    const int width = made_.planeWidth(p);
+    const auto black = format.floating ? 0.0f : static_cast<float>(blackSample(in_, p));
+    parallelRows(made_.planeHeight(p), 8, [&](int from, int to) {
+      std::vector<const std::uint8_t*> rows(pictures.size());
+      thread_local std::vector<float> own;
+      own.resize(static_cast<std::size_t>(width));
+      for (int y = from; y < to; ++y) {
+        for (std::size_t k = 0; k < pictures.size(); ++k) rows[k] = pictures[k].row(p, y);
+        float* const sums =
+            atOnce ? own.data()
+                   : sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width;
+        if (atOnce) std::fill_n(sums, width, 0.0f);
+        addWeighted(format, rows, shares, black, width, sums);
+        if (atOnce) putSums(format, sums, gain, black, width, made_.writableRow(p, y));
+      }
+    });
+  }
+  written_ = atOnce;
+}
+
+/// What brings the sum's brightness to that of the picture that it is to have.
+float Combination::plainGain() const {
+  if (!recipe_.brightnessOf) return 1;
+  double mean = 0;
+  for (std::size_t k = 0; k < means_.size(); ++k) mean += static_cast<double>(share(k)) * means_[k];
+  return mean > 1e-6 ? static_cast<float>(std::max(0.0, means_[*recipe_.brightnessOf]) / mean) : 1.0f;
+}
+
+void Combination::finishPlain() {
+  if (written_) return;
+  const PictureFormat& format = in_.format;
+  const float gain = plainGain();
+  for (int p = 0; p < format.planes(); ++p) {
+    const int width = made_.planeWidth(p);
+    const auto black = format.floating ? 0.0f : static_cast<float>(blackSample(in_, p));
+    parallelRows(made_.planeHeight(p), 8, [&](int from, int to) {
+      for (int y = from; y < to; ++y)
+        putSums(format, sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width, gain,
+                black, width, made_.writableRow(p, y));
+    });
+  }
+}
+
+}  // namespace molten

@@ -1,0 +1,51 @@
+#pragma once
+// Stages whose pictures are made of several moments of what enters.
+
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "core/picture/working_format.h"
+#include "core/stages/stage.h"
+
+namespace molten {
+
+/// A picture that one is made of.
+struct MixSource {
+  std::size_t way = 0;  ///< of Mixing::ways()
+  Moment moment;        ///< of what leaves the way; may lie outside of it
+  PixelBox part = {};   ///< what is needed of it, in pixels of the full size; empty: all of it
+};
+
+/// One picture in the making. For one thread at a time, on whose ThreadLimit it works.
+class Mixture {
+ public:
+  virtual ~Mixture() = default;
+  /// What it is to be made of.
+  virtual const std::vector<MixSource>& sources() const = 0;
+  /// The pictures of the sources from number `first` on; each once, in order, in lots of any size.
+  virtual void add(std::size_t first, std::span<const Picture> pictures) = 0;
+  /// After the last one.
+  virtual Picture finish() = 0;
+};
+
+/// What pictures are made in.
+struct MixShapes {
+  PictureShape in, out;  ///< the same format, or `out` in floats that are not cut off: wideShape()
+  int scale = 1;         ///< both are so many times smaller than the full size
+};
+
+/// How a stage makes its pictures. Safe for several threads.
+class Mixing {
+ public:
+  virtual ~Mixing() = default;
+  /// Stages that choose times only, to be passed by what enters before its pictures are mixed: each a way of its own.
+  virtual std::vector<Chain> ways() const { return {Chain{}}; }
+  /// Every moment that the picture at a moment is made of; quick.
+  virtual std::vector<MixSource> sources(const Moment& moment) const = 0;
+  virtual std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const = 0;
+  /// True if places of the picture may be left empty.
+  virtual bool mayBeClear() const { return false; }
+};
+
+}  // namespace molten
