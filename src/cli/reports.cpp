@@ -13,7 +13,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 const char* unitName(Unit unit) {
-  static constexpr const char* names[] = {"", " s", " pictures a second", " frames", " %", " degrees"};
+  static constexpr const char* names[] = {"", " s", " pictures a second", " frames", " %", " degrees", " pixels"};
   return names[static_cast<std::size_t>(unit)];
 }
 
@@ -31,6 +31,7 @@ std::string rangeText(const ParameterDescription& p) {
   if (std::holds_alternative<CurveDescription>(p.kind)) return "points 0x0+0.3x0.7+1x1, or straight";
   if (std::holds_alternative<FileDescription>(p.kind)) return "a path";
   if (std::holds_alternative<PaintingDescription>(p.kind)) return "the path of a PNG";
+  if (std::holds_alternative<ColourDescription>(p.kind)) return "six digits: red, green, blue, like ffd24a";
   std::string all;
   for (const auto& choice : std::get<ChoicesDescription>(p.kind).choices) all += (all.empty() ? "" : ", ") + choice.id;
   return all;
@@ -38,7 +39,7 @@ std::string rangeText(const ParameterDescription& p) {
 
 std::string kindName(const ParameterDescription& p) {
   static constexpr const char* names[] = {"number", "position", "toggle", "choice",  "spans",
-                                          "frames", "curve",    "file",   "painting"};
+                                          "frames", "curve",    "file",   "painting", "colour"};
   return names[p.kind.index()];
 }
 
@@ -49,7 +50,7 @@ Json stageJson(const StageKind& kind) {
     Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
                    {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-      static constexpr const char* units[] = {"", "seconds", "pictures a second", "frames", "fraction", "degrees"};
+      static constexpr const char* units[] = {"", "seconds", "pictures a second", "frames", "fraction", "degrees", "pixels"};
       parameter["unit"] = units[static_cast<std::size_t>(number->unit)];
       parameter["least"] = number->least;
       parameter["most"] = number->most;

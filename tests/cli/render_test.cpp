@@ -286,7 +286,8 @@ TEST(Words, StagesAreListed) {
   const json all = json::parse(render("--stages --json").out);
   std::vector<std::string> ids;
   for (const auto& stage : all) ids.push_back(stage["id"]);
-  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "turnaround", "time-field"}));
+  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "turnaround", "time-field", "strips", "slit-scan",
+                                           "echoes", "shutter"}));
   EXPECT_EQ(render("--stages echoes").exitCode, 2);
 }
 

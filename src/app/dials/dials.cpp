@@ -1,6 +1,7 @@
 #include "app/dials/dials.h"
 
 #include <QButtonGroup>
+#include <QColorDialog>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
@@ -116,7 +117,8 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   }
   if (!painted) paint_->setTool(PaintDials::Tool::None);
   for (auto& [card, label] : notes_) label->clear();
-  for (const StageNote& note : video ? stage.kind->notes(stage.widestValues(), *video, outputRate) : std::vector<StageNote>{})
+  for (const StageNote& note :
+       video ? stage.kind->notes(stage.widestValues(), *video, outputRate) : std::vector<StageNote>{})
     if (const auto noted = notes_.find(note.card); noted != notes_.end()) noted->second->setText(text(note.text));
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
@@ -311,6 +313,36 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   return row;
 }
 
+/// A field of the colour that asks for another one.
+QWidget* Dials::colourDial(std::size_t index, const ParameterDescription& parameter) {
+  auto* row = new QWidget;
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->addWidget(new QLabel(text(parameter.label)));
+  layout->addStretch(1);
+  auto* button = new QPushButton;
+  button->setObjectName(text(parameter.id));
+  button->setToolTip(text(parameter.help));
+  button->setAccessibleName(text(parameter.label));
+  button->setFont(theme::numbers());
+  layout->addWidget(button);
+  setters_.push_back([button, parameter](const ParameterValue& value) {
+    const Colour colour = std::get<Colour>(value);
+    QPixmap swatch(24, 12);
+    swatch.fill(QColor(colour.red, colour.green, colour.blue));
+    button->setIcon(swatch);
+    button->setIconSize(swatch.size());
+    button->setText(text(valueLabel(parameter, value)));
+  });
+  connect(button, &QPushButton::clicked, this, [this, index, parameter, button] {
+    const QColor chosen = QColorDialog::getColor(QColor(button->text()), this, text(parameter.label));
+    if (!chosen.isValid()) return;
+    const auto part = [](int value) { return static_cast<std::uint8_t>(value); };
+    emit valueChanged(index, Colour{part(chosen.red()), part(chosen.green()), part(chosen.blue())}, false);
+  });
+  return row;
+}
+
 QWidget* Dials::choicesDial(std::size_t index, const ParameterDescription& parameter) {
   const auto& choices = std::get<ChoicesDescription>(parameter.kind).choices;
   auto* holder = new QWidget;
@@ -356,6 +388,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     if (paint_->parentWidget() != this) return new QWidget;
     return paint_;
   }
+  if (std::holds_alternative<ColourDescription>(parameter.kind)) return colourDial(index, parameter);
   if (std::holds_alternative<CurveDescription>(parameter.kind)) {
     auto* curve = new CurveEditor;
     curve->setObjectName(text(parameter.id));

@@ -103,7 +103,8 @@ ChainPlan::ChainPlan(const Chain& stages, const PictureShape& source, const Fram
   findBody();
   if (mayBeClear && !shape_.format.alpha) {
     shape_.format.alpha = true;
-    if (!avFormat(shape_.format) && shape_.format.model != ColourModel::Gray) shape_.format.alpha = false;
+    if (!avFormat(shape_.format) && shape_.format.model != ColourModel::Gray && !shape_.format.floating)
+      shape_.format.alpha = false;
   }
   layout_.emplace(source, bestLayout());
 }

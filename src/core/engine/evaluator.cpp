@@ -6,7 +6,6 @@
 #include "core/engine/field_material.h"
 #include "core/engine/flow_mix.h"
 #include "core/picture/combination.h"
-#include "core/picture/picture_part.h"
 
 namespace molten {
 namespace {
@@ -181,7 +180,7 @@ Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& sour
     if (Picture known = plan.cache().find(key)) return known;
   auto picture = made(plan, source.moment, stop);
   if (!picture) return picture;
-  if (!whole) *picture = partOf(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
+  if (!whole) *picture = plan.cache().part(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
   if (keeps) plan.cache().keep(key, *picture, feed_->budget());
   return picture;
 }
@@ -189,7 +188,7 @@ Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& sour
 Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
   const auto mixture = plan.mixing()->mixture(moment, plan.mixShapes());
   const std::vector<MixSource>& sources = mixture->sources();
-  constexpr std::size_t mostAtOnce = 64;
+  constexpr std::size_t mostAtOnce = 16;
   const std::size_t fit = feed_->budget()->limit() / 4 / std::max<std::size_t>(1, plan.mixShapes().in.bytes());
   const std::size_t lot = std::clamp<std::size_t>(fit, 1, mostAtOnce);
   for (std::size_t from = 0; from < sources.size(); from += lot) {
@@ -224,8 +223,8 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
   return out;
 }
 
-Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
-                                  std::span<const std::int32_t> frames, std::stop_token stop) {
+Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program,
+                                  const Moment& moment, std::span<const std::int32_t> frames, std::stop_token stop) {
   const std::size_t lot = from.thatFit();
   LotSamples samples;
   program.beginLots(samples);
@@ -250,8 +249,9 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const Gat
 
 /// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame
 /// to the first.
-Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
-                                      std::span<const std::int32_t> frames, std::stop_token stop) {
+Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program,
+                                      const Moment& moment, std::span<const std::int32_t> frames,
+                                      std::stop_token stop) {
   const std::size_t lot = from.thatFit();
   Picture out(plan.shape());
   const auto mixLot = [&](std::span<const std::int32_t> some) -> Status {

@@ -1,5 +1,7 @@
 #include "core/engine/picture_cache.h"
 
+#include <cstdlib>
+
 namespace molten {
 
 Picture PictureCache::find(const Key& key) {
@@ -7,8 +9,17 @@ Picture PictureCache::find(const Key& key) {
   return pictures_.find(key);
 }
 
+Picture PictureCache::part(const Picture& picture, const PixelBox& box) {
+  const std::scoped_lock lock(mutex_);
+  return partOf(picture, box, parts_);
+}
+
 void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget) {
-  const std::size_t bytes = picture.shape().bytes();
+  // Parts lie closer than whole pictures do.
+  std::size_t bytes = 0;
+  for (int p = 0; p < picture.format().planes(); ++p)
+    bytes +=
+        static_cast<std::size_t>(std::abs(picture.plane(p).stride)) * static_cast<std::size_t>(picture.planeHeight(p));
   const std::scoped_lock lock(mutex_);
   pictures_.keep(key, std::move(picture), bytes, budget);
 }

@@ -8,6 +8,7 @@
 
 #include "core/engine/flow_cache.h"
 #include "core/engine/tile_store.h"
+#include "core/picture/picture_part.h"
 #include "core/time/moment.h"
 
 namespace molten {
@@ -24,7 +25,10 @@ class PictureCache {
 
   /// The picture, or an empty one.
   Picture find(const Key& key);
-  /// Those used least recently go where the budget has no room, or where they take more than a third of it.
+  /// A part of a picture, kept close to other parts.
+  Picture part(const Picture& picture, const PixelBox& box);
+  /// Those used least recently go where they take more than a third of the budget; whoever holds decoded frames makes
+  /// room.
   void keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget);
 
   /// Likewise pictures cut into tiles of a layout; those in another one are forgotten.
@@ -46,7 +50,7 @@ class PictureCache {
     }
     void keep(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget) {
       if (entries_.contains(name)) return;
-      while (!order_.empty() && (!budget->fits(bytes) || bytes_ + bytes > budget->limit() / 3)) {
+      while (!order_.empty() && bytes_ + bytes > budget->limit() / 3) {
         const auto oldest = entries_.find(order_.front());
         bytes_ -= oldest->second.bytes;
         entries_.erase(oldest);
@@ -76,6 +80,7 @@ class PictureCache {
 
   std::mutex mutex_;
   Recent<Key, Picture> pictures_;
+  PartMemory parts_;
   std::shared_ptr<TileStore> store_;
   Recent<std::int32_t, FrameTable::Held> tiles_;
   std::unique_ptr<FlowCache> flows_;

@@ -28,8 +28,8 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   while (upper > 0 && !maps[upper - 1]->mixing()) --upper;
   footageBytes_ = FrameLayout(footage.shape, Layout::Blocks).frameBytes();
   if (upper == 0) {
-    auto plan = std::make_shared<ChainPlan>(stages_, footage.shape, footage.clock, footage.fullSize, footage.scale,
-                                            material);
+    auto plan =
+        std::make_shared<ChainPlan>(stages_, footage.shape, footage.clock, footage.fullSize, footage.scale, material);
     if (before && !before->mixing()) plan->adopt(*before->gather_);
     shape_ = plan->shape();
     gather_ = std::move(plan);
@@ -69,8 +69,8 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   full.pixelAspect = out.pixelAspect;
   given = shapeAtScale(full, footage.scale);
   const auto planOver = [&](const PictureShape& shape) {
-    return std::make_shared<ChainPlan>(over, shape, FrameClock::constant(out.rate, out.length), out.size,
-                                       footage.scale, material, Beneath{out.endless, mixed_});
+    return std::make_shared<ChainPlan>(over, shape, FrameClock::constant(out.rate, out.length), out.size, footage.scale,
+                                       material, Beneath{out.endless, mixed_});
   };
   auto plan = planOver(given);
   shape_ = plan->shape();
@@ -84,8 +84,7 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   if (alike) plan->adopt(*before->gather_);
   gather_ = std::move(plan);
   // What the mix has given serves again while only stages after it change.
-  cache_ = alike && before->mixed_ == mixed_ && before->wide_ == wide_ &&
-                   before->mixShapes_.out == mixShapes_.out
+  cache_ = alike && before->mixed_ == mixed_ && before->wide_ == wide_ && before->mixShapes_.out == mixShapes_.out
                ? before->cache_
                : std::make_shared<PictureCache>();
 }

@@ -23,8 +23,8 @@ struct PlanFootage {
 /// of its ways: plans again, of the stages before it. Safe for several threads.
 class PicturePlan {
  public:
-  /// `before`: a plan whose work may serve again, or nullptr. `wide`: what leaves is to be mixed further, so that nothing
-  /// is cut off or rounded.
+  /// `before`: a plan whose work may serve again, or nullptr. `wide`: what leaves is to be mixed further, so that
+  /// nothing is cut off or rounded.
   PicturePlan(const Chain& stages, const PlanFootage& footage, const std::shared_ptr<Material>& material = nullptr,
               const PicturePlan* before = nullptr, bool wide = false);
 

@@ -13,6 +13,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/field_material.h"
 #include "core/engine/forward_feed.h"
+#include "core/media/stills_reader.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -77,14 +78,16 @@ bool sameFile(const std::string& a, const std::string& b) {
 /// fit the budget, in lots.
 class PictureSource {
  public:
-  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::int64_t count, ForwardFeed::Moments moments)
+  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::int64_t count,
+                ForwardFeed::Moments moments)
       : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
     if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, settings.memoryBytes)) {
-      forward_.emplace(settings.footage, plan.gather(), moments_, count, std::make_shared<MemoryBudget>(settings.memoryBytes),
-                       settings.threads);
+      forward_.emplace(settings.footage, plan.gather(), moments_, count,
+                       std::make_shared<MemoryBudget>(settings.memoryBytes), settings.threads);
     } else {
       lots_.emplace(std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads),
                     settings.threads);
+      reserved_ = {lots_->feed().budget(), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
     }
   }
 
@@ -102,6 +105,12 @@ class PictureSource {
   }
 
  private:
+  /// What is in memory besides frames: pictures on their way to the file, what the encoder makes of them, and what the
+  /// decoder holds. In bytes.
+  static std::size_t reserveOf(const RenderSettings& settings, const PicturePlan& plan) {
+    constexpr std::size_t onTheWay = 7, ofDecoder = 12;
+    return onTheWay * plan.shape().bytes() + ofDecoder * settings.footage->shape().bytes();
+  }
   /// While this one is made, what the next ones read is decoded.
   void expectAfter(std::int64_t k) {
     constexpr std::int64_t ahead = 4;
@@ -119,6 +128,7 @@ class PictureSource {
   ThreadLimit threads_;
   std::optional<ForwardFeed> forward_;
   std::optional<Evaluator> lots_;
+  MemoryBudget::Lease reserved_;
 };
 
 }  // namespace
@@ -158,6 +168,8 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
       outline.spec.shape.format = {ColourModel::Gray, 32, 0, 0, false, true};
   }
   outline.spec.first = outline.pictures.first;
+  // One picture needs no number in its name.
+  outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
   if (sameFile(output.path, footage.path()))
     return Error{fileName(output.path) + " is the footage itself; choose another name for the result."};

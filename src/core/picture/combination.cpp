@@ -19,10 +19,8 @@ bool addsUp(Combining combining) {
 
 PictureShape wideShape(const PictureShape& shape) {
   PictureShape wide = shape;
-  wide.format = {ColourModel::Rgb, 32, 0, 0, shape.format.alpha, true};
-  // The curve of the light goes along.
-  if (shape.format.model != ColourModel::Rgb && shape.colour.transfer == AVCOL_TRC_UNSPECIFIED)
-    wide.colour.transfer = AVCOL_TRC_BT709;
+  wide.format.bits = 32;
+  wide.format.floating = true;
   return wide;
 }
 
@@ -166,8 +164,8 @@ Picture Combination::finish() {
         for (int x = 0; x < at.right - at.left; ++x) {
           constexpr int margin = WorkingTile::margin;
           for (int c = 0; c < 3; ++c)
-            tile.luma += weights[static_cast<std::size_t>(c)] *
-                         static_cast<double>(tile.mixed.row(c, y + margin)[x + margin]);
+            tile.luma +=
+                weights[static_cast<std::size_t>(c)] * static_cast<double>(tile.mixed.row(c, y + margin)[x + margin]);
         }
     }
   });
@@ -212,8 +210,7 @@ void Combination::addPlain(std::size_t first, std::span<const Picture> pictures)
       for (int y = from; y < to; ++y) {
         for (std::size_t k = 0; k < pictures.size(); ++k) rows[k] = pictures[k].row(p, y);
         float* const sums =
-            atOnce ? own.data()
-                   : sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width;
+            atOnce ? own.data() : sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width;
         if (atOnce) std::fill_n(sums, width, 0.0f);
         addWeighted(format, rows, shares, black, width, sums);
         if (atOnce) putSums(format, sums, gain, black, width, made_.writableRow(p, y));
@@ -240,8 +237,8 @@ void Combination::finishPlain() {
     const auto black = format.floating ? 0.0f : static_cast<float>(blackSample(in_, p));
     parallelRows(made_.planeHeight(p), 8, [&](int from, int to) {
       for (int y = from; y < to; ++y)
-        putSums(format, sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width, gain,
-                black, width, made_.writableRow(p, y));
+        putSums(format, sums_[static_cast<std::size_t>(p)].data() + static_cast<std::ptrdiff_t>(y) * width, gain, black,
+                width, made_.writableRow(p, y));
     });
   }
 }

@@ -63,13 +63,14 @@ class Combination {
   WorkingFormat takes_, gives_, shows_;
   int columns_, tileCount_;
   Picture made_;
-  std::vector<Tile> tiles_;                ///< kept from lot to lot
-  std::vector<std::vector<float>> sums_;   ///< likewise, of each plane
-  std::vector<double> means_;              ///< luma of each picture, 0…1, if it is asked for
+  std::vector<Tile> tiles_;               ///< kept from lot to lot
+  std::vector<std::vector<float>> sums_;  ///< likewise, of each plane
+  std::vector<double> means_;             ///< luma of each picture, 0…1, if it is asked for
   bool written_ = false;
 };
 
-/// R G B (and alpha) in floats, in which nothing is cut off: what passes from one mix to the next.
+/// The same planes in floats, in which nothing is cut off (black 0, white 1, no colour 0): what passes from one mix to
+/// the next.
 PictureShape wideShape(const PictureShape& shape);
 /// The same picture in another of these two formats.
 Picture narrowed(const Picture& wide, const PictureShape& to);

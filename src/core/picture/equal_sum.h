@@ -22,8 +22,8 @@ class EqualSum {
   const PictureShape& shape() const { return shape_; }
   /// Pictures in it.
   int count() const { return count_; }
-  /// weight·Σ v (+ leadWeight·lead, if there is one), about black. `brightness`: a picture whose mean luma the result is
-  /// to have, or nullptr.
+  /// weight·Σ v (+ leadWeight·lead, if there is one), about black. `brightness`: a picture whose mean luma the result
+  /// is to have, or nullptr.
   Picture mixed(float weight, const Picture* lead, float leadWeight, const Picture* brightness) const;
   std::size_t bytes() const;
 

@@ -182,9 +182,11 @@ void WorkingFormat::undo(Site site, int count, At at, float* out) {
   };
   switch (site) {
     case Site::First:
-      return each([&](int i) { return -at(i, -2) / 8 + at(i, -1) / 4 + at(i, 0) * 0.75f + at(i, 1) / 4 - at(i, 2) / 8; });
+      return each(
+          [&](int i) { return -at(i, -2) / 8 + at(i, -1) / 4 + at(i, 0) * 0.75f + at(i, 1) / 4 - at(i, 2) / 8; });
     case Site::Second:
-      return each([&](int i) { return -at(i, -1) / 8 + at(i, 0) / 4 + at(i, 1) * 0.75f + at(i, 2) / 4 - at(i, 3) / 8; });
+      return each(
+          [&](int i) { return -at(i, -1) / 8 + at(i, 0) / 4 + at(i, 1) * 0.75f + at(i, 2) / 4 - at(i, 3) / 8; });
     case Site::Between:
       return each([&](int i) { return -at(i, -1) / 4 + at(i, 0) * 0.75f + at(i, 1) * 0.75f - at(i, 2) / 4; });
     case Site::Group:
@@ -198,8 +200,7 @@ void WorkingFormat::toDisplay(WorkingTile& tile) const {
   if (light_ == Light::Display || curve_ == Curve::None) return;
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
   for (int channel = 0; channel < 3; ++channel)
-    curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count)
-                          : raise(tile.row(channel, 0), count, 1 / power_);
+    curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, 1 / power_);
 }
 
 double WorkingFormat::lumaOf(double sample) const {

@@ -155,8 +155,7 @@ class EchoesMap : public TimeMap, public Mixing {
   }
   WeightedSources mixAt(const Moment& moment) const {
     const double position = static_cast<double>(moment.whole + first_) + moment.rest.toDouble();
-    const StageValues values =
-        stage_.keys.empty() ? stage_.values : stage_.valuesAt(position / in_.rate.toDouble());
+    const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(position / in_.rate.toDouble());
     WeightedSources mix;
     mix.sources.push_back({0, {moment.whole + first_, moment.rest}});
     mix.weights.push_back(static_cast<float>(number(values, Lead)));
@@ -253,7 +252,8 @@ class Echoes : public StageKind {
                     secondsText(number(values, Spacing) + number(values, Drift) * in.seconds().toDouble()).c_str());
       found.push_back({"Repeats", text});
     } else if (std::abs(frames - std::round(frames)) > sameFrame) {
-      std::snprintf(text, sizeof text, "A spacing is %.2f frames: in-between frames say what lies between two.", frames);
+      std::snprintf(text, sizeof text, "A spacing is %.2f frames: in-between frames say what lies between two.",
+                    frames);
       found.push_back({"Repeats", text});
     }
     const std::size_t combining = choice(values, Combine);
@@ -282,8 +282,8 @@ class Echoes : public StageKind {
     if (before > 0) where = "the first " + secondsText(before, 2);
     if (after > 0) where += (where.empty() ? "the last " : " and the last ") + secondsText(after, 2);
     static constexpr const char* done[] = {" are left off: the result is that much shorter.",
-                                           " hold an end frame for what is missing.",
-                                           " fade the repeats in.", " have fewer repeats."};
+                                           " hold an end frame for what is missing.", " fade the repeats in.",
+                                           " have fewer repeats."};
     where[0] = static_cast<char>(where[0] - 'a' + 'A');
     return where + done[choice(values, UntilFull)];
   }

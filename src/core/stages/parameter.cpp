@@ -63,6 +63,8 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   } else if (unit == Unit::Degrees) {
     takeEnding(text, "°");
     takeEnding(text, "deg");
+  } else if (unit == Unit::Pixels) {
+    takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
     takeEnding(text, "f");
   } else if (unit == Unit::Seconds) {
@@ -104,6 +106,8 @@ const char* textEnding(Unit unit) {
       return "s";
     case Unit::Frames:
       return "f";
+    case Unit::Pixels:
+      return "px";
     case Unit::Percent:
       return "%";
     case Unit::Degrees:
@@ -111,6 +115,12 @@ const char* textEnding(Unit unit) {
     default:
       return "";
   }
+}
+
+std::string colourDigits(const Colour& colour) {
+  char text[8];
+  std::snprintf(text, sizeof text, "%02x%02x%02x", colour.red, colour.green, colour.blue);
+  return text;
 }
 
 /// A fraction as percent, in the fewest digits that are read back to it.
@@ -133,6 +143,8 @@ const char* unitText(Unit unit) {
       return " fps";
     case Unit::Frames:
       return " f";
+    case Unit::Pixels:
+      return " px";
     case Unit::Percent:
       return " %";
     case Unit::Degrees:
@@ -152,7 +164,8 @@ ParameterValue initialValue(const ParameterDescription& parameter) {
                                [](const OrderDescription&) -> ParameterValue { return FrameOrder{}; },
                                [](const CurveDescription&) -> ParameterValue { return straightCurve; },
                                [](const FileDescription&) -> ParameterValue { return std::string(); },
-                               [](const PaintingDescription&) -> ParameterValue { return Painting{}; }},
+                               [](const PaintingDescription&) -> ParameterValue { return Painting{}; },
+                               [](const ColourDescription& c) -> ParameterValue { return c.initial; }},
                     parameter.kind);
 }
 
@@ -231,6 +244,16 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                  [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(std::string(written)); },
                  [&](const PaintingDescription&) -> Result<ParameterValue> {
                    return ParameterValue(Painting{std::string(written), nullptr});
+                 },
+                 [&](const ColourDescription&) -> Result<ParameterValue> {
+                   const std::string digits = lower(text.starts_with("#") ? text.substr(1) : text);
+                   std::uint32_t all = 0;
+                   const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), all, 16);
+                   if (digits.size() != 6 || error != std::errc() || end != digits.data() + digits.size())
+                     return wrong("a colour of six digits 0-9 and a-f, red, green and blue, like ffd24a");
+                   return ParameterValue(Colour{static_cast<std::uint8_t>(all >> 16),
+                                                static_cast<std::uint8_t>(all >> 8 & 255),
+                                                static_cast<std::uint8_t>(all & 255)});
                  }},
       parameter.kind);
 }
@@ -252,7 +275,8 @@ std::string valueText(const ParameterDescription& parameter, const ParameterValu
                  [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
                  [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
                  [&](const FileDescription&) { return std::get<std::string>(value); },
-                 [&](const PaintingDescription&) { return std::get<Painting>(value).file; }},
+                 [&](const PaintingDescription&) { return std::get<Painting>(value).file; },
+                 [&](const ColourDescription&) { return colourDigits(std::get<Colour>(value)); }},
       parameter.kind);
 }
 
@@ -278,7 +302,8 @@ std::string valueLabel(const ParameterDescription& parameter, const ParameterVal
                  },
                  [&](const PaintingDescription&) {
                    return std::string(std::get<Painting>(value).picture ? "painted" : "nothing painted");
-                 }},
+                 },
+                 [&](const ColourDescription&) { return "#" + colourDigits(std::get<Colour>(value)); }},
       parameter.kind);
 }
 

@@ -2,6 +2,7 @@
 // What a stage can be told: its parameters, described as data. Dials, project file, command line, undo texts and the
 // reference page are made from these descriptions and from nothing else.
 
+#include <cstdint>
 #include <optional>
 #include <span>
 #include <string>
@@ -24,7 +25,8 @@ enum class Unit {
   PerSecond,  ///< pictures a second
   Frames,     ///< of the incoming video
   Percent,    ///< the value is the fraction: 0.4 is 40 %
-  Degrees     ///< clockwise
+  Degrees,    ///< clockwise
+  Pixels      ///< of the full size
 };
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.
 enum class Tense { None, Past, Ahead };
@@ -74,6 +76,16 @@ struct FileDescription {};
 /// A picture painted by hand.
 struct PaintingDescription {};
 
+/// A colour as it is shown: red, green and blue in 0…255.
+struct Colour {
+  std::uint8_t red = 0, green = 0, blue = 0;
+  friend bool operator==(const Colour&, const Colour&) = default;
+};
+
+struct ColourDescription {
+  Colour initial;
+};
+
 struct ParameterDescription {
   std::string id;     ///< the label in lower case with hyphens: `past-the-ends`
   std::string label;  ///< `Past the ends`
@@ -81,7 +93,7 @@ struct ParameterDescription {
   std::string help;   ///< one line
   bool animatable = false;
   std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription, SpansDescription,
-               OrderDescription, CurveDescription, FileDescription, PaintingDescription>
+               OrderDescription, CurveDescription, FileDescription, PaintingDescription, ColourDescription>
       kind;
   /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`.
   struct Condition {
@@ -92,16 +104,17 @@ struct ParameterDescription {
 };
 
 /// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a
-/// path, or a painting.
+/// path, a painting, or a colour.
 using ParameterValue =
-    std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder, CurvePoints, std::string, Painting>;
+    std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder, CurvePoints, std::string, Painting, Colour>;
 
 ParameterValue initialValue(const ParameterDescription& parameter);
 /// The value brought into the parameter's range. Requires the parameter's own kind of value.
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
 
 /// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds; frames by `rate`), `0.5x1` (a place), `on`,
-/// a choice's id or label, lists as pace_text.h and frame_order.h say. Fails with a sentence that says what is wanted.
+/// a choice's id or label, `ffd24a` or `#ffd24a` (a colour), lists as pace_text.h and frame_order.h say. Fails with a
+/// sentence that says what is wanted.
 Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
 
 /// The shortest text that parseValue reads back to the same value.

@@ -5,8 +5,10 @@
 #include "core/stages/frame_order_stage.h"
 #include "core/stages/pace.h"
 #include "core/stages/shutter.h"
+#include "core/stages/slit_scan.h"
 #include "core/stages/stage.h"
 #include "core/stages/step_rate.h"
+#include "core/stages/strips.h"
 #include "core/stages/time_field.h"
 #include "core/stages/turnaround.h"
 
@@ -15,7 +17,7 @@ namespace molten {
 std::span<const StageKind* const> stageKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(), &echoes(), &shutter(),
+      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(),
   };
   return kinds;
 }

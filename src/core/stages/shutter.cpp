@@ -97,9 +97,10 @@ class Shutter : public StageKind {
             {"rate", "Rate", "Shutter", "Turns of the shutter a second.", false,
              NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 3, Tense::None, false, "the video's"}},
             {"made", "Made", "Samples", "Of what the average is made.", false,
-             ChoicesDescription{{{"moments", "Of moments", "Pictures as they enter; a Pace gives those that lie between."},
-                                 {"motion", "Along motion", "Pictures made along the motion between two."}},
-                                ByMoments}},
+             ChoicesDescription{
+                 {{"moments", "Of moments", "Pictures as they enter; a Pace gives those that lie between."},
+                  {"motion", "Along motion", "Pictures made along the motion between two."}},
+                 ByMoments}},
             {"samples", "Samples", "Samples", "Moments that are averaged.", false,
              NumberDescription{Unit::None, 2, 128, 16, 1, 32, 0, Tense::None, true}},
             {"light", "Light", "Samples", "What is averaged.", false,

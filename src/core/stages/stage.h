@@ -81,8 +81,8 @@ class Mixing;
 
 /// From the pictures that leave a stage to those that enter it: the pixel at a site of a picture reads the incoming
 /// position readAt(moment) + displacement. Both videos have the same rate and size. A map either moves whole pictures
-/// in time, or displaces the pixels of each about its own moment. Where pictures are made of several moments, the map is
-/// that of the present one, and mixing() tells the rest; what leaves may then have another size.
+/// in time, or displaces the pixels of each about its own moment. Where pictures are made of several moments, the map
+/// is that of the present one, and mixing() tells the rest; what leaves may then have another size.
 class TimeMap {
  public:
   explicit TimeMap(const VideoDescription& outgoing) : outgoing_(outgoing) {}

@@ -25,8 +25,7 @@ std::vector<MixSource> lacking(const std::vector<MixSource>& from, const std::ve
 class Combined : public Mixture {
  public:
   Combined(WeightedSources what, const MixShapes& shapes)
-      : sources_(std::move(what.sources)),
-        combination_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {}
+      : sources_(std::move(what.sources)), combination_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {}
   const std::vector<MixSource>& sources() const override { return sources_; }
   void add(std::size_t first, std::span<const Picture> pictures) override { combination_.add(first, pictures); }
   Picture finish() override { return combination_.finish(); }
@@ -98,8 +97,8 @@ bool areSummed(const WeightedSources& what, const MixShapes& shapes) {
   const MixRecipe& recipe = what.recipe;
   const bool addsUp = recipe.combining == Combining::Add || recipe.combining == Combining::Average;
   const bool display = recipe.light == Light::Display || shapes.in.colour.transfer == AVCOL_TRC_LINEAR;
-  return addsUp && display && shapes.in == shapes.out && EqualSum::holds(shapes.in) &&
-         what.weights.size() > fewest && recipe.brightnessOf.value_or(0) == 0 && what.weights[1] > 0 &&
+  return addsUp && display && shapes.in == shapes.out && EqualSum::holds(shapes.in) && what.weights.size() > fewest &&
+         recipe.brightnessOf.value_or(0) == 0 && what.weights[1] > 0 &&
          std::all_of(what.weights.begin() + 1, what.weights.end(), [&](float w) { return w == what.weights[1]; });
 }
 

@@ -1,0 +1,292 @@
+#include "core/stages/slit_scan.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <map>
+
+#include "core/stages/common_parameters.h"
+#include "core/stages/slit_mixture.h"
+
+namespace molten {
+namespace {
+
+enum Parameter : std::size_t { Slit, Position, Angle, SlitWidth, Sweep, Way, Before, Result, Length, Between };
+enum Slits : std::size_t { Travels, Stands };
+enum Ways : std::size_t { OneWay, ThereAndBack };
+enum Befores : std::size_t { Live, Clear, LastSweep };
+enum Results : std::size_t { Moving, OnePicture };
+
+double number(const StageValues& values, Parameter parameter) {
+  return std::get<double>(values[parameter]);
+}
+std::size_t choice(const StageValues& values, Parameter parameter) {
+  return std::get<std::size_t>(values[parameter]);
+}
+
+/// In pictures of what enters.
+double sweepOf(const StageValues& values, const VideoDescription& in) {
+  const double own = number(values, Sweep) * in.rate.toDouble();
+  return own > 0 ? own : static_cast<double>(in.length);
+}
+
+bool quarterTurn(const StageValues& values) {
+  return std::fmod(number(values, Angle), 90) == 0;
+}
+bool upright(const StageValues& values) {
+  return std::fmod(number(values, Angle), 180) == 0;
+}
+
+VideoDescription scanned(const StageValues& values, const VideoDescription& in) {
+  VideoDescription out = in;
+  const double rounds =
+      static_cast<double>(in.length) / sweepOf(values, in) / (choice(values, Way) == ThereAndBack ? 2 : 1);
+  out.endless = in.endless && std::abs(rounds - std::round(rounds)) < 1e-9;
+  if (choice(values, Slit) != Stands) return out;
+  if (choice(values, Result) == OnePicture) out.length = 1, out.endless = false;
+  const auto length = static_cast<int>(number(values, Length));
+  if (length > 0 && quarterTurn(values)) (upright(values) ? out.size.width : out.size.height) = length;
+  return out;
+}
+
+StripLayout blocksOf(const StageValues& values, const VideoDescription& video) {
+  StripLayout::Cut cut;
+  cut.width = std::max(1.0, number(values, SlitWidth));
+  cut.degrees = number(values, Angle);
+  return {cut, video};
+}
+
+class SlitScanAt : public Displacement {
+ public:
+  SlitScanAt(const SlitSweep& sweep, double position, bool before) : blocks_(sweep.blocks()) {
+    for (int b = 0; b < blocks_.count(); ++b)
+      displaced_.push_back(sweep.passed(b, position, before).value_or(position) - position);
+  }
+  void row(const PlaneSites& sites, int row, std::span<double> out) const override {
+    const double y = sites.y0 + row * sites.stepY;
+    for (int i = 0; i < sites.width; ++i)
+      out[static_cast<std::size_t>(i)] =
+          displaced_[static_cast<std::size_t>(blocks_.stripAt(sites.x0 + i * sites.stepX, y))];
+  }
+
+ private:
+  StripLayout blocks_;
+  std::vector<double> displaced_;
+};
+
+class SlitScanMap : public TimeMap, public Mixing {
+ public:
+  SlitScanMap(const StageValues& values, const VideoDescription& in)
+      : TimeMap(scanned(values, in)),
+        values_(values),
+        in_(in),
+        stands_(choice(values, Slit) == Stands),
+        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), choice(values, Way) == ThereAndBack, in.endless) {}
+
+  std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
+    return std::make_shared<SlitScanAt>(sweep_, positionOf(moment), choice(values_, Before) == LastSweep);
+  }
+  bool steady() const override { return false; }
+  Reach reach() const override { return {-sweepOf(values_, in_) * (choice(values_, Before) == LastSweep ? 2 : 1), 0}; }
+  PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
+  InBetween inBetween() const override { return inBetweenOf(values_[Between]); }
+
+  const Mixing* mixing() const override { return stands_ || choice(values_, Before) == Clear ? this : nullptr; }
+  std::vector<Chain> ways() const override {
+    if (stands_) return {Chain{}};
+    Stage travelling = newStage(slitScan());
+    travelling.values = values_;
+    travelling.values[Before] = std::size_t{Live};
+    return {{travelling}};
+  }
+  bool mayBeClear() const override { return choice(values_, Before) == Clear && choice(values_, Result) == Moving; }
+  std::vector<MixSource> sources(const Moment& moment) const override { return pictureAt(moment).sources; }
+  std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
+    std::optional<StandingSlit> standing;
+    if (stands_) standing = StandingSlit{blocksOf(values_, in_), slitBegin()};
+    return slitMixture(pictureAt(moment), sweep_.blocks(), standing, shapes);
+  }
+
+ private:
+  double positionOf(const Moment& moment) const {
+    return static_cast<double>(moment.whole) + moment.rest.toDouble();
+  }
+  /// When the slit passed a block, as the picture at a moment shows it.
+  std::optional<double> passed(int block, double position) const {
+    if (stands_ && choice(values_, Result) == OnePicture) return sweep_.passing(block, 0);
+    return sweep_.passed(block, position, choice(values_, Before) == LastSweep);
+  }
+  double slitBegin() const {
+    const Place at = std::get<Place>(values_[Position]);
+    const StripLayout footage = blocksOf(values_, in_);
+    const double u = footage.along(at.x * in_.size.width, at.y * in_.size.height), w = number(values_, SlitWidth);
+    // On whole pixels.
+    return std::floor(std::clamp(u - w / 2, 0.0, std::max(0.0, footage.extent() - w)) + 0.5);
+  }
+  /// What is read of the footage: the slit, and what is beside it where it slants.
+  PixelBox partOfSlit() const {
+    const Place way = blocksOf(values_, in_).direction();
+    const double w = number(values_, SlitWidth), begin = slitBegin(), width = in_.size.width, height = in_.size.height;
+    PixelBox part{0, 0, in_.size.width, in_.size.height};
+    const auto range = [](double a, double b, double most) {
+      return std::pair(static_cast<int>(std::clamp(std::floor(std::min(a, b)) - 2, 0.0, most - 1)),
+                       static_cast<int>(std::clamp(std::ceil(std::max(a, b)) + 2, 1.0, most)));
+    };
+    if (way.y == 0) {
+      const double a = way.x > 0 ? begin : width - begin, b = way.x > 0 ? begin + w : width - begin - w;
+      std::tie(part.left, part.right) = range(a, b, width);
+    } else if (way.x == 0) {
+      const double a = way.y > 0 ? begin : height - begin, b = way.y > 0 ? begin + w : height - begin - w;
+      std::tie(part.top, part.bottom) = range(a, b, height);
+    }
+    return part;
+  }
+
+  SlitPicture pictureAt(const Moment& moment) const {
+    SlitPicture made;
+    const double position = positionOf(moment);
+    const StripLayout& blocks = sweep_.blocks();
+    if (!stands_) {
+      made.sources.push_back({0, moment});
+      made.live = 0;
+      for (int b = 0; b < blocks.count(); ++b)
+        made.ofBlock.push_back(sweep_.passed(b, position, false) ? 0 : SlitPicture::nothing);
+      return made;
+    }
+    const std::size_t before = choice(values_, Before);
+    const PixelBox part = partOfSlit();
+    std::map<std::int64_t, std::vector<int>> byPicture;  // blocks
+    bool live = false;
+    made.ofBlock.assign(static_cast<std::size_t>(blocks.count()), SlitPicture::nothing);
+    const bool sameSize = outgoing().size == in_.size;
+    for (int b = 0; b < blocks.count(); ++b) {
+      const auto when = passed(b, position);
+      if (!when) {
+        live = live || (before != Clear && sameSize);
+        continue;
+      }
+      auto picture = static_cast<std::int64_t>(std::floor(*when + 0.5));
+      picture = in_.endless ? (picture % in_.length + in_.length) % in_.length
+                            : std::clamp<std::int64_t>(picture, 0, in_.length - 1);
+      byPicture[picture].push_back(b);
+    }
+    for (const auto& [picture, its] : byPicture) {
+      for (const int b : its) made.ofBlock[static_cast<std::size_t>(b)] = static_cast<int>(made.sources.size());
+      made.sources.push_back({0, {picture, 0}, part});
+    }
+    if (live || made.sources.empty()) {
+      made.live = static_cast<int>(made.sources.size());
+      made.sources.push_back({0, moment});
+      for (int& of : made.ofBlock)
+        if (of == SlitPicture::nothing && live) of = made.live;
+    }
+    return made;
+  }
+
+  StageValues values_;
+  VideoDescription in_;
+  bool stands_;
+  SlitSweep sweep_;
+};
+
+class SlitScan : public StageKind {
+ public:
+  const StageDescription& description() const override {
+    static const ParameterDescription::Condition standing{"slit", {"stands"}};
+    static const StageDescription described = {
+        "slit-scan",
+        "Slit Scan",
+        "A slit crosses the frame: each place keeps the moment at which it passed.",
+        {
+            {"slit", "Slit", "Slit", "Where the footage is read.", false,
+             ChoicesDescription{
+                 {{"travels", "Travels", "Each place of the frame from its own place in the footage."},
+                  {"stands", "Stands still", "All of the frame from one place in the footage, unrolled."}},
+                 Travels}},
+            {"position", "Position", "Slit", "Where the slit stands.", false, PlaceDescription{{0.5, 0.5}}, standing},
+            {"angle", "Angle", "Slit", "Which way the slit goes: 0° to the right, 90° down, 180° to the left.", false,
+             NumberDescription{Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None}},
+            {"slit-width", "Slit width", "Slit", "So many pixels keep one moment.", false,
+             NumberDescription{Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true}},
+            {"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame.", false,
+             NumberDescription{Unit::Seconds, 0, 86400, 0, 0.1, 20, 3, Tense::None, false, "the whole clip"}},
+            {"way", "Way", "Sweep", "How it goes on at the end.", false,
+             ChoicesDescription{{{"one-way", "One way", "From the beginning again."},
+                                 {"there-and-back", "There and back", "The way that it came."}},
+                                OneWay}},
+            {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet.", false,
+             ChoicesDescription{{{"live", "Live picture", "The present moment."},
+                                 {"clear", "Clear", "Nothing: transparent, or black where there is no transparency."},
+                                 {"last", "Last sweep", "What the sweep before has left."}},
+                                Live}},
+            {"result", "Result", "Picture", "What comes out.", false,
+             ChoicesDescription{{{"moving", "Moving", "A video in which the slit is on its way."},
+                                 {"one-picture", "One picture", "A still of one whole sweep: a strip photograph."}},
+                                Moving},
+             standing},
+            {"picture-length", "Picture length", "Picture", "Of the picture along the slit's way.", false,
+             NumberDescription{Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "as the footage"}, standing},
+            inBetweenParameter(),
+        },
+        {},
+    };
+    return described;
+  }
+
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings&) const override {
+    return std::make_unique<SlitScanMap>(stage.values, incoming);
+  }
+
+  std::string summary(const StageValues& values, const VideoDescription& in) const override {
+    const std::string time = secondsText(sweepOf(values, in) / in.rate.toDouble(), 2);
+    if (choice(values, Slit) == Travels) return "sweep of " + time;
+    const VideoDescription out = scanned(values, in);
+    if (choice(values, Result) == OnePicture)
+      return "a picture of " + std::to_string(out.size.width) + " × " + std::to_string(out.size.height);
+    return "unrolled in " + time;
+  }
+
+  std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
+    const VideoDescription out = scanned(values, in);
+    const StripLayout blocks = blocksOf(values, out);
+    const double frames = sweepOf(values, in), each = blocks.extent() / frames;
+    char text[240];
+    std::vector<StageNote> found;
+    std::snprintf(text, sizeof text, "%.4g px for each of %.0f frames of a sweep.", each, frames);
+    found.push_back({"Sweep", text});
+    if (number(values, SlitWidth) > each * 1.5)
+      found.push_back({"Slit", "The slit is wider than its way in one frame: some frames are left out."});
+    else if (each > number(values, SlitWidth) * 1.5 && choice(values, Slit) == Stands) {
+      std::snprintf(text, sizeof text, "Each frame is shown %.3g times in a row; a slit of %.0f px shows it once.",
+                    each / number(values, SlitWidth), std::max(1.0, std::round(each)));
+      found.push_back({"Slit", text});
+    }
+    if (choice(values, Slit) == Stands) {
+      if (number(values, Length) > 0 && !quarterTurn(values))
+        found.push_back({"Picture", "A slanting slit makes pictures of the footage's size."});
+      if (choice(values, Result) == OnePicture)
+        found.push_back({"Picture", std::to_string(out.size.width) + " × " + std::to_string(out.size.height) +
+                                        " pixels: render it to one PNG or TIFF."});
+    }
+    return found;
+  }
+
+  std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
+    if (choice(values, Slit) != Stands || scanned(values, in).size != in.size) return {};
+    return {{std::get<Place>(values[Position]), {}, "slit", {}}};
+  }
+  StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
+    values[Position] = place;
+    return values;
+  }
+};
+
+}  // namespace
+
+const StageKind& slitScan() {
+  static const SlitScan kind;
+  return kind;
+}
+
+}  // namespace molten

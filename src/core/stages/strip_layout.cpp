@@ -1,0 +1,139 @@
+#include "core/stages/strip_layout.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <numeric>
+
+#include "core/field/noise_field.h"
+#include "core/field/response_curve.h"
+
+namespace molten {
+
+StripLayout::StripLayout(const Cut& cut, const VideoDescription& video)
+    : shape_(cut.shape), count_(std::max(1, cut.count)), rows_(std::max(1, cut.rows)) {
+  const double w = video.size.width, h = video.size.height;
+  // Lengths are in pixels across; a pixel is so many of them high.
+  down_ = 1 / video.pixelAspect.toDouble();
+  height_ = h;
+  if (shape_ == StripShape::Rings) {
+    x_ = cut.centre.x * w, y_ = cut.centre.y * h;
+    extent_ = std::max(std::hypot(std::max(x_, w - x_), std::max(y_, h - y_) * down_), 1.0);
+  } else if (shape_ == StripShape::Grid) {
+    extent_ = w;
+  } else {
+    double turn = std::fmod(cut.degrees, 360);
+    if (turn < 0) turn += 360;
+    if (std::fmod(turn, 90) == 0) {
+      static constexpr double cosines[] = {1, 0, -1, 0}, sines[] = {0, 1, 0, -1};
+      const auto quarter = static_cast<std::size_t>(turn / 90) % 4;
+      cos_ = cosines[quarter], sin_ = sines[quarter];
+      extent_ = quarter % 2 == 0 ? w : h;
+      down_ = 1;
+      from_ = quarter < 2 ? 0 : -extent_;
+    } else {
+      const double a = turn / 180 * std::numbers::pi;
+      cos_ = std::cos(a), sin_ = std::sin(a);
+      const double ends[] = {0, w * cos_, h * down_ * sin_, w * cos_ + h * down_ * sin_};
+      from_ = *std::min_element(ends, ends + 4);
+      extent_ = *std::max_element(ends, ends + 4) - from_;
+    }
+  }
+  if (cut.width > 0) {
+    strip_ = cut.width;
+    count_ = std::max(1, static_cast<int>(std::ceil(extent_ / strip_ - 1e-9)));
+  }
+  shift_ = std::floor((cut.offset - std::floor(cut.offset)) * extent_ + 0.5);
+}
+
+double StripLayout::along(double x, double y) const {
+  switch (shape_) {
+    case StripShape::Rings:
+      return std::hypot(x - x_, (y - y_) * down_);
+    case StripShape::Grid:
+      return x;
+    default:
+      return x * cos_ + y * down_ * sin_ - from_;
+  }
+}
+
+double StripLayout::border(int i) const {
+  if (strip_ > 0) return std::min(i * strip_, extent_);
+  return i == count_ ? extent_ : std::floor(i * extent_ / count_ + 0.5);
+}
+
+int StripLayout::bandAt(double u) const {
+  int i = std::clamp(static_cast<int>(strip_ > 0 ? u / strip_ : u * count_ / extent_), 0, count_ - 1);
+  while (i > 0 && u < border(i)) --i;
+  while (i + 1 < count_ && u >= border(i + 1)) ++i;
+  return i;
+}
+
+int StripLayout::stripAt(double x, double y) const {
+  double u = along(x, y) - shift_;
+  if (shift_ > 0 && u < 0) u += extent_;
+  const int band = bandAt(u);
+  if (shape_ != StripShape::Grid) return band;
+  int row = std::clamp(static_cast<int>(y * rows_ / height_), 0, rows_ - 1);
+  while (row > 0 && y < std::floor(row * height_ / rows_ + 0.5)) --row;
+  while (row + 1 < rows_ && y >= std::floor((row + 1) * height_ / rows_ + 0.5)) ++row;
+  return row * count_ + band;
+}
+
+StripLayout::At StripLayout::at(double x, double y) const {
+  At found;
+  found.strip = stripAt(x, y);
+  double u = along(x, y) - shift_;
+  if (shift_ > 0 && u < 0) u += extent_;
+  const int band = bandAt(u);
+  const auto consider = [&](double beyond, int other) {
+    if (std::abs(beyond) < std::abs(found.beyond)) found.beyond = beyond, found.other = other;
+  };
+  const int base = found.strip - band;
+  // With an offset the last strip borders on the first one.
+  if (band > 0 || shift_ > 0) consider(u - border(band), base + (band > 0 ? band - 1 : count_ - 1));
+  if (band + 1 < count_ || shift_ > 0) consider(u - border(band + 1), base + (band + 1) % count_);
+  if (shape_ == StripShape::Grid) {
+    const int row = found.strip / count_;
+    if (row > 0) consider(y - std::floor(row * height_ / rows_ + 0.5), found.strip - count_);
+    if (row + 1 < rows_) consider(y - std::floor((row + 1) * height_ / rows_ + 0.5), found.strip + count_);
+  }
+  if (found.other == found.strip) found.other = -1, found.beyond = 1e9;
+  return found;
+}
+
+std::vector<double> stripRanks(int count, StripOrder order, std::uint32_t seed, const CurvePoints& curve) {
+  std::vector<double> ranks(static_cast<std::size_t>(count));
+  std::iota(ranks.begin(), ranks.end(), 0.0);
+  const int last = count - 1;
+  switch (order) {
+    case StripOrder::FromTheLeft:
+      break;
+    case StripOrder::FromTheRight:
+      std::reverse(ranks.begin(), ranks.end());
+      break;
+    case StripOrder::FromTheMiddle:
+    case StripOrder::ToTheMiddle:
+      for (int i = 0; i < count; ++i) {
+        const int off = std::abs(2 * i - last) / 2;
+        ranks[static_cast<std::size_t>(i)] = order == StripOrder::FromTheMiddle ? off : last / 2 - off;
+      }
+      break;
+    case StripOrder::Shuffled:
+      // Fisher and Yates, from the last one down.
+      for (int i = last; i > 0; --i)
+        std::swap(
+            ranks[static_cast<std::size_t>(i)],
+            ranks[scrambled(seed * 0x9e3779b9U + static_cast<std::uint32_t>(i)) % static_cast<std::uint32_t>(i + 1)]);
+      break;
+    case StripOrder::Curve: {
+      const ResponseCurve response(curve);
+      for (int i = 0; i < count; ++i)
+        ranks[static_cast<std::size_t>(i)] = last > 0 ? response.at(static_cast<double>(i) / last) * last : 0;
+      break;
+    }
+  }
+  return ranks;
+}
+
+}  // namespace molten

@@ -1,0 +1,68 @@
+#pragma once
+// How a picture is cut into strips.
+
+#include <cstdint>
+#include <vector>
+
+#include "core/field/field_shape.h"
+#include "core/field/response_curve.h"
+#include "core/picture/video_description.h"
+
+namespace molten {
+
+enum class StripShape { Bars, Rings, Grid };
+
+/// Bars: strip i covers the pixels from round(i·E/N) to round((i + 1)·E/N) along their direction, E the picture's
+/// extent that way: exactly W or H for a quarter turn. Rings: likewise from the centre to the farthest corner. Grid: N
+/// columns and M rows, counted as one reads. An offset moves the bars along by round(offset·E) pixels; what leaves on
+/// one side comes in on the other.
+class StripLayout {
+ public:
+  struct Cut {
+    StripShape shape = StripShape::Bars;
+    int count = 20, rows = 1;
+    double width = 0;    ///< of a strip in pixels, in place of a count; 0: by count
+    double degrees = 0;  ///< of the bars' direction: 0 is rightwards, 90 down
+    Place centre{0.5, 0.5};
+    double offset = 0;  ///< in extents
+  };
+  StripLayout(const Cut& cut, const VideoDescription& video);
+
+  /// Strips in all.
+  int count() const { return count_ * (shape_ == StripShape::Grid ? rows_ : 1); }
+  /// Of a strip, in pixels: on average.
+  double width() const { return extent_ / count_; }
+  double extent() const { return extent_; }
+
+  struct At {
+    int strip = 0;
+    int other = -1;       ///< beyond the nearest border; −1: there is none
+    double beyond = 1e9;  ///< how far that border is passed, in pixels: below 0 it lies ahead
+  };
+  /// Of a place in pixels of the full size.
+  At at(double x, double y) const;
+  int stripAt(double x, double y) const;
+  /// How far along the direction a place is, in pixels, and where a strip begins.
+  double along(double x, double y) const;
+  double border(int i) const;
+  /// The direction, in pixels across and down.
+  Place direction() const { return {cos_, sin_ / down_}; }
+
+ private:
+  int bandAt(double u) const;
+
+  StripShape shape_;
+  int count_, rows_ = 1;
+  double strip_ = 0;  ///< fixed width, or 0
+  double extent_ = 1, from_ = 0, cos_ = 1, sin_ = 0, shift_ = 0;
+  double x_ = 0, y_ = 0, down_ = 1, height_ = 1;
+};
+
+/// Which strip comes when.
+enum class StripOrder { FromTheLeft, FromTheRight, FromTheMiddle, ToTheMiddle, Shuffled, Curve };
+
+/// Staggers by which each of `count` strips is behind: 0…count − 1 (about half of that from and to the middle).
+/// `curve`: of 0…1, for Curve.
+std::vector<double> stripRanks(int count, StripOrder order, std::uint32_t seed, const CurvePoints& curve);
+
+}  // namespace molten
