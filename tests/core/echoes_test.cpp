@@ -189,9 +189,9 @@ TEST_F(Mixes, SameHoweverTheyAreMade) {
   std::mt19937 random(8);
   std::vector<Chain> chains;
   for (std::size_t combining = 0; combining < 7; ++combining) chains.push_back({randomEchoes(random, combining)});
-  for (const char* text : {"echoes:repeats=9,spacing=1f,falloff=100%,combine=average,exposure-hold=on",
-                           "echoes:repeats=7,spacing=3f,falloff=100%,combine=add,lead=20%,until-full=leave-out",
-                           "shutter:rate=10,angle=300", "shutter:light=display,rate=6,angle=360"})
+  for (const char* text : {"echoes:repeats=23,spacing=1f,falloff=100%,combine=average,exposure-hold=on",
+                           "echoes:repeats=22,spacing=2f,direction=both,falloff=100%,combine=add,lead=20%,until-full=leave-out",
+                           "shutter:rate=10,angle=300", "shutter:light=display,rate=6,angle=360,samples=30"})
     chains.push_back({*parseStage(text, 30)});
   chains.push_back({*parseStage("time-field:back=0.4s", 30), chains[7][0], *parseStage("time-field:back=0.3s", 30)});
   chains.push_back({chains[2][0], chains[8][0]});

@@ -171,17 +171,15 @@ Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const M
   return out;
 }
 
-/// A source's picture, kept where making it is more than reading it.
+/// A source's picture, kept: neighbours are mostly made of the same ones.
 Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, std::stop_token stop) {
   const bool whole = source.part.right <= source.part.left;
-  const bool keeps = !whole || plan.mixing() || !plan.gather().passesThrough();
   const PictureCache::Key key{source.moment.whole, source.moment.rest, source.part.left, source.part.top};
-  if (keeps)
-    if (Picture known = plan.cache().find(key)) return known;
+  if (Picture known = plan.cache().find(key)) return known;
   auto picture = made(plan, source.moment, stop);
   if (!picture) return picture;
   if (!whole) *picture = plan.cache().part(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
-  if (keeps) plan.cache().keep(key, *picture, feed_->budget());
+  plan.cache().keep(key, *picture, feed_->budget());
   return picture;
 }
 

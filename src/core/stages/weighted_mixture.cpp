@@ -5,8 +5,9 @@
 namespace molten {
 namespace {
 
-/// From so many pictures of one weight on they are summed up in whole numbers.
-constexpr std::size_t fewest = 4;
+/// From so many pictures of one weight on they are summed up in whole numbers: fewer are mixed sooner than a sum is
+/// kept.
+constexpr std::size_t fewest = 20;
 
 auto orderOf(const MixSource& source) {
   return std::make_tuple(source.way, source.moment.whole, source.moment.rest);
