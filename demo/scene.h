@@ -37,6 +37,8 @@ struct Clip {
 Clip gather();
 Clip tour();
 Clip trolley();
+Clip yard();
+Clip sparks();
 Clip poses();
 
 /// Writes the projects into the folder where the clips are. Says what goes wrong.

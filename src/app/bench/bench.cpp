@@ -23,6 +23,7 @@
 #include "app/bench/transport.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_bar.h"
+#include "app/chain/stage_costs.h"
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
@@ -62,6 +63,8 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   dialsPages_->addWidget(dials_);
   dialsPages_->addWidget(outputDials_);
   loops_ = new LoopFinder(this);
+  costs_ = new StageCosts(this);
+  connect(costs_, &StageCosts::measured, this, &Bench::refreshChain);
   scroll->setWidget(dialsPages_);
   scroll->setWidgetResizable(true);
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -134,6 +137,7 @@ Bench::~Bench() {
   // Whatever still works for this window ends before the window goes.
   render_.reset();
   loops_->cancel();
+  costs_->cancel();
   loader_->cancel();
   player_->clear();
 }
@@ -165,6 +169,7 @@ void Bench::connectViews() {
       smallerForMemory_ = about.forMemory;
       refreshPicture();
     }
+    if (!about.forSpeed) refreshCosts();
     emit pictureShown();
   });
   connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
@@ -224,6 +229,10 @@ void Bench::connectViews() {
     apply(moveStage(document_->project(), from - 1, to - 1));
     select(to);
   });
+  connect(chain_, &ChainBar::renameRequested, this, [this](std::size_t tile) {
+    select(tile);
+    renameSelected();
+  });
   connect(chain_, &ChainBar::activated, this, [this](std::size_t tile) {
     if (tile == 0) replaceDialog();
     if (tile == document_->project().chain.size() + 1) renderDialog();
@@ -270,6 +279,7 @@ void Bench::newProject() {
 }
 
 void Bench::openPath(const QString& path) {
+  if (QFileInfo(path).suffix() == "molten-starter") return openStarter(path);
   if (QFileInfo(path).suffix() != "molten") {
     // Footage without a project makes one; into an open project it comes in place of what is there.
     useFootage(path);
@@ -384,6 +394,7 @@ void Bench::loadFootage() {
   tracer_->setFootage(nullptr);
   acrossReads_.clear(), downReads_.clear();
   loops_->cancel();
+  costs_->cancel();
   trouble_.clear();
   welcome_->setTrouble({});
   indexing_ = -1;

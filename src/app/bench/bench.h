@@ -37,11 +37,15 @@ class TimeChart;
 class Tracer;
 struct StepWidths;
 struct TraceAnswer;
+class StageCosts;
+class StartersView;
 class Transport;
+struct Starter;
 class Welcome;
 
 struct BenchOptions {
   QString autosaveFolder;
+  QString starterFolder = {};   ///< of the user's own; empty: among the user's data
   std::size_t memoryBytes = 0;  ///< budget where the user has set none
   bool askQuestions = true;     ///< tests answer none
 };
@@ -142,6 +146,15 @@ class Bench : public QMainWindow {
   void addKind(const StageKind& kind);
   void addStageMenu(const QPoint& at);
   void stageMenu(std::size_t tile, const QPoint& at);
+  void renameSelected();
+  void copyStages();
+  void pasteStages();
+  void refreshCosts();
+  QString starterFolder() const;
+  void showStarters();
+  void saveStarterDialog();
+  void useStarter(const Starter& starter);
+  void openStarter(const QString& path);
   void removeSelected();
   void duplicateSelected();
   void moveSelected(int by);
@@ -217,6 +230,8 @@ class Bench : public QMainWindow {
   QStackedWidget* dialsPages_;  ///< of a stage, or of the output
   QWidget *dialsFrame_, *lower_;
   LoopFinder* loops_;
+  StageCosts* costs_;
+  StartersView* starters_ = nullptr;
   TimeChart* chart_;
   SmallPictureMaker* smallPictures_;
   QMenu* paceMenu_ = nullptr;
@@ -224,7 +239,8 @@ class Bench : public QMainWindow {
   Transport* transport_;
   QMenu* recent_;
   QAction* fillAction_ = nullptr;
-  QAction *switchAction_, *duplicateAction_, *leftAction_, *rightAction_, *removeAction_;
+  QAction *switchAction_, *renameAction_, *duplicateAction_, *copyAction_, *pasteAction_, *leftAction_, *rightAction_,
+      *removeAction_;
   QLabel* titleLabel_;
   QAction* stillsAction_;
   std::vector<QAction*> needFootage_, needStage_;

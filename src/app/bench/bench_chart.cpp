@@ -42,12 +42,26 @@ void Bench::connectFindings() {
     return at == known.end() ? QImage() : at->second;
   });
   connect(dials_, &Dials::actionChosen, this, &Bench::act);
-  connect(loops_, &LoopFinder::measured, this, [this](const Result<Seam>& seam) {
-    dials_->setFinding("Round", seam && seam->across < 5e-5 ? tr("Seam: none, the pictures are alike.")
-                                : seam                      ? tr("Seam: %1 % difference, %2 × its neighbours.")
-                                             .arg(seam->across * 100, 0, 'f', 2)
-                                             .arg(seam->times(), 0, 'f', 1)
-                                       : QString::fromStdString(seam.error().message));
+  connect(loops_, &LoopFinder::measured, this, [this](const LoopFinder::Measures& measures) {
+    QStringList lines;
+    if (const auto& contrast = measures.contrast) {
+      // Below this an eye sees no strips, above that it sees nothing else.
+      constexpr double faint = 0.01, harsh = 0.15;
+      lines << (!*contrast ? QString::fromStdString(contrast->error().message)
+                           : tr("Balance: neighbours differ by %1 %%2.")
+                                 .arg(**contrast * 100, 0, 'f', 1)
+                                 .arg(**contrast < faint   ? tr(", hardly to be seen; a larger stagger parts them")
+                                      : **contrast > harsh ? tr(", harsh; a smaller stagger or a feather joins them")
+                                                           : QString()));
+    }
+    if (const auto& seam = measures.seam)
+      lines << (*seam && (*seam)->across < 5e-5 ? tr("Seam: none, the pictures are alike.")
+                : *seam                         ? tr("Seam: %1 % difference, %2 × its neighbours.")
+                              .arg((*seam)->across * 100, 0, 'f', 2)
+                              .arg((*seam)->times(), 0, 'f', 1)
+                        : QString::fromStdString(seam->error().message));
+    // On the card of the round, or of the strips' times: whichever the stage has.
+    for (const char* const card : {"Round", "Time"}) dials_->setFinding(card, lines.join('\n'));
   });
   connect(loops_, &LoopFinder::found, this, [this](const Result<FoundLoop>& loop) {
     const auto stage = selectedStage();

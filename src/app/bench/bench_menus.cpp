@@ -104,14 +104,22 @@ void Bench::buildMenus() {
     addTimeMap(path);
   }));
   stage->addSeparator();
+  needFootage_.push_back(add(stage, tr("Starters…"), QKeySequence("Ctrl+T"), [this] { showStarters(); }));
+  needFootage_.push_back(add(stage, tr("Save as starter…"), {}, [this] { saveStarterDialog(); }));
+  stage->addSeparator();
   switchAction_ = add(stage, tr("On / off"), QKeySequence("Ctrl+B"), [this] { switchSelected(); });
+  renameAction_ = add(stage, tr("Rename…"), QKeySequence("F2"), [this] { renameSelected(); });
   duplicateAction_ = add(stage, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { duplicateSelected(); });
+  copyAction_ = add(stage, tr("Copy as text"), QKeySequence("Ctrl+Shift+C"), [this] { copyStages(); });
+  pasteAction_ = add(stage, tr("Paste stages"), QKeySequence("Ctrl+Shift+V"), [this] { pasteStages(); });
+  needFootage_.push_back(copyAction_);
+  needFootage_.push_back(pasteAction_);
   leftAction_ =
       add(stage, tr("Move towards the footage"), QKeySequence("Ctrl+Shift+Left"), [this] { moveSelected(-1); });
   rightAction_ =
       add(stage, tr("Move towards the output"), QKeySequence("Ctrl+Shift+Right"), [this] { moveSelected(1); });
   removeAction_ = add(stage, tr("Remove"), QKeySequence::Delete, [this] { removeSelected(); });
-  needStage_ = {switchAction_, duplicateAction_, leftAction_, rightAction_, removeAction_};
+  needStage_ = {switchAction_, renameAction_, duplicateAction_, leftAction_, rightAction_, removeAction_};
 
   paceMenu_ = menuBar()->addMenu(tr("P&ace"));
   buildPaceMenu(paceMenu_);

@@ -15,6 +15,7 @@
 #include "app/bench/scrubber.h"
 #include "app/bench/transport.h"
 #include "app/chain/chain_bar.h"
+#include "app/chain/stage_costs.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
 #include "app/dials/output_dials.h"
@@ -146,24 +147,27 @@ void Bench::refreshChain() {
   tiles.push_back(first);
   VideoDescription in = video();
   mayPull_ = false;
+  std::size_t costed = 0;
   for (const Stage& stage : project.chain) {
     ChainTile tile;
-    tile.title = text(stage.kind->description().label);
+    tile.title = text(titleOf(stage));
     tile.lines[0] =
         text(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
     tile.isStage = true;
     tile.on = stage.on;
     const auto map = stage.kind->timeMap(stage, in);
     if (tiles.size() == selected_) mayPull_ = stage.on && !map->wholePicture();
-    if (!map->wholePicture())
+    if (!map->wholePicture() || map->mixing())
       tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
+    if (stage.on && costed < costs_->costs().size()) tile.cost = tr("%1 ms").arg(costs_->costs()[costed], 0, 'f', 1);
+    costed += stage.on;
     if (stage.on) in = map->outgoing();
     tiles.push_back(tile);
   }
   ChainTile last;
   last.title = tr("Output");
   if (footage_) {
-    const Size size = project.output.size.value_or(footage_->shape().size);
+    const Size size = project.output.size.value_or(in.size);
     last.lines[0] = tr("%1×%2 · %3 fps · %4 s")
                         .arg(size.width)
                         .arg(size.height)
@@ -226,9 +230,12 @@ void Bench::refreshDials() {
 void Bench::refreshSeam() {
   const Chain& chain = document_->project().chain;
   const auto stage = selectedStage();
-  if (!footage_ || !stage || !chain[*stage].on || videoInto(*stage).endless || !videoInto(*stage + 1).endless) return;
-  dials_->setFinding("Round", tr("measuring the seam…"));
-  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1});
+  if (!footage_ || !stage || !chain[*stage].on) return;
+  const bool borders = chain[*stage].kind->contrast(chain[*stage]).has_value();
+  const bool closes = videoInto(*stage + 1).endless && (borders || !videoInto(*stage).endless);
+  if (!borders && !closes) return;
+  if (closes && !borders) dials_->setFinding("Round", tr("measuring the seam…"));
+  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
 }
 
 void Bench::act(const QString& action) {
@@ -353,62 +360,6 @@ void Bench::select(std::size_t tile) {
   refreshDials();
   refreshChart();
   refreshPicture();
-}
-
-void Bench::addStageMenu(const QPoint& at) {
-  if (!footage_) return;
-  QMenu menu;
-  menu.setToolTipsVisible(true);
-  for (const StageKind* kind : stageKinds()) {
-    QAction* action =
-        menu.addAction(tr("%1    %2").arg(text(kind->description().label), text(kind->description().help)));
-    connect(action, &QAction::triggered, this, [this, kind] { addKind(*kind); });
-  }
-  menu.setActiveAction(menu.actions().value(0));
-  menu.exec(at);
-}
-
-void Bench::addKind(const StageKind& kind) {
-  if (!footage_) return;
-  apply(addStage(document_->project(), kind));
-  select(document_->project().chain.size());
-}
-
-void Bench::stageMenu(std::size_t tile, const QPoint& at) {
-  QMenu menu;
-  if (tile == 0) {
-    menu.addAction(tr("Replace footage…"), this, &Bench::replaceDialog);
-  } else if (tile == document_->project().chain.size() + 1) {
-    menu.addAction(tr("Render…"), this, &Bench::renderDialog);
-  } else {
-    menu.addActions({switchAction_, duplicateAction_, leftAction_, rightAction_, removeAction_});
-  }
-  menu.exec(at);
-}
-
-void Bench::removeSelected() {
-  if (const auto stage = selectedStage()) apply(removeStage(document_->project(), *stage));
-}
-
-void Bench::duplicateSelected() {
-  const auto stage = selectedStage();
-  if (!stage) return;
-  apply(duplicateStage(document_->project(), *stage));
-  select(*stage + 2);
-}
-
-void Bench::moveSelected(int by) {
-  const auto stage = selectedStage();
-  if (!stage) return;
-  const auto to = static_cast<std::int64_t>(*stage) + by;
-  if (to < 0 || to >= static_cast<std::int64_t>(document_->project().chain.size())) return;
-  apply(moveStage(document_->project(), *stage, static_cast<std::size_t>(to)));
-  select(static_cast<std::size_t>(to) + 1);
-}
-
-void Bench::switchSelected() {
-  if (const auto stage = selectedStage())
-    apply(switchStage(document_->project(), *stage, !document_->project().chain[*stage].on));
 }
 
 void Bench::fillWindow(bool on) {

@@ -11,12 +11,18 @@ LoopFinder::LoopFinder(QObject* parent) : QObject(parent) {
   soon_.setSingleShot(true);
   soon_.setInterval(soonMilliseconds);
   connect(&soon_, &QTimer::timeout, this, [this] {
-    begin([this, footage = footage_, chain = chain_](std::stop_token stop, std::uint64_t call) {
-      auto seam = measureSeam(footage, chain, stop);
-      inbox_.post([this, call, seam] {
+    begin([this, footage = footage_, chain = chain_, closes = closes_](std::stop_token stop, std::uint64_t call) {
+      Measures measures;
+      if (closes) measures.seam = measureSeam(footage, chain, stop);
+      const auto contrast = measureContrast(footage, chain, stop);
+      if (!contrast)
+        measures.contrast = contrast.error();
+      else if (*contrast)
+        measures.contrast = **contrast;
+      inbox_.post([this, call, measures] {
         if (call != call_) return;
-        known_ = seam;
-        emit measured(seam);
+        known_ = measures;
+        emit measured(measures);
       });
     });
   });
@@ -45,7 +51,8 @@ void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work)
   thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
 }
 
-void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain) {
+void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, bool closes) {
+  closes_ = closes;
   if (footage == footage_ && chain == chain_) {
     if (known_) emit measured(*known_);
     return;

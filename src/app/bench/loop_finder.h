@@ -18,14 +18,19 @@ class LoopFinder : public QObject {
   explicit LoopFinder(QObject* parent = nullptr);
   ~LoopFinder() override;
 
+  struct Measures {
+    std::optional<Result<Seam>> seam;        ///< of a chain that goes round
+    std::optional<Result<double>> contrast;  ///< of the borders that its last stage makes
+  };
   /// Measures soon, when nothing newer is asked for. Measuring what was measured last gives what is known at once.
-  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain);
+  /// `closes`: the chain goes round.
+  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, bool closes);
   void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage);
   /// Calls off what goes on, and forgets what was measured.
   void cancel();
 
  signals:
-  void measured(const Result<Seam>& seam);
+  void measured(const LoopFinder::Measures& measures);
   void found(const Result<FoundLoop>& loop);
 
  private:
@@ -37,7 +42,8 @@ class LoopFinder : public QObject {
   QTimer soon_;
   std::shared_ptr<const Footage> footage_;
   Chain chain_;
-  std::optional<Result<Seam>> known_;
+  bool closes_ = false;
+  std::optional<Measures> known_;
   std::jthread thread_;
 };
 

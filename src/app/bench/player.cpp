@@ -95,6 +95,7 @@ void Player::poll() {
 }
 
 void Player::took(Shown shown) {
+  if (!shown.forSpeed) shownScale_ = shown.scale;
   const QImage image = asImage(std::move(shown.image));
   const QImage other = shown.other.pixels.empty() ? QImage() : asImage(std::move(shown.other));
   emit pictureReady(image, other, shown);

@@ -35,6 +35,10 @@ class Player : public QObject {
   bool playing() const { return speed_ != 0; }
   double speed() const { return speed_; }
 
+  /// What the pictures are made of; none without footage.
+  std::shared_ptr<FrameFeed> feed() const { return viewer_ ? viewer_->feedPointer() : nullptr; }
+  /// How many times smaller the last sharp picture was made.
+  int shownScale() const { return shownScale_; }
   /// Pictures shown in the last second.
   double shownASecond() const;
   void setBudget(std::size_t bytes);
@@ -61,6 +65,7 @@ class Player : public QObject {
   QTimer timer_;
   bool loop_ = true;
   double speed_ = 0;
+  int shownScale_ = 1;
   std::uint64_t footageNumber_ = 0;
   std::deque<Viewer::Clock::time_point> shownAt_;
 };

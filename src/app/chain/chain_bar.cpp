@@ -13,7 +13,10 @@
 namespace molten {
 namespace {
 
-constexpr int margin = 12, top = 8, tileHeight = 61, addWidth = 92;
+constexpr int margin = 12, top = 8, tileHeight = 61;
+constexpr int wideGap = 22, narrowGap = 8, wideAdd = 92, narrowAdd = 26;
+/// Widths of tiles: as they are, and in a chain so long that they would be narrower than is comfortable.
+constexpr int widest = 184, leastComfortable = 104, opened = 150, least = 44;
 
 }  // namespace
 
@@ -30,26 +33,39 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
   update();
 }
 
-/// Between two tiles; a long chain stands closer.
-int ChainBar::gap() const {
-  return tiles_.size() > 8 ? 12 : 22;
+bool ChainBar::crowded() const {
+  const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
+  return (width() - 2 * margin - wideAdd - (count + 1) * wideGap) / count < leastComfortable;
 }
 
-int ChainBar::tileWidth() const {
+/// Between two tiles; a long chain stands closer.
+int ChainBar::gap() const {
+  return crowded() ? narrowGap : wideGap;
+}
+
+int ChainBar::addWidth() const {
+  return crowded() ? narrowAdd : wideAdd;
+}
+
+int ChainBar::tileWidth(std::size_t index) const {
   const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
-  const int room = width() - 2 * margin - addWidth - (count + 1) * gap();
-  return std::clamp(room / count, 64, 184);
+  const int room = width() - 2 * margin - addWidth() - (count + 1) * gap();
+  if (!crowded()) return std::min(room / count, widest);
+  const int narrow = std::max(least, (room - opened) / std::max(1, count - 1));
+  return index == selected_ ? std::max(narrow, std::min(opened, room - narrow * (count - 1))) : narrow;
 }
 
 QRect ChainBar::tileRect(std::size_t index) const {
-  int x = margin + static_cast<int>(index) * (tileWidth() + gap());
+  int x = margin;
+  for (std::size_t i = 0; i < index; ++i) x += tileWidth(i) + gap();
   // The place for one more stands before the output.
-  if (index + 1 == tiles_.size()) x += addWidth + gap();
-  return {x, top, tileWidth(), tileHeight};
+  if (index + 1 == tiles_.size()) x += addWidth() + gap();
+  return {x, top, tileWidth(index), tileHeight};
 }
 
 QRect ChainBar::addRect() const {
-  return {margin + static_cast<int>(tiles_.size() - 1) * (tileWidth() + gap()), top, addWidth, tileHeight};
+  const QRect output = tileRect(tiles_.size() - 1);
+  return {output.left() - gap() - addWidth(), top, addWidth(), tileHeight};
 }
 
 void ChainBar::paintEvent(QPaintEvent*) {
@@ -76,10 +92,10 @@ void ChainBar::paintEvent(QPaintEvent*) {
   painter.drawRoundedRect(QRectF(add).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
   painter.setPen(mayAdd_ ? theme::text : theme::line);
   painter.setFont(theme::words());
-  painter.drawText(add, Qt::AlignCenter, tr("Add stage"));
+  painter.drawText(add, Qt::AlignCenter, crowded() ? QString("+") : tr("Add stage"));
   if (dragX_) {
     const std::size_t place = dropPlace(*dragX_);
-    const int x = tileRect(place).left() - gap() / 2 - (place + 1 == tiles_.size() ? addWidth + gap() : 0);
+    const int x = tileRect(place).left() - gap() / 2 - (place + 1 == tiles_.size() ? addWidth() + gap() : 0);
     painter.fillRect(x - 1, top, 2, tileHeight, theme::now);
   }
 }
@@ -91,26 +107,33 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   painter.setBrush(theme::raised);
   painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
   if (chosen && hasFocus()) painter.drawRoundedRect(QRectF(box).adjusted(2.5, 2.5, -2.5, -2.5), 2, 2);
-  const QRect inner = box.adjusted(9, 6, -9, -6);
-  const QFont bold = theme::words(12, true), plain = theme::words(11);
-  int titleRoom = inner.width();
+  const bool narrow = box.width() < leastComfortable;
+  const QRect inner = narrow ? box.adjusted(6, 6, -6, -6) : box.adjusted(9, 6, -9, -6);
+  const QFont bold = theme::words(narrow ? 11 : 12, true), plain = theme::words(narrow ? 10 : 11);
+  const QString state = tile.on ? tr("on") : tr("off");
+  const QFont stateFont = theme::words(narrow ? 10 : 11, tile.on);
+  const int stateRoom = tile.isStage ? QFontMetrics(stateFont).horizontalAdvance(state) + 6 : 0;
   if (tile.isStage) {
-    painter.setFont(theme::words(11, tile.on));
+    painter.setFont(stateFont);
     painter.setPen(tile.on ? theme::now : theme::dim);
-    const QString state = tile.on ? tr("on") : tr("off");
-    painter.drawText(inner, Qt::AlignRight | Qt::AlignTop, state);
-    titleRoom -= QFontMetrics(painter.font()).horizontalAdvance(state) + 6;
+    painter.drawText(stateRect(box), Qt::AlignRight | Qt::AlignVCenter, state);
   }
+  const auto elided = [](const QFont& font, const QString& words, int room) {
+    return QFontMetrics(font).elidedText(words, Qt::ElideRight, room);
+  };
   painter.setFont(bold);
   painter.setPen(tile.on ? theme::text : theme::dim);
   painter.drawText(inner, Qt::AlignLeft | Qt::AlignTop,
-                   QFontMetrics(bold).elidedText(tile.title, Qt::ElideRight, titleRoom));
+                   elided(bold, tile.title, inner.width() - (narrow ? 0 : stateRoom)));
   painter.setFont(plain);
   for (int i = 0; i < 2; ++i) {
     painter.setPen(tile.notice && i == 1 ? theme::outside : theme::dim);
-    const QRect line(inner.left(), inner.top() + 18 + i * 15, inner.width(), 15);
-    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
-                     QFontMetrics(plain).elidedText(tile.lines[i], Qt::ElideRight, inner.width()));
+    const QString words = i == 1 && tile.isStage
+                              ? (narrow || tile.cost.isEmpty() ? tile.cost : tr("%1 a picture").arg(tile.cost))
+                              : tile.lines[i];
+    const QRect line(inner.left(), inner.top() + (narrow ? 16 : 18) + i * (narrow ? 14 : 15), inner.width(), 15);
+    const int room = line.width() - (narrow && i == 1 ? stateRoom : 0);
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, elided(plain, words, room));
   }
   const QRectF bar(inner.left(), inner.bottom() - 4, inner.width(), 3);
   if (tile.progress >= 0) {
@@ -135,6 +158,12 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   painter.fillRect(QRectF(nowX - 1, bar.top() - 2, 2, bar.height() + 4), theme::now);
 }
 
+/// Where a stage is switched on and off: at the top right, or in a narrow tile at the end of its third line.
+QRect ChainBar::stateRect(const QRect& box) const {
+  if (box.width() < leastComfortable) return {box.right() - 26, box.top() + 34, 22, 18};
+  return {box.right() - 40, box.top() + 4, 32, 20};
+}
+
 std::optional<std::size_t> ChainBar::tileAt(const QPoint& point) const {
   for (std::size_t i = 0; i < tiles_.size(); ++i)
     if (tileRect(i).contains(point)) return i;
@@ -155,7 +184,7 @@ void ChainBar::mousePressEvent(QMouseEvent* event) {
   const auto tile = tileAt(event->pos());
   if (!tile) return;
   const QRect box = tileRect(*tile);
-  if (tiles_[*tile].isStage && event->pos().x() > box.right() - 40 && event->pos().y() < box.top() + 24)
+  if (tiles_[*tile].isStage && stateRect(box).adjusted(-4, -4, 8, 4).contains(event->pos()))
     return emit switched(*tile);
   pressed_ = tile;
   pressPoint_ = event->pos();
@@ -181,7 +210,9 @@ void ChainBar::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void ChainBar::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (const auto tile = tileAt(event->pos())) emit activated(*tile);
+  const auto tile = tileAt(event->pos());
+  if (!tile || (tiles_[*tile].isStage && stateRect(tileRect(*tile)).contains(event->pos()))) return;
+  tiles_[*tile].isStage ? emit renameRequested(*tile) : emit activated(*tile);
 }
 
 void ChainBar::contextMenuEvent(QContextMenuEvent* event) {
@@ -196,6 +227,7 @@ void ChainBar::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Left && selected_ > 0) return emit selected(selected_ - 1);
   if (event->key() == Qt::Key_Right && selected_ + 1 < tiles_.size()) return emit selected(selected_ + 1);
   if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return emit switched(selected_);
+  if (event->key() == Qt::Key_F2 && tiles_[selected_].isStage) return emit renameRequested(selected_);
   QWidget::keyPressEvent(event);
 }
 
@@ -205,12 +237,13 @@ bool ChainBar::event(QEvent* event) {
     const auto tile = tileAt(help->pos());
     QString words;
     if (tile && tiles_[*tile].isStage)
-      words = tr("%1\n%2\nClick on/off to bypass (Enter) · drag to move · right-click for more")
-                  .arg(tiles_[*tile].title, tiles_[*tile].lines[0]);
+      words = tr("%1\n%2%3\nClick on/off to bypass (Enter) · drag to move · double-click to rename (F2)")
+                  .arg(tiles_[*tile].title, tiles_[*tile].lines[0],
+                       tiles_[*tile].cost.isEmpty() ? QString() : tr("\n%1 a picture").arg(tiles_[*tile].cost));
     else if (tile)
       words = QStringList{tiles_[*tile].title, tiles_[*tile].lines[0], tiles_[*tile].lines[1]}.join('\n');
     else if (addRect().contains(help->pos()))
-      words = tr("Add a stage to the end of the chain (A)");
+      words = tr("Add a stage to the end of the chain (A): type to find one");
     words.isEmpty() ? QToolTip::hideText() : QToolTip::showText(help->globalPos(), words, this);
     return true;
   }

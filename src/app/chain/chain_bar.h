@@ -10,6 +10,7 @@ namespace molten {
 struct ChainTile {
   QString title;
   QString lines[2];
+  QString cost;  ///< `3.2 ms`; stands where the second line is empty
   bool isStage = false, on = true;
   /// Reach in seconds for the small bar; none: no bar.
   std::optional<std::pair<double, double>> reach;
@@ -35,7 +36,8 @@ class ChainBar : public QWidget {
   void switched(std::size_t tile);
   void moved(std::size_t from, std::size_t to);  ///< tiles
   void menuRequested(std::size_t tile, const QPoint& at);
-  void activated(std::size_t tile);  ///< double click
+  void activated(std::size_t tile);        ///< double click
+  void renameRequested(std::size_t tile);  ///< double click on a stage, or F2
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -48,11 +50,15 @@ class ChainBar : public QWidget {
   bool event(QEvent* event) override;
 
  private:
+  QRect stateRect(const QRect& box) const;
   std::optional<std::size_t> tileAt(const QPoint& point) const;
   std::size_t dropPlace(int x) const;
   void paintTile(QPainter& painter, std::size_t index, const QRect& box) const;
   int gap() const;
-  int tileWidth() const;
+  /// Of a tile. Where there are many, they are narrow but for the selected one.
+  int tileWidth(std::size_t index) const;
+  int addWidth() const;
+  bool crowded() const;
 
   std::vector<ChainTile> tiles_;
   std::size_t selected_ = 0;

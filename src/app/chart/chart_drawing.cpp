@@ -190,7 +190,8 @@ void ChartPlot::drawReads(QPainter& painter) {
     if (low > y + 0.5) painter.fillRect(QRectF(x, y, column, std::min(low, area.bottom() + 20) - y), past);
     if (high < y - 0.5)
       painter.fillRect(QRectF(x, std::max(high, area.top() - 20), column, y - std::max(high, area.top() - 20)), ahead);
-    if (reads.tap && x % 4 == 0) taps << QPointF(x, view_.yOf(*reads.tap / source));
+    if (x % 4 == 0)
+      for (const double tap : reads.taps) taps << QPointF(x, view_.yOf(tap / source));
     if (reads.before || reads.after) {
       // Before lies below the clip, after above it.
       const double edge = view_.yOf(reads.before ? 0 : sourceSeconds()),

@@ -119,7 +119,10 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   for (auto& [card, label] : notes_) label->clear();
   for (const StageNote& note :
        video ? stage.kind->notes(stage.widestValues(), *video, outputRate) : std::vector<StageNote>{})
-    if (const auto noted = notes_.find(note.card); noted != notes_.end()) noted->second->setText(text(note.text));
+    if (const auto noted = notes_.find(note.card); noted != notes_.end()) {
+      const QString before = noted->second->text();
+      noted->second->setText(before.isEmpty() ? text(note.text) : before + " " + text(note.text));
+    }
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
 

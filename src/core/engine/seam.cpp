@@ -109,6 +109,25 @@ Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Ch
               (difference(*pictures[0], *pictures[1]) + difference(*pictures[2], *pictures[3])) / 2};
 }
 
+Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
+                                              std::stop_token stop) {
+  const auto other = chain.back().kind->contrast(chain.back());
+  if (!other) return std::optional<double>();
+  Chain beyond = chain;
+  beyond.back() = *other;
+  Grids own(footage, chain), theirs(footage, beyond);
+  double sum = 0;
+  for (const std::int64_t quarter : {1, 2, 3}) {
+    const std::int64_t picture = (own.length() - 1) * quarter / 4;
+    auto a = own.at(picture, stop);
+    if (!a) return a.error();
+    auto b = theirs.at(picture, stop);
+    if (!b) return b.error();
+    sum += difference(**a, **b) / 3;
+  }
+  return std::optional(sum);
+}
+
 Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage,
                            std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));

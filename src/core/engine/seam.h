@@ -22,6 +22,12 @@ struct Seam {
 /// Of the result of a chain, whose last stage makes it endless. Works for a while; looks at small pictures.
 Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::stop_token stop);
 
+/// How different the two sides of the borders are that the last stage of a chain makes: the mean difference of
+/// brightness between its pictures and those of its contrast() (StageKind), at three moments, as a part of the range.
+/// None if it makes no borders.
+Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
+                                              std::stop_token stop);
+
 struct FoundLoop {
   Round round;
   double before = 0, after = 0;  ///< differences where it closes, as parts of the range

@@ -65,6 +65,7 @@ class Viewer {
   void halt();
 
   FrameFeed& feed() { return *feed_; }
+  const std::shared_ptr<FrameFeed>& feedPointer() const { return feed_; }
 
  private:
   struct Run {

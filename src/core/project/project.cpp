@@ -88,19 +88,39 @@ Edit addStage(const Project& before, const StageKind& kind) {
 }
 
 Edit removeStage(const Project& before, std::size_t stage) {
-  Edit edit{"Remove " + before.chain[stage].kind->description().label, before, {}};
+  Edit edit{"Remove " + titleOf(before.chain[stage]), before, {}};
   edit.after.chain.erase(edit.after.chain.begin() + static_cast<std::ptrdiff_t>(stage));
   return edit;
 }
 
+Edit renameStage(const Project& before, std::size_t stage, const std::string& name) {
+  Edit edit{"", before, {}};
+  Stage& named = edit.after.chain[stage];
+  named.name = name == named.kind->description().label ? "" : name;
+  edit.name = "Rename to " + titleOf(named);
+  return edit;
+}
+
+Edit insertStages(const Project& before, std::size_t at, const Chain& stages, const std::string& name) {
+  Edit edit{name, before, {}};
+  edit.after.chain.insert(edit.after.chain.begin() + static_cast<std::ptrdiff_t>(at), stages.begin(), stages.end());
+  return edit;
+}
+
+Edit setChain(const Project& before, const Chain& chain, const std::string& name) {
+  Edit edit{name, before, {}};
+  edit.after.chain = chain;
+  return edit;
+}
+
 Edit duplicateStage(const Project& before, std::size_t stage) {
-  Edit edit{"Duplicate " + before.chain[stage].kind->description().label, before, {}};
+  Edit edit{"Duplicate " + titleOf(before.chain[stage]), before, {}};
   edit.after.chain.insert(edit.after.chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1, before.chain[stage]);
   return edit;
 }
 
 Edit moveStage(const Project& before, std::size_t stage, std::size_t to) {
-  Edit edit{"Move " + before.chain[stage].kind->description().label, before, {}};
+  Edit edit{"Move " + titleOf(before.chain[stage]), before, {}};
   Chain& chain = edit.after.chain;
   const auto from = chain.begin() + static_cast<std::ptrdiff_t>(stage),
              target = chain.begin() + static_cast<std::ptrdiff_t>(to);
@@ -112,7 +132,7 @@ Edit moveStage(const Project& before, std::size_t stage, std::size_t to) {
 }
 
 Edit switchStage(const Project& before, std::size_t stage, bool on) {
-  Edit edit{before.chain[stage].kind->description().label + (on ? " on" : " off"), before, {}};
+  Edit edit{titleOf(before.chain[stage]) + (on ? " on" : " off"), before, {}};
   edit.after.chain[stage].on = on;
   return edit;
 }

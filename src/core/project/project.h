@@ -65,6 +65,11 @@ Edit setValuesAt(const Project& before, std::size_t stage, const StageValues& va
 Edit setKeys(const Project& before, std::size_t stage, std::size_t parameter, const KeyTrack& track, Rational at,
              const std::string& name, const std::string& mergeKey = {});
 Edit addStage(const Project& before, const StageKind& kind);
+Edit renameStage(const Project& before, std::size_t stage, const std::string& name);
+/// Stages from elsewhere come to stand at index `at`.
+Edit insertStages(const Project& before, std::size_t at, const Chain& stages, const std::string& name);
+/// Another chain in place of the one that there is.
+Edit setChain(const Project& before, const Chain& chain, const std::string& name);
 Edit removeStage(const Project& before, std::size_t stage);
 Edit duplicateStage(const Project& before, std::size_t stage);
 /// The stage comes to stand at index `to`.

@@ -2,6 +2,7 @@
 
 #include <cmath>
 #include <filesystem>
+#include <sstream>
 
 #include "core/project/paintings.h"
 #include "core/safe_file.h"
@@ -72,6 +73,7 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
 Json stageJson(const Stage& stage, const std::string& folder) {
   const StageDescription& described = stage.kind->description();
   Json json{{"stage", described.id}, {"on", stage.on}};
+  if (!stage.name.empty()) json["name"] = stage.name;
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     const auto keyed = stage.keys.find(i);
@@ -97,6 +99,11 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
     if (key == "on") {
       if (!value.is_boolean()) return Error{"\"on\" of a stage is neither true nor false"};
       stage.on = value.get<bool>();
+      continue;
+    }
+    if (key == "name") {
+      if (!value.is_string()) return Error{"the name of a stage is no text"};
+      stage.name = value.get<std::string>();
       continue;
     }
     const std::size_t i = parameterIndex(kind->description(), key);
@@ -231,6 +238,35 @@ std::string projectText(const Project& project, const std::string& folder) {
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
+std::string chainText(const Chain& chain, const std::string& folder) {
+  Json json = Json::array();
+  for (const Stage& stage : chain) json.push_back(stageJson(stage, folder));
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder) {
+  const Json json = Json::parse(text, nullptr, false);
+  Chain chain;
+  if (json.is_array()) {
+    for (const Json& item : json) {
+      auto stage = stageFromJson(item, folder);
+      if (!stage) return stage.error();
+      chain.push_back(std::move(*stage));
+    }
+  } else {
+    std::istringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+      const auto begin = line.find_first_not_of(" \t\r"), end = line.find_last_not_of(" \t\r");
+      if (begin == std::string::npos) continue;
+      auto stage = parseStage(line.substr(begin, end - begin + 1), rate);
+      if (!stage) return stage.error();
+      chain.push_back(std::move(*stage));
+    }
+  }
+  if (chain.empty()) return Error{"There are no stages in this text."};
+  return chain;
+}
+
 Result<Project> parseProject(const std::string& text, const std::string& folder) {
   const Json json = Json::parse(text, nullptr, false);
   if (json.is_discarded() || !json.is_object() || !json.contains("format") || !json["format"].is_number_integer())
@@ -276,7 +312,8 @@ std::string projectSchema() {
   Json stages = Json::array();
   for (const StageKind* kind : stageKinds()) {
     const StageDescription& described = kind->description();
-    Json properties{{"stage", {{"const", described.id}}}, {"on", {{"type", "boolean"}}}};
+    Json properties{
+        {"stage", {{"const", described.id}}}, {"on", {{"type", "boolean"}}}, {"name", {{"type", "string"}}}};
     for (const auto& parameter : described.parameters) {
       Json property;
       if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {

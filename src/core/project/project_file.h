@@ -23,6 +23,12 @@ enum class Paths { Relative, Absolute };
 Status saveProject(const Project& project, const std::string& path, Paths paths = Paths::Relative);
 Result<Project> loadProject(const std::string& path);
 
+/// Stages as text, to be copied to other projects and kept in starters: the part "chain" of a project file. Paths are
+/// written in full, or relative to `folder` if they lie below it.
+std::string chainText(const Chain& chain, const std::string& folder = {});
+/// Reads that, or stages as the command line writes them, one a line. Fails with a sentence.
+Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder = {});
+
 /// The JSON Schema of project files, made from the stages' descriptions; docs/project.schema.json holds it.
 std::string projectSchema();
 

@@ -52,11 +52,13 @@ MomentReads ChainReads::at(double position) const {
   for (std::size_t k = maps_.size(); k-- > 0;) {
     const TimeMap& map = *maps_[k];
     const VideoDescription& in = videos_[k];
+    for (double& tap : reads.taps) tap = map.roughly(tap);
+    const auto more = map.taps(reads.now);
+    reads.taps.insert(reads.taps.end(), more.begin(), more.end());
     if (map.dissolves()) {
       const auto picture = static_cast<std::int64_t>(std::floor(reads.now + 0.5));
-      if (const MomentRead read = map.readAt({picture, 0}); read.share > 0) reads.tap = read.second.pictures();
-    } else if (reads.tap) {
-      reads.tap = map.roughly(*reads.tap);
+      if (const MomentRead read = map.readAt({picture, 0}); read.share > 0)
+        reads.taps.push_back(read.second.pictures());
     }
     if (map.wholePicture()) {
       reads.now = map.roughly(reads.now);

@@ -14,7 +14,7 @@ namespace molten {
 struct MomentReads {
   double now = 0;              ///< what a pixel that is not displaced reads
   double least = 0, most = 0;  ///< bounds of what all pixels read
-  std::optional<double> tap;   ///< what is mixed in
+  std::vector<double> taps;    ///< what is mixed in
   bool before = false;         ///< a stage reads before the first picture of its video
   bool after = false;          ///< a stage reads past the last one
 };

@@ -28,6 +28,14 @@ const StageKind* findStageKind(std::string_view id) {
   return nullptr;
 }
 
+std::optional<Stage> StageKind::contrast(const Stage&) const {
+  return std::nullopt;
+}
+
+const std::string& titleOf(const Stage& stage) {
+  return stage.name.empty() ? stage.kind->description().label : stage.name;
+}
+
 Stage newStage(const StageKind& kind) {
   Stage stage;
   stage.kind = &kind;

@@ -108,9 +108,7 @@ class SlitScanMap : public TimeMap, public Mixing {
   }
 
  private:
-  double positionOf(const Moment& moment) const {
-    return static_cast<double>(moment.whole) + moment.rest.toDouble();
-  }
+  double positionOf(const Moment& moment) const { return static_cast<double>(moment.whole) + moment.rest.toDouble(); }
   /// When the slit passed a block, as the picture at a moment shows it.
   std::optional<double> passed(int block, double position) const {
     if (stands_ && choice(values_, Result) == OnePicture) return sweep_.passing(block, 0);

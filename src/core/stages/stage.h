@@ -145,6 +145,10 @@ class StageKind {
   virtual std::vector<StageNote> notes(const StageValues& values, const VideoDescription& incoming,
                                        Rational outputRate) const = 0;
 
+  /// The same stage, but each pixel reads what the one beyond the nearest border reads: shows how different the two
+  /// sides of its borders are. None if it has no borders.
+  virtual std::optional<Stage> contrast(const Stage& stage) const;
+
   /// How the stage is set by hand on the Picture. `incoming`: the video that enters.
   virtual std::vector<StageHandle> handles(const StageValues&, const VideoDescription&) const { return {}; }
   virtual std::vector<FieldLine> lines(const StageValues&, const VideoDescription&) const { return {}; }
@@ -162,6 +166,7 @@ class StageKind {
 struct Stage {
   const StageKind* kind = nullptr;
   bool on = true;
+  std::string name = {};                                              ///< that the user has given it; empty: its kind's
   StageValues values;                                                 ///< of a parameter with keys: the first key's
   std::map<std::size_t, KeyTrack> keys;                               ///< by parameter; none of the tracks is empty
   nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< of its file, kept on saving
@@ -173,6 +178,8 @@ struct Stage {
   friend bool operator==(const Stage&, const Stage&) = default;
 };
 
+/// What a stage is called: its name, or its kind's.
+const std::string& titleOf(const Stage& stage);
 /// A stage as it is when it is added.
 Stage newStage(const StageKind& kind);
 /// The index of a parameter by its id; the number of parameters if there is none.

@@ -216,8 +216,7 @@ class Strips : public StageKind {
             pastTheEndsParameter(),
             inBetweenParameter(),
         },
-        {{"measure-strips", "Measure", "Time",
-          "Looks at the picture: how different the strips on the two sides of a border are."}},
+        {},
     };
     static const StageDescription neighbours = [] {
       StageDescription same = described;
@@ -230,6 +229,11 @@ class Strips : public StageKind {
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
     return std::make_unique<StripsMap>(stage, incoming, other_);
+  }
+
+  std::optional<Stage> contrast(const Stage& stage) const override {
+    if (layoutOf(stage.values, {{1920, 1080}}).count() < 2) return std::nullopt;
+    return neighboursOf(stage);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

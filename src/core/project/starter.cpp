@@ -1,0 +1,182 @@
+#include "core/project/starter.h"
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <vector>
+
+#include "core/project/paintings.h"
+#include "core/project/project_file.h"
+#include "core/safe_file.h"
+
+namespace molten {
+namespace {
+
+using Json = nlohmann::ordered_json;
+namespace fs = std::filesystem;
+
+constexpr int starterFormat = 1;
+constexpr std::size_t mostBytes = std::size_t(16) << 20;
+
+struct BuiltIn {
+  const char *name, *help;
+  std::vector<const char*> stages;
+};
+
+/// Written for eight seconds of 1280 × 720 at 30 frames a second.
+const std::vector<BuiltIn>& builtIns() {
+  static const std::vector<BuiltIn> all = {
+      {"Twist", "The top is behind the bottom: what turns is wrung.", {"time-field:back=1.2s,in-between=blend"}},
+      {"Melt",
+       "Drips of time from the bottom up.",
+       {"time-field:shape=noise,scale=26%,detail=1.6,seed=4,combine=multiply,second-shape=linear,second-start=0.5x0.1,"
+        "second-end=0.5x0.8,flip,back=2s,past-the-ends=bounce,in-between=blend"}},
+      {"Glass steps",
+       "Panes of glass, each a step further back.",
+       {"time-field:start=0.1x0.2,end=0.9x0.8,steps=8,back=1.4s,past-the-ends=bounce"}},
+      {"Day fan",
+       "Strips of the whole clip side by side, as a loop without a seam.",
+       {"turnaround", "strips:count=20,spacing=spread,rule=1px,rule-colour=131416"}},
+      {"Ghosts",
+       "Bright repeats that follow what moves.",
+       {"echoes:repeats=6,spacing=0.12s,falloff=72%,combine=lighten"}},
+      {"Light trails",
+       "What shines draws lines that fade.",
+       {"echoes:repeats=40,spacing=0.033333333333s,falloff=95%,combine=lighten"}},
+      {"Slow shutter",
+       "A long exposure that keeps its brightness.",
+       {"echoes:repeats=24,spacing=0.033333333333s,falloff=100%,combine=average,light=linear,exposure-hold=on,"
+        "until-full=leave-out"}},
+      {"Strip photograph",
+       "One slit of the whole clip unrolled into a long still.",
+       {"slit-scan:slit=stands,result=one-picture,picture-length=3840px,slit-width=16px"}},
+      {"Sweep", "A slit crosses the frame and leaves its moments behind.", {"slit-scan:slit-width=1px"}},
+      {"There and back", "To the end and back to the beginning, round and round.", {"turnaround"}},
+      {"Stop-motion ghost",
+       "Few pictures a second, each with the last ones behind it.",
+       {"step-rate:rate=8", "echoes:repeats=3,spacing=0.125s,falloff=55%,combine=average,lead=120%"}},
+      {"Ghost in steps",
+       "The present runs smoothly, its repeats in steps.",
+       {"echoes:repeats=5,spacing=0.2s,own-rate=6,falloff=70%,combine=screen,exposure-hold=on"}},
+      {"Rings of time",
+       "Rings about the middle, each further back.",
+       {"strips:shape=rings,count=12,stagger=0.1s,past-the-ends=bounce"}},
+      {"Travelling strips",
+       "Strips of other moments pass through the frame.",
+       {"turnaround", "strips:count=12,stagger=0.2s,order=shuffled,offset=0%@0s+100%@16s,feather=30%"}},
+      {"Mosaic",
+       "Squares by lot, each at its own moment.",
+       {"turnaround", "strips:shape=grid,count=16,rows=9,stagger=0.0666666666667s,order=shuffled,seed=7"}},
+      {"Race and rest",
+       "Slow, a race, and slow again, filmed with an open shutter.",
+       {"pace:spans=3s@50%~0.6s+1s@400%~0.6s+5s@50%,in-between=blend", "shutter:angle=180,samples=12"}},
+  };
+  return all;
+}
+
+PaceSpans stretched(PaceSpans spans, const Rational& by) {
+  for (PaceSpan& span : spans) span.length = span.length * by, span.glide = span.glide * by;
+  return spans;
+}
+
+}  // namespace
+
+std::span<const Starter> builtInStarters() {
+  static const std::vector<Starter> starters = [] {
+    std::vector<Starter> made;
+    for (const BuiltIn& one : builtIns()) {
+      Starter starter{one.name, one.help, {{1280, 720}, 1, 30, 240}, {}};
+      for (const char* const text : one.stages)
+        if (auto stage = parseStage(text, 30)) starter.chain.push_back(std::move(*stage));
+      made.push_back(std::move(starter));
+    }
+    return made;
+  }();
+  return starters;
+}
+
+Chain fitted(const Starter& starter, const VideoDescription& footage) {
+  const Rational longer = Rational::near((footage.seconds() / starter.madeFor.seconds()).toDouble());
+  const double shorter = std::min(1.0, longer.toDouble());
+  const double wider = static_cast<double>(footage.size.width) / std::max(1, starter.madeFor.size.width);
+  Chain chain = starter.chain;
+  for (Stage& stage : chain) {
+    const auto& parameters = stage.kind->description().parameters;
+    for (std::size_t i = 0; i < parameters.size(); ++i) {
+      const auto* const number = std::get_if<NumberDescription>(&parameters[i].kind);
+      const double by = !number                         ? 1
+                        : number->unit == Unit::Seconds ? shorter
+                        : number->unit == Unit::Pixels  ? wider
+                                                        : 1;
+      const auto scaled = [&](double value) {
+        double result = value * by;
+        // A line of one pixel is meant to be thin, not to vanish.
+        if (number->unit == Unit::Pixels && value >= 1) result = std::max(1.0, std::round(result));
+        return std::get<double>(withinRange(parameters[i], result));
+      };
+      if (number) stage.values[i] = scaled(std::get<double>(stage.values[i]));
+      if (auto* const spans = std::get_if<PaceSpans>(&stage.values[i])) *spans = stretched(*spans, longer);
+      const auto keyed = stage.keys.find(i);
+      if (keyed == stage.keys.end()) continue;
+      for (Key& key : keyed->second) {
+        key.at = key.at * longer;
+        if (number) key.value[0] = scaled(key.value[0]);
+      }
+    }
+  }
+  return chain;
+}
+
+Status saveStarter(const Starter& starter, const std::string& path) {
+  const VideoDescription& made = starter.madeFor;
+  Json json{{"format", starterFormat},
+            {"starter", starter.name},
+            {"help", starter.help},
+            {"made-for",
+             {{"size", {made.size.width, made.size.height}},
+              {"rate", std::to_string(made.rate.num()) + "/" + std::to_string(made.rate.den())},
+              {"pictures", made.length}}}};
+  auto file = SafeFile::create(path);
+  if (!file) return file.error();
+  const fs::path whole = fs::absolute(path);
+  Chain chain = starter.chain;
+  if (auto painted = writePaintings({&chain}, whole.string()); !painted) return painted;
+  json["chain"] = Json::parse(chainText(chain, whole.parent_path().string()), nullptr, false);
+  const std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
+  return file->commit();
+}
+
+Result<Starter> loadStarter(const std::string& path) {
+  const std::string name = fs::path(path).filename().string();
+  const auto text = readWhole(path, mostBytes);
+  if (!text) return text.error();
+  const Json json = Json::parse(*text, nullptr, false);
+  const Error wrong{name + " is not a starter of Molten Clock, or it is damaged."};
+  if (!json.is_object() || !json.contains("format") || !json["format"].is_number_integer() ||
+      !json.contains("starter") || !json["starter"].is_string() || !json.contains("chain") || !json["chain"].is_array())
+    return wrong;
+  if (json["format"].get<int>() > starterFormat)
+    return Error{name + " was saved by a later version of Molten Clock; open it with that one."};
+  Starter starter;
+  starter.name = json["starter"].get<std::string>();
+  if (json.contains("help") && json["help"].is_string()) starter.help = json["help"].get<std::string>();
+  starter.madeFor = {{1280, 720}, 1, 30, 240};
+  if (const auto made = json.find("made-for"); made != json.end() && made->is_object()) {
+    if (const auto size = made->find("size"); size != made->end() && size->is_array() && size->size() == 2 &&
+                                              (*size)[0].is_number_integer() && (*size)[1].is_number_integer())
+      starter.madeFor.size = {std::clamp((*size)[0].get<int>(), 1, 1 << 16),
+                              std::clamp((*size)[1].get<int>(), 1, 1 << 16)};
+    if (const auto rate = made->find("rate"); rate != made->end() && rate->is_string())
+      starter.madeFor.rate = parseRate(rate->get<std::string>()).value_or(Rational(30));
+    if (const auto length = made->find("pictures"); length != made->end() && length->is_number_integer())
+      starter.madeFor.length = std::clamp<std::int64_t>(length->get<std::int64_t>(), 1, 1 << 29);
+  }
+  auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, fs::absolute(path).parent_path().string());
+  if (!chain) return Error{name + " cannot be used: " + chain.error().message};
+  starter.chain = std::move(*chain);
+  (void)readPaintings(starter.chain);
+  return starter;
+}
+
+}  // namespace molten
