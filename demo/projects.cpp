@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/project/project_file.h"
+#include "core/project/starter.h"
 #include "scene.h"
 
 namespace demo {
@@ -76,6 +77,38 @@ const std::vector<Written>& projects() {
   return all;
 }
 
+/// The starters that make something new of the demo, each on the clip that suits it.
+struct Started {
+  const char *name, *starter, *footage;
+  Rational rate;
+  std::int64_t length;
+};
+constexpr Size size{1280, 720};
+
+const std::vector<Started>& started() {
+  static const std::vector<Started> all = {
+      {"day-fan", "Day fan", "yard.mp4", 30, 600},
+      {"travelling-strips", "Travelling strips", "yard.mp4", 30, 600},
+      {"mosaic", "Mosaic", "yard.mp4", 30, 600},
+      {"rings-of-time", "Rings of time", "gather.mp4", 60, 480},
+      {"ghosts", "Ghosts", "sparks.mp4", 30, 240},
+      {"light-trails", "Light trails", "sparks.mp4", 30, 240},
+      {"slow-shutter", "Slow shutter", "sparks.mp4", 30, 240},
+      {"stop-motion-ghost", "Stop-motion ghost", "sparks.mp4", 30, 240},
+      {"ghost-in-steps", "Ghost in steps", "gather.mp4", 60, 480},
+      {"sweep", "Sweep", "yard.mp4", 30, 600},
+      {"strip-photograph", "Strip photograph", "trolley.mp4", 24, 192},
+      {"race-and-rest", "Race and rest", "tour.mp4", 60, 720},
+  };
+  return all;
+}
+
+bool writeProject(const Project& project, const std::string& path) {
+  const auto saved = saveProject(project, path);
+  if (!saved) std::fprintf(stderr, "draw-demo: %s\n", saved.error().message.c_str());
+  return static_cast<bool>(saved);
+}
+
 }  // namespace
 
 bool writeProjects(const std::string& folder) {
@@ -92,11 +125,16 @@ bool writeProjects(const std::string& folder) {
       project.chain.push_back(*stage);
     }
     if (written.rate > Rational(0)) project.output.rate = written.rate;
-    if (auto saved = saveProject(project, folder + "/" + written.name + ".molten"); !saved) {
-      std::fprintf(stderr, "draw-demo: %s\n", saved.error().message.c_str());
-      return false;
-    }
+    if (!writeProject(project, folder + "/" + written.name + ".molten")) return false;
   }
+  for (const Started& one : started())
+    for (const Starter& starter : builtInStarters()) {
+      if (starter.name != one.starter) continue;
+      Project project;
+      project.footagePath = folder + "/" + one.footage;
+      project.chain = fitted(starter, {size, 1, one.rate, one.length});
+      if (!writeProject(project, folder + "/" + one.name + ".molten")) return false;
+    }
   return true;
 }
 

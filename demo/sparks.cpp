@@ -80,11 +80,11 @@ struct Scene {
     // The shop: a wall of planks, a bench, a lamp far off.
     const float plank = std::abs(std::fmod(x + 0.03f, 0.13f) - 0.065f);
     Light c = Light{0.010f, 0.0095f, 0.010f} * (0.7f + 0.3f * smooth(0.0645f, 0.061f, plank)) *
-              (0.8f + 0.2f * std::sin(y * 90 + std::sin(x * 13) * 3));
+              (0.96f + 0.04f * std::sin(y * 90 + std::sin(x * 13) * 3));
     const float lamp = std::sqrt(square(x - 1.62f) + square(y - 0.17f));
     c = c + Light{0.10f, 0.07f, 0.03f} * square(smooth(0.55f, 0.0f, lamp)) +
         Light{0.8f, 0.6f, 0.3f} * smooth(0.016f, 0.012f, lamp);
-    if (y > 0.86f) c = Light{0.020f, 0.014f, 0.010f} * (0.7f + 0.3f * std::sin(x * 60 + std::sin(y * 200)));
+    if (y > 0.86f) c = Light{0.020f, 0.014f, 0.010f} * (0.93f + 0.07f * std::sin(x * 60 + std::sin(y * 40)));
     // What shines lights the shop a little.
     const float toTouch = std::sqrt(square(x - touchX) + square(y - touchY)),
                 toTip = std::sqrt(square(x - tipX) + square(y - tipY));
@@ -95,7 +95,7 @@ struct Scene {
     const float r = std::sqrt(square(x - wheelX) + square(y - wheelY));
     if (r < wheelR + 0.01f) {
       const float angle = std::atan2(y - wheelY, x - wheelX) - now * 31;
-      const float grain = 0.75f + 0.25f * std::sin(angle * 23) * std::sin(r * 160);
+      const float grain = 0.85f + 0.15f * std::sin(angle * 11 + r * 90) * std::sin(r * 70);
       Light stone = (Light{0.030f, 0.028f, 0.027f} + local * 0.5f) * grain;
       stone = mix(stone, Light{0.012f, 0.012f, 0.013f} + local * 0.1f, smooth(0.05f, 0.045f, r));
       c = mix(c, stone, smooth(wheelR + 0.0015f, wheelR - 0.0015f, r));

@@ -33,6 +33,7 @@ class BenchTest : public ::testing::Test {
   void makeBench() {
     BenchOptions options;
     options.autosaveFolder = QString::fromStdString(folder / "autosave");
+    options.starterFolder = QString::fromStdString(folder / "starters");
     options.memoryBytes = std::size_t(1) << 29;
     options.askQuestions = false;
     bench = std::make_unique<Bench>(options);

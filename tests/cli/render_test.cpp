@@ -263,7 +263,7 @@ TEST(Render, ProjectsAreRenderedFromInToOut) {
   // Start and end on one spot: everything reads the start's moment, two frames back.
   for (std::size_t i = 0; i < 5; ++i) EXPECT_EQ(test::numberShown(frames[i]), static_cast<int>(i) + 3);
   EXPECT_EQ(render(folder / "p.molten" + " --set time-field.back=soon -o " + folder / "o.mkv").exitCode, 2);
-  EXPECT_EQ(render(folder / "p.molten" + " --set echoes.back=1s -o " + folder / "o.mkv").exitCode, 2);
+  EXPECT_EQ(render(folder / "p.molten" + " --set ripples.back=1s -o " + folder / "o.mkv").exitCode, 2);
 }
 
 TEST(Words, DescribeSaysWhatIsRead) {
@@ -288,7 +288,7 @@ TEST(Words, StagesAreListed) {
   for (const auto& stage : all) ids.push_back(stage["id"]);
   EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "turnaround", "time-field", "strips", "slit-scan",
                                            "echoes", "shutter"}));
-  EXPECT_EQ(render("--stages echoes").exitCode, 2);
+  EXPECT_EQ(render("--stages ripples").exitCode, 2);
 }
 
 TEST(Words, TheStagesPageSaysTheSame) {
@@ -315,7 +315,7 @@ TEST(Words, CallsThatAreOffExitWithTwo) {
   test::makeNumberedClip(folder / "a.mkv", 3, {64, 48}, "-c:v ffv1");
   const std::string a = folder / "a.mkv", out = " -o " + folder / "o.mkv";
   for (const std::string& call :
-       {std::string(), a, a + " --stage echoes" + out, a + " --stage time-field:bakc=1s" + out,
+       {std::string(), a, a + " --stage ripples" + out, a + " --stage time-field:bakc=1s" + out,
         a + " --stage time-field:back=-1s" + out, a + " --frames x" + out, a + " --size 0x5" + out,
         a + " --rate fast" + out, a + " --memory lots" + out, a + " --nonsense" + out}) {
     const auto result = render(call);

@@ -150,6 +150,7 @@ class Bench : public QMainWindow {
   void copyStages();
   void pasteStages();
   void refreshCosts();
+  Chain stagesOn() const;
   QString starterFolder() const;
   void showStarters();
   void saveStarterDialog();

@@ -90,10 +90,14 @@ void Bench::pasteStages() {
 /// What each stage costs, when nothing has changed for a while.
 void Bench::refreshCosts() {
   if (!footage_ || player_->playing()) return costs_->cancel();
+  costs_->measure(player_->feed(), stagesOn(), player_->shownScale());
+}
+
+Chain Bench::stagesOn() const {
   Chain on;
   for (const Stage& stage : document_->project().chain)
     if (stage.on) on.push_back(stage);
-  costs_->measure(player_->feed(), on, player_->shownScale());
+  return on;
 }
 
 void Bench::removeSelected() {

@@ -49,6 +49,18 @@ void Bench::buildMenus() {
                                    {"stopped", tr("A freeze in motion")},
                                    {"replay", tr("Rewind and replay")},
                                    {"minute", tr("A minute in seven seconds, at eight frames a second")},
+                                   {"day-fan", tr("A day in strips, as a loop")},
+                                   {"travelling-strips", tr("Strips that travel through the day")},
+                                   {"mosaic", tr("A mosaic of hours")},
+                                   {"rings-of-time", tr("Rings of time")},
+                                   {"ghosts", tr("Ghosts of a glowing tip")},
+                                   {"light-trails", tr("Light trails")},
+                                   {"slow-shutter", tr("A slow shutter that keeps its brightness")},
+                                   {"stop-motion-ghost", tr("Stop motion with ghosts")},
+                                   {"ghost-in-steps", tr("Repeats in steps behind a smooth picture")},
+                                   {"sweep", tr("A slit that sweeps through the day")},
+                                   {"strip-photograph", tr("A strip photograph of the ovens")},
+                                   {"race-and-rest", tr("A race and rest, filmed with an open shutter")},
                                    {"tongs", tr("Four drawings in a written order")}})
     if (const QString file = demoPlace + "/" + name + ".molten"; !demoPlace.isEmpty() && QFileInfo::exists(file))
       add(demos, what, {}, [this, file] { openPath(file); });

@@ -97,6 +97,7 @@ ChartState Bench::chartState() const {
   Chain alone{chain[*stage]};
   alone[0].on = true;
   state.title = tr("Time Chart · this Pace alone");
+  for (std::size_t k = 0; k < *stage; ++k) state.ofFootage = state.ofFootage && !chain[k].on;
   state.remark = tr("other stages of the chain move pictures too");
   state.reads = std::make_shared<ChainReads>(alone, in);
   state.piece = pieceOf(alone, {}, in);

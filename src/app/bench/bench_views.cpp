@@ -147,6 +147,7 @@ void Bench::refreshChain() {
   tiles.push_back(first);
   VideoDescription in = video();
   mayPull_ = false;
+  const std::vector<double> costs = costs_->costs(stagesOn());
   std::size_t costed = 0;
   for (const Stage& stage : project.chain) {
     ChainTile tile;
@@ -159,7 +160,7 @@ void Bench::refreshChain() {
     if (tiles.size() == selected_) mayPull_ = stage.on && !map->wholePicture();
     if (!map->wholePicture() || map->mixing())
       tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
-    if (stage.on && costed < costs_->costs().size()) tile.cost = tr("%1 ms").arg(costs_->costs()[costed], 0, 'f', 1);
+    if (stage.on && costed < costs.size()) tile.cost = tr("%1 ms").arg(costs[costed], 0, 'f', 1);
     costed += stage.on;
     if (stage.on) in = map->outgoing();
     tiles.push_back(tile);

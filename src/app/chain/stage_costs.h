@@ -23,8 +23,8 @@ class StageCosts : public QObject {
   /// Measures soon. The same chain at the same scale is measured once.
   void measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, int scale);
   void cancel();
-  /// In milliseconds a picture, one a stage: of the last chain that was measured; empty while it is not that one.
-  const std::vector<double>& costs() const { return costs_; }
+  /// In milliseconds a picture, one a stage; empty if these are not the stages that were measured last.
+  std::vector<double> costs(const Chain& stages) const { return stages == stages_ ? costs_ : std::vector<double>{}; }
 
  signals:
   void measured();

@@ -120,7 +120,7 @@ void ChartPlot::drawGrid(QPainter& painter) const {
 }
 
 void ChartPlot::drawPictures(QPainter& painter) {
-  if (up_ != ChartUp::Source) return;
+  if (up_ != ChartUp::Source || !state_.ofFootage) return;
   const double rate = state_.reads->footage().rate.toDouble();
   for (double y = view_.area.bottom() - pictureHeight / 2 - 2; y > view_.area.top() + pictureHeight / 2 - 6;
        y -= pictureHeight + 4) {
@@ -142,7 +142,7 @@ void ChartPlot::drawPictures(QPainter& painter) {
 }
 
 void ChartPlot::wantPictures() {
-  if (!state_.footage || !state_.reads || up_ != ChartUp::Source) return;
+  if (!state_.footage || !state_.reads || up_ != ChartUp::Source || !state_.ofFootage) return;
   const double rate = state_.reads->footage().rate.toDouble();
   std::vector<std::int32_t> frames;
   for (double y = view_.area.bottom() - pictureHeight / 2 - 2; y > view_.area.top() + pictureHeight / 2 - 6;

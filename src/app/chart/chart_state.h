@@ -33,6 +33,7 @@ struct ChartState {
   Span span;                                ///< in and out
   QString title;                            ///< what is shown
   QString remark;                           ///< why it cannot be edited
+  bool ofFootage = true;                    ///< the source is the footage: its frames can be shown
   bool follows = true;                      ///< the chart tells the output's time, and can be scrubbed
   bool heldToo = false;                     ///< beside the Pace another stage moves pictures: its line is drawn as well
 };

@@ -1,0 +1,182 @@
+// The Chain and the Starters in the real window: adding by typing, moving, renaming, copying, costs, ready chains.
+#include <QApplication>
+#include <QClipboard>
+#include <QInputDialog>
+#include <QListWidget>
+#include <QTimer>
+#include <QToolButton>
+
+#include "app/chain/stage_picker.h"
+#include "app/starters/starters_view.h"
+#include "bench_fixture.h"
+#include "core/project/starter.h"
+
+namespace molten::test {
+namespace {
+
+class ChainTest : public BenchTest {
+ protected:
+  /// A stage is added by typing a part of its name.
+  void addByTyping(const QString& typed) {
+    chain().setFocus();
+    QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().addRect().center());
+    auto* picker = bench->findChild<StagePicker*>();
+    ASSERT_TRUE(picker);
+    QTest::keyClicks(picker->field(), typed);
+    QTest::keyClick(picker->field(), Qt::Key_Return);
+    bench->activateWindow();
+    QTest::qWait(20);
+    stillFor(40);
+  }
+  std::vector<std::string> ids() {
+    std::vector<std::string> found;
+    for (const Stage& stage : project().chain) found.push_back(stage.kind->description().id);
+    return found;
+  }
+  /// Answers the next question for a text.
+  void answer(const QString& text) {
+    QTimer::singleShot(50, [text] {
+      auto* dialog = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+      if (!dialog) return;
+      dialog->setTextValue(text);
+      dialog->accept();
+    });
+  }
+  QToolButton* tile(const QString& name) { return bench->findChild<QToolButton*>("starter " + name); }
+};
+
+TEST_F(ChainTest, StagesAreFoundByTyping) {
+  open(clip());
+  addByTyping("ech");
+  addByTyping("turn");
+  // Not in a name, but in what it does.
+  addByTyping("blurred as if filmed");
+  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "turnaround", "shutter"}));
+  // Nothing is found, nothing is added.
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().addRect().center());
+  auto* picker = bench->findChild<StagePicker*>();
+  QTest::keyClicks(picker->field(), "zzz");
+  EXPECT_EQ(picker->list()->count(), 0);
+  QTest::keyClick(picker->field(), Qt::Key_Escape);
+  EXPECT_EQ(project().chain.size(), 3u);
+}
+
+TEST_F(ChainTest, TwelveStagesAreMovedSwitchedRenamedAndTakenBack) {
+  open(clip());
+  for (const char* const name :
+       {"strips", "echoes", "slit", "step", "turn", "pace", "time f", "shutter", "echoes", "strips", "time f", "frame"})
+    addByTyping(name);
+  ASSERT_EQ(project().chain.size(), 12u);
+  ASSERT_EQ(bench->width(), 1280);
+  // All tiles lie side by side within the window, none over another, each wide enough for some letters.
+  for (std::size_t i = 0; i < chain().tiles().size(); ++i) {
+    const QRect box = chain().tileRect(i);
+    EXPECT_GE(box.width(), 60) << i;
+    EXPECT_LE(box.right(), chain().width());
+    EXPECT_GT(box.left(), i > 0 ? chain().tileRect(i - 1).right() : 0) << i;
+  }
+  // The first to the end, by hand. What is selected opens wide.
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().tileRect(1).center());
+  drag(chain(), chain().tileRect(1).center(), chain().tileRect(12).center() + QPoint(30, 0));
+  stillFor(40);
+  EXPECT_EQ(ids().back(), "strips");
+  EXPECT_EQ(ids().front(), "echoes");
+  // And back a place by keys.
+  QTest::keyClick(bench.get(), Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_EQ(ids()[10], "strips");
+  QTest::keyClick(&chain(), Qt::Key_Return);
+  EXPECT_FALSE(project().chain[10].on);
+  answer("Night and day");
+  QTest::mouseDClick(&chain(), Qt::LeftButton, {}, chain().tileRect(11).center());
+  EXPECT_EQ(project().chain[10].name, "Night and day");
+  EXPECT_EQ(chain().tiles()[11].title, "Night and day");
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Rename to Night and day");
+  bench->activateWindow();
+  QTest::qWait(20);
+  for (int i = 0; i < 4; ++i) QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(ids().front(), "strips");
+  EXPECT_EQ(project().chain.size(), 12u);
+}
+
+/// Between projects, as text that can be read and written by hand.
+TEST_F(ChainTest, StagesAreCopiedAndPastedAsText) {
+  open(clip());
+  addByTyping("echoes");
+  QTest::mouseClick(&button("combine=screen"), Qt::LeftButton);
+  answer("Ghost");
+  ASSERT_TRUE(trigger("Rename…"));
+  ASSERT_TRUE(trigger("Copy as text"));
+  const Stage copied = project().chain[0];
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("\"combine\": \"screen\""));
+  ASSERT_TRUE(trigger("Remove"));
+  ASSERT_TRUE(trigger("New"));
+  open(clip("other.mkv"));
+  ASSERT_TRUE(project().chain.empty());
+  ASSERT_TRUE(trigger("Paste stages"));
+  ASSERT_EQ(project().chain.size(), 1u);
+  EXPECT_TRUE(project().chain[0] == copied);
+  QApplication::clipboard()->setText("turnaround\nstrips:count=5,stagger=3f\n");
+  ASSERT_TRUE(trigger("Paste stages"));
+  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "turnaround", "strips"}));
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Paste 2 stages");
+  QApplication::clipboard()->setText("what somebody has written");
+  ASSERT_TRUE(trigger("Paste stages"));
+  EXPECT_EQ(project().chain.size(), 3u);
+}
+
+TEST_F(ChainTest, EachTileSaysWhatItCosts) {
+  open(clip());
+  addByTyping("echoes");
+  addByTyping("time f");
+  ASSERT_TRUE(until([&] { return !chain().tiles()[2].cost.isEmpty(); }));
+  EXPECT_TRUE(chain().tiles()[1].cost.endsWith(" ms"));
+  EXPECT_TRUE(chain().tiles()[1].reach);
+  // One that is off costs nothing and says nothing.
+  QTest::keyClick(bench.get(), Qt::Key_B, Qt::ControlModifier);
+  ASSERT_TRUE(until([&] { return !chain().tiles()[1].cost.isEmpty(); }));
+  EXPECT_TRUE(chain().tiles()[2].cost.isEmpty());
+}
+
+TEST_F(ChainTest, AStarterIsLaidUnderTheFootage) {
+  open(clip());
+  addByTyping("echoes");
+  ASSERT_TRUE(trigger("Starters…"));
+  // Each shows what it makes of this clip: pictures come in, and differ.
+  ASSERT_TRUE(until([&] { return tile("Sweep") && tile("Day fan"); }));
+  const auto shown = [&](const char* name) { return tile(name)->icon().pixmap(tile(name)->iconSize()).toImage(); };
+  const auto bright = [&](const char* name) {
+    const QImage image = shown(name);
+    int most = 0;
+    for (int y = 0; y < image.height(); y += 3)
+      for (int x = 0; x < image.width(); x += 3) most = std::max(most, qGray(image.pixel(x, y)));
+    return most > 100;
+  };
+  ASSERT_TRUE(until([&] { return bright("Twist") && bright("Day fan") && bright("Race and rest"); }));
+  EXPECT_NE(shown("Twist"), shown("Day fan"));
+  QTest::mouseClick(tile("Day fan"), Qt::LeftButton);
+  bench->activateWindow();
+  QTest::qWait(20);
+  EXPECT_EQ(ids(), (std::vector<std::string>{"turnaround", "strips"}));
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Starter Day fan");
+  EXPECT_TRUE(pieceNow().endless);
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes"}));
+}
+
+TEST_F(ChainTest, AStarterOfOnesOwnIsKeptAndShared) {
+  open(clip());
+  addByTyping("time f");
+  answer("My twist");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  const std::string file = folder / "starters/My twist.molten-starter";
+  ASSERT_TRUE(std::filesystem::exists(file));
+  ASSERT_TRUE(trigger("Starters…"));
+  ASSERT_TRUE(tile("My twist"));
+  ASSERT_TRUE(trigger("Remove"));
+  // As a file that somebody has sent.
+  bench->openPath(QString::fromStdString(file));
+  EXPECT_EQ(ids(), (std::vector<std::string>{"time-field"}));
+}
+
+}  // namespace
+}  // namespace molten::test
