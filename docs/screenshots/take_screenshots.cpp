@@ -18,6 +18,7 @@
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "app/sections/slices.h"
+#include "app/starters/starters_view.h"
 #include "app/theme/theme.h"
 
 extern "C" {
@@ -116,6 +117,31 @@ class Photographer {
     take("output");
   }
 
+  void manyMoments() {
+    openDemo("day-fan");
+    QTest::keyClick(picture(), Qt::Key_2);
+    step(8);
+    // Balance and seam are measured meanwhile.
+    for (int i = 0; i < 60; ++i) {
+      auto* found = bench_.findChild<QLabel*>("finding Time");
+      if (found && found->text().contains("Seam")) break;
+      settle(250);
+    }
+    settle(1500);
+    take("day-fan");
+    openDemo("light-trails");
+    step(15);
+    settle(2500);
+    take("echoes");
+    open(QString(MOLTEN_SOURCE) + "/demo/yard.mp4");
+    QTest::keyClick(picture(), Qt::Key_T, Qt::ControlModifier);
+    settle(25000);
+    if (auto* starters = bench_.findChild<StartersView*>()) {
+      take(*starters, "starters");
+      starters->close();
+    }
+  }
+
   void fields() {
     auto* slices = bench_.findChild<Slices*>();
     const auto whole = [&] {
@@ -193,6 +219,7 @@ int main(int argc, char** argv) {
     return 0;
   }
   photographer.take("first-start");
+  photographer.manyMoments();
   photographer.timeField();
   photographer.fields();
   photographer.pace();

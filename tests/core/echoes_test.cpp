@@ -189,9 +189,10 @@ TEST_F(Mixes, SameHoweverTheyAreMade) {
   std::mt19937 random(8);
   std::vector<Chain> chains;
   for (std::size_t combining = 0; combining < 7; ++combining) chains.push_back({randomEchoes(random, combining)});
-  for (const char* text : {"echoes:repeats=23,spacing=1f,falloff=100%,combine=average,exposure-hold=on",
-                           "echoes:repeats=22,spacing=2f,direction=both,falloff=100%,combine=add,lead=20%,until-full=leave-out",
-                           "shutter:rate=10,angle=300", "shutter:light=display,rate=6,angle=360,samples=30"})
+  for (const char* text :
+       {"echoes:repeats=23,spacing=1f,falloff=100%,combine=average,exposure-hold=on",
+        "echoes:repeats=22,spacing=2f,direction=both,falloff=100%,combine=add,lead=20%,until-full=leave-out",
+        "shutter:rate=10,angle=300", "shutter:light=display,rate=6,angle=360,samples=30"})
     chains.push_back({*parseStage(text, 30)});
   chains.push_back({*parseStage("time-field:back=0.4s", 30), chains[7][0], *parseStage("time-field:back=0.3s", 30)});
   chains.push_back({chains[2][0], chains[8][0]});
@@ -252,6 +253,25 @@ TEST_F(Mixes, TheShutterAveragesWhatAPaceReads) {
     }
 }
 
+/// Over a dark clip with bright sparks: the mean brightness stays what it was, and so does not jump either.
+TEST(ExposureHold, KeepsTheMeanOverSparks) {
+  const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/sparks.mp4");
+  Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 2), 2);
+  const PicturePlan plain = evaluator.plan({}, 4);
+  for (const char* const text : {"echoes:repeats=8,spacing=3f,falloff=85%,combine=add,exposure-hold=on",
+                                 "echoes:repeats=8,spacing=3f,combine=lighten,falloff=90%,exposure-hold=on",
+                                 "echoes:repeats=24,spacing=1f,falloff=100%,combine=average,light=linear,exposure-hold="
+                                 "on,until-full=leave-out"}) {
+    const PicturePlan held = evaluator.plan({*parseStage(text, 30)}, 4);
+    for (std::int64_t n = 0; n < held.length(); n += 5) {
+      const auto a = evaluator.picture(plain, {n, 0}, {}), b = evaluator.picture(held, {n, 0}, {});
+      ASSERT_TRUE(a && b);
+      const double was = meanLuma(*a);
+      EXPECT_NEAR(meanLuma(*b), was, was * 0.01) << text << " at " << n;
+    }
+  }
+}
+
 /// Every order of two kinds: as if the first one had been rendered and the second one made of that.
 TEST_F(Mixes, EveryOrderOfTwoStages) {
   open("gbrp", 30, {32, 20});
@@ -262,8 +282,8 @@ TEST_F(Mixes, EveryOrderOfTwoStages) {
                                                   {"time-field", ":back=0.2s"},
                                                   {"echoes", ":repeats=3,spacing=2f,combine=screen,falloff=60%"},
                                                   {"shutter", ":rate=10,angle=360,samples=3,phase=60"},
-      {"strips", ":count=5,stagger=2f,angle=30"},
-      {"slit-scan", ":sweep=8f,slit-width=3"}};
+                                                  {"strips", ":count=5,stagger=2f,angle=30"},
+                                                  {"slit-scan", ":sweep=8f,slit-width=3"}};
   const auto stageOf = [&](const StageKind* kind) {
     const auto set = how.find(kind->description().id);
     return *parseStage(kind->description().id + (set == how.end() ? "" : set->second), 30);

@@ -316,7 +316,8 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
 
 TEST(Fields, AMissingPictureIsSaid) {
   const Noise noise({32, 18}, 3);
-  const PicturePlan plan = noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, 1);
+  const PicturePlan plan =
+      noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, 1);
   const auto picture = noise.evaluator->picture(plan, {1, 0}, {});
   ASSERT_FALSE(picture);
   EXPECT_NE(picture.error().message.find("map.png"), std::string::npos);

@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/seam.h"
 #include "core/field/plane_sites.h"
 #include "core/project/project.h"
 #include "support/clips.h"
@@ -91,12 +92,12 @@ TEST_F(Cuts, EveryShapeAndOrderOfStrips) {
   const Case cases[] = {
       {"strips:count=6,stagger=2f,angle=180", [&](double x, double) { return band(w - x, w, 6); },
        [](int i) { return i; }},
-      {"strips:count=5,stagger=1f,angle=90,order=from-the-right", [&](double, double y) { return band(y, h, 5); },
+      {"strips:count=5,stagger=1f,angle=90,order=right", [&](double, double y) { return band(y, h, 5); },
        [](int i) { return 4 - i; }},
-      {"strips:count=7,stagger=2f,angle=25,order=from-the-middle",
+      {"strips:count=7,stagger=2f,angle=25,order=from-middle",
        [&](double x, double y) { return band(x * c + y * s, w * c + h * s, 7); },
        [](int i) { return std::abs(i - 3); }},
-      {"strips:shape=rings,count=5,stagger=2f,centre=0.25x0.25,order=to-the-middle",
+      {"strips:shape=rings,count=5,stagger=2f,centre=0.25x0.25,order=to-middle",
        [&](double x, double y) { return band(std::hypot(x - 0.25 * w, y - 0.25 * h), reach, 5); },
        [](int i) { return 2 - std::abs(i - 2); }},
       {"strips:shape=grid,count=4,rows=3,stagger=1f",
@@ -155,6 +156,24 @@ TEST_F(Cuts, SpreadStripsGoRound) {
     const int strip = static_cast<int>(x) / 5, at = ((3 - strip * 5) % 40 + 40) % 40;
     return at <= 20 ? at : 40 - at;
   });
+}
+
+/// The day fan of the yard: from the last picture to the first one it goes on as between any two others.
+TEST(DayFan, HasNoSeam) {
+  const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/yard.mp4");
+  const Chain chain{*parseStage("turnaround", 30), *parseStage("strips:count=20,spacing=spread", 30)};
+  const auto seam = measureSeam(footage, chain, {});
+  ASSERT_TRUE(seam) << seam.error().message;
+  EXPECT_LE(seam->across, seam->neighbours * 1.2);
+  EXPECT_GT(seam->neighbours, 0);
+  // Neighbouring strips are two seconds apart: to be seen, not harsh. With a tenth of a frame they are all but one.
+  const auto balance = measureContrast(footage, chain, {});
+  ASSERT_TRUE(balance && *balance);
+  EXPECT_GT(**balance, 0.01);
+  EXPECT_LT(**balance, 0.15);
+  const auto close = measureContrast(footage, {*parseStage("strips:count=20,stagger=1f", 30)}, {});
+  ASSERT_TRUE(close && *close);
+  EXPECT_LT(**close, **balance / 10);
 }
 
 /// Feathered borders and rules in the working format, away from which samples stay as they are.

@@ -263,6 +263,8 @@ void Bench::refreshPicture() {
   if (!footage_) return;
   const Project& project = document_->project();
   const Chain chain = before_ ? Chain{} : project.chain;
+  const VideoDescription shown = videoAt(chain, chain.size(), video());
+  picture_->setPictureShape(shown.size, shown.pixelAspect.toDouble());
   player_->setSpan(span());
   // Before: the footage at the same moment of the output, as if there were no chain.
   View view{chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_, {}, {}};

@@ -108,7 +108,7 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
   if (chosen && hasFocus()) painter.drawRoundedRect(QRectF(box).adjusted(2.5, 2.5, -2.5, -2.5), 2, 2);
   const bool narrow = box.width() < leastComfortable;
-  const QRect inner = narrow ? box.adjusted(6, 6, -6, -6) : box.adjusted(9, 6, -9, -6);
+  const QRect inner = narrow ? box.adjusted(6, 5, -6, -6) : box.adjusted(9, 5, -9, -6);
   const QFont bold = theme::words(narrow ? 11 : 12, true), plain = theme::words(narrow ? 10 : 11);
   const QString state = tile.on ? tr("on") : tr("off");
   const QFont stateFont = theme::words(narrow ? 10 : 11, tile.on);
@@ -131,11 +131,11 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
     const QString words = i == 1 && tile.isStage
                               ? (narrow || tile.cost.isEmpty() ? tile.cost : tr("%1 a picture").arg(tile.cost))
                               : tile.lines[i];
-    const QRect line(inner.left(), inner.top() + (narrow ? 16 : 18) + i * (narrow ? 14 : 15), inner.width(), 15);
+    const QRect line(inner.left(), inner.top() + 15 + i * 14, inner.width(), 14);
     const int room = line.width() - (narrow && i == 1 ? stateRoom : 0);
     painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, elided(plain, words, room));
   }
-  const QRectF bar(inner.left(), inner.bottom() - 4, inner.width(), 3);
+  const QRectF bar(inner.left(), inner.bottom() - 1, inner.width(), 3);
   if (tile.progress >= 0) {
     painter.fillRect(bar, theme::line);
     painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * tile.progress, bar.height()), theme::now);
@@ -160,7 +160,7 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
 
 /// Where a stage is switched on and off: at the top right, or in a narrow tile at the end of its third line.
 QRect ChainBar::stateRect(const QRect& box) const {
-  if (box.width() < leastComfortable) return {box.right() - 26, box.top() + 34, 22, 18};
+  if (box.width() < leastComfortable) return {box.right() - 26, box.top() + 33, 21, 16};
   return {box.right() - 40, box.top() + 4, 32, 20};
 }
 

@@ -191,7 +191,11 @@ void ChartPlot::drawReads(QPainter& painter) {
     if (high < y - 0.5)
       painter.fillRect(QRectF(x, std::max(high, area.top() - 20), column, y - std::max(high, area.top() - 20)), ahead);
     if (x % 4 == 0)
-      for (const double tap : reads.taps) taps << QPointF(x, view_.yOf(tap / source));
+      for (const double tap : reads.taps) {
+        // No closer than they can be told apart.
+        const double tapY = view_.yOf(tap / source);
+        if (taps.isEmpty() || taps.back().x() != x || std::abs(taps.back().y() - tapY) >= 4) taps << QPointF(x, tapY);
+      }
     if (reads.before || reads.after) {
       // Before lies below the clip, after above it.
       const double edge = view_.yOf(reads.before ? 0 : sourceSeconds()),

@@ -161,6 +161,21 @@ void Dials::picturesChanged() {
   if (order_) order_->update();
 }
 
+/// About how high a card is, in rows.
+int Dials::cardHeight(const Stage& stage, const std::string& card) {
+  const StageDescription& described = stage.kind->description();
+  int rows = 3;  // its title, and what is said on it
+  for (std::size_t i = 0; i < described.parameters.size(); ++i) {
+    const ParameterDescription& parameter = described.parameters[i];
+    if (parameter.card != card || !isInUse(described, stage.values, i)) continue;
+    const auto* const choices = std::get_if<ChoicesDescription>(&parameter.kind);
+    rows += choices && choices->choices.size() > 4                     ? 2
+            : std::holds_alternative<CurveDescription>(parameter.kind) ? 4
+                                                                       : 1;
+  }
+  return rows;
+}
+
 void Dials::build(const Stage& stage) {
   clear();
   kind_ = stage.kind;
@@ -170,7 +185,7 @@ void Dials::build(const Stage& stage) {
   std::map<std::string, QVBoxLayout*> cards;
   // Cards stand in two columns, each as high as it needs; what needs the whole width begins two new ones.
   QVBoxLayout* columns[2] = {};
-  int next = 0, row = 0;
+  int heights[2] = {}, row = 0;
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     QVBoxLayout*& card = cards[parameter.card];
@@ -201,10 +216,12 @@ void Dials::build(const Stage& stage) {
             cards_->addWidget(column, row, side, Qt::AlignTop);
           }
           ++row;
-          next = 0;
+          heights[0] = heights[1] = 0;
         }
+        // Into the shorter one, so that all of them are in sight.
+        const int next = heights[1] < heights[0] ? 1 : 0;
         columns[next]->addWidget(frame);
-        next = 1 - next;
+        heights[next] += cardHeight(stage, parameter.card);
       }
     }
     QWidget* dial = dialFor(i, parameter);

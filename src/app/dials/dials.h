@@ -68,6 +68,7 @@ class Dials : public QWidget {
   QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
   QWidget* pinned(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
   QWidget* fileDial(std::size_t parameter, const ParameterDescription& described);
+  static int cardHeight(const Stage& stage, const std::string& card);
   QWidget* colourDial(std::size_t index, const ParameterDescription& parameter);
   QWidget* choicesDial(std::size_t parameter, const ParameterDescription& described);
   void clear();

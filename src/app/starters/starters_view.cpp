@@ -34,7 +34,7 @@ QIcon iconOf(const QImage& image) {
 
 StartersView::StartersView(const QString& folder, QWidget* parent) : QDialog(parent), folder_(folder) {
   setWindowTitle(tr("Starters"));
-  resize(1040, 700);
+  resize(1136, 720);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 14, 16, 14);
   words_ = new QLabel;

@@ -57,7 +57,7 @@ const std::vector<BuiltIn>& builtIns() {
        {"step-rate:rate=8", "echoes:repeats=3,spacing=0.125s,falloff=55%,combine=average,lead=120%"}},
       {"Ghost in steps",
        "The present runs smoothly, its repeats in steps.",
-       {"echoes:repeats=5,spacing=0.2s,own-rate=6,falloff=70%,combine=screen,exposure-hold=on"}},
+       {"echoes:repeats=5,spacing=0.2s,own-rate=6,falloff=70%,combine=lighten"}},
       {"Rings of time",
        "Rings about the middle, each further back.",
        {"strips:shape=rings,count=12,stagger=0.1s,past-the-ends=bounce"}},
@@ -103,6 +103,7 @@ Chain fitted(const Starter& starter, const VideoDescription& footage) {
   for (Stage& stage : chain) {
     const auto& parameters = stage.kind->description().parameters;
     for (std::size_t i = 0; i < parameters.size(); ++i) {
+      if (!isInUse(stage.kind->description(), stage.values, i)) continue;
       const auto* const number = std::get_if<NumberDescription>(&parameters[i].kind);
       const double by = !number                         ? 1
                         : number->unit == Unit::Seconds ? shorter

@@ -37,16 +37,6 @@ std::size_t choice(const StageValues& values, Parameter parameter) {
   return std::get<std::size_t>(values[parameter]);
 }
 
-/// A position in pictures as a moment: on a picture, if it is within 1e-6 of it.
-Moment momentAt(double position) {
-  const double nearest = std::floor(position + 0.5);
-  if (std::abs(position - nearest) < sameFrame) return {static_cast<std::int64_t>(nearest), 0};
-  const double below = std::floor(position);
-  const auto part = static_cast<std::int64_t>(std::floor((position - below) * 65536 + 0.5));
-  return part == 65536 ? Moment{static_cast<std::int64_t>(below) + 1, 0}
-                       : Moment{static_cast<std::int64_t>(below), Rational(part, 65536)};
-}
-
 /// How far from the present the farthest repeat is, in pictures of what enters, at a position in it.
 double farthest(const StageValues& values, const VideoDescription& in, double position) {
   const double rate = in.rate.toDouble();
@@ -160,7 +150,7 @@ class EchoesMap : public TimeMap, public Mixing {
     mix.sources.push_back({0, {moment.whole + first_, moment.rest}});
     mix.weights.push_back(static_cast<float>(number(values, Lead)));
     for (const Echo& echo : echoesAt(position)) {
-      mix.sources.push_back({0, momentAt(echo.position)});
+      mix.sources.push_back({0, momentNear(echo.position)});
       mix.weights.push_back(echo.weight);
     }
     mix.recipe.combining = static_cast<Combining>(choice(values, Combine));
@@ -181,7 +171,7 @@ class Echoes : public StageKind {
     static const StageDescription described = {
         "echoes",
         "Echoes",
-        "The picture together with moments before or after it, each weaker than the last.",
+        "The picture together with other moments, each weaker than the last.",
         {
             {"repeats", "Repeats", "Repeats", "How many moments are added on each side.", false,
              NumberDescription{Unit::None, 1, 60, 6, 1, 24, 0, Tense::None, true}},

@@ -7,6 +7,7 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/slit_mixture.h"
+#include "core/stages/through.h"
 
 namespace molten {
 namespace {
@@ -58,19 +59,22 @@ StripLayout blocksOf(const StageValues& values, const VideoDescription& video) {
 
 class SlitScanAt : public Displacement {
  public:
-  SlitScanAt(const SlitSweep& sweep, double position, bool before) : blocks_(sweep.blocks()) {
-    for (int b = 0; b < blocks_.count(); ++b)
-      displaced_.push_back(sweep.passed(b, position, before).value_or(position) - position);
+  /// `passed`: when the slit passed a block, if it has. `stretch`: lengths of the blocks over those of the footage.
+  template <class Passed>
+  SlitScanAt(const StripLayout& blocks, double position, Passed passed, Place stretch)
+      : blocks_(blocks), stretch_(stretch) {
+    for (int b = 0; b < blocks_.count(); ++b) displaced_.push_back(passed(b).value_or(position) - position);
   }
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
     const double y = sites.y0 + row * sites.stepY;
     for (int i = 0; i < sites.width; ++i)
-      out[static_cast<std::size_t>(i)] =
-          displaced_[static_cast<std::size_t>(blocks_.stripAt(sites.x0 + i * sites.stepX, y))];
+      out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(
+          blocks_.stripAt((sites.x0 + i * sites.stepX) * stretch_.x, y * stretch_.y))];
   }
 
  private:
   StripLayout blocks_;
+  Place stretch_;
   std::vector<double> displaced_;
 };
 
@@ -84,16 +88,31 @@ class SlitScanMap : public TimeMap, public Mixing {
         sweep_(blocksOf(values, outgoing()), sweepOf(values, in), choice(values, Way) == ThereAndBack, in.endless) {}
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
-    return std::make_shared<SlitScanAt>(sweep_, positionOf(moment), choice(values_, Before) == LastSweep);
+    const double position = positionOf(moment);
+    const Place stretch{static_cast<double>(outgoing().size.width) / in_.size.width,
+                        static_cast<double>(outgoing().size.height) / in_.size.height};
+    return std::make_shared<SlitScanAt>(
+        sweep_.blocks(), position, [&](int block) { return passed(block, position); }, stretch);
   }
   bool steady() const override { return false; }
-  Reach reach() const override { return {-sweepOf(values_, in_) * (choice(values_, Before) == LastSweep ? 2 : 1), 0}; }
+  Reach reach() const override {
+    const double sweep = sweepOf(values_, in_);
+    if (onePicture()) return {0, sweep};
+    return {-sweep * (choice(values_, Before) == LastSweep ? 2 : 1), 0};
+  }
+  Reach reachAt(const Moment& moment) const override {
+    const double sweep = sweepOf(values_, in_), position = positionOf(moment);
+    if (onePicture()) return {0, sweep_.passing(sweep_.blocks().count() - 1, 0)};
+    double begun = std::floor(position / sweep) * sweep;
+    if (choice(values_, Before) == LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
+    return {begun - position, 0};
+  }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
   InBetween inBetween() const override { return inBetweenOf(values_[Between]); }
 
   const Mixing* mixing() const override { return stands_ || choice(values_, Before) == Clear ? this : nullptr; }
   std::vector<Chain> ways() const override {
-    if (stands_) return {Chain{}};
+    if (stands_) return {{through(inBetween(), PastTheEnds::Hold)}};
     Stage travelling = newStage(slitScan());
     travelling.values = values_;
     travelling.values[Before] = std::size_t{Live};
@@ -108,10 +127,11 @@ class SlitScanMap : public TimeMap, public Mixing {
   }
 
  private:
+  bool onePicture() const { return stands_ && choice(values_, Result) == OnePicture; }
   double positionOf(const Moment& moment) const { return static_cast<double>(moment.whole) + moment.rest.toDouble(); }
   /// When the slit passed a block, as the picture at a moment shows it.
   std::optional<double> passed(int block, double position) const {
-    if (stands_ && choice(values_, Result) == OnePicture) return sweep_.passing(block, 0);
+    if (onePicture()) return sweep_.passing(block, 0);
     return sweep_.passed(block, position, choice(values_, Before) == LastSweep);
   }
   double slitBegin() const {
@@ -153,7 +173,8 @@ class SlitScanMap : public TimeMap, public Mixing {
     }
     const std::size_t before = choice(values_, Before);
     const PixelBox part = partOfSlit();
-    std::map<std::int64_t, std::vector<int>> byPicture;  // blocks
+    // The blocks that show each moment; rising in time.
+    std::map<std::pair<std::int64_t, Rational>, std::vector<int>> blocksOfMoment;
     bool live = false;
     made.ofBlock.assign(static_cast<std::size_t>(blocks.count()), SlitPicture::nothing);
     const bool sameSize = outgoing().size == in_.size;
@@ -163,14 +184,16 @@ class SlitScanMap : public TimeMap, public Mixing {
         live = live || (before != Clear && sameSize);
         continue;
       }
-      auto picture = static_cast<std::int64_t>(std::floor(*when + 0.5));
-      picture = in_.endless ? (picture % in_.length + in_.length) % in_.length
-                            : std::clamp<std::int64_t>(picture, 0, in_.length - 1);
-      byPicture[picture].push_back(b);
+      Moment read = momentNear(inBetween() == InBetween::Nearest ? std::floor(*when + 0.5) : *when);
+      if (in_.endless)
+        read.whole = (read.whole % in_.length + in_.length) % in_.length;
+      else if (read.whole >= in_.length - 1)
+        read = {in_.length - 1, 0};
+      blocksOfMoment[{read.whole, read.rest}].push_back(b);
     }
-    for (const auto& [picture, its] : byPicture) {
+    for (const auto& [read, its] : blocksOfMoment) {
       for (const int b : its) made.ofBlock[static_cast<std::size_t>(b)] = static_cast<int>(made.sources.size());
-      made.sources.push_back({0, {picture, 0}, part});
+      made.sources.push_back({0, {read.first, read.second}, part});
     }
     if (live || made.sources.empty()) {
       made.live = static_cast<int>(made.sources.size());
@@ -206,8 +229,8 @@ class SlitScan : public StageKind {
              NumberDescription{Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None}},
             {"slit-width", "Slit width", "Slit", "So many pixels keep one moment.", false,
              NumberDescription{Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true}},
-            {"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame.", false,
-             NumberDescription{Unit::Seconds, 0, 86400, 0, 0.1, 20, 3, Tense::None, false, "the whole clip"}},
+            {"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip.", false,
+             NumberDescription{Unit::Seconds, 0, 86400, 0, 0.1, 20, 3, Tense::None, false, "all"}},
             {"way", "Way", "Sweep", "How it goes on at the end.", false,
              ChoicesDescription{{{"one-way", "One way", "From the beginning again."},
                                  {"there-and-back", "There and back", "The way that it came."}},
@@ -222,8 +245,9 @@ class SlitScan : public StageKind {
                                  {"one-picture", "One picture", "A still of one whole sweep: a strip photograph."}},
                                 Moving},
              standing},
-            {"picture-length", "Picture length", "Picture", "Of the picture along the slit's way.", false,
-             NumberDescription{Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "as the footage"}, standing},
+            {"picture-length", "Picture length", "Picture",
+             "Of the picture along the slit's way; footage: as long as that is wide.", false,
+             NumberDescription{Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "footage"}, standing},
             inBetweenParameter(),
         },
         {},

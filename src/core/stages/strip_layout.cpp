@@ -107,16 +107,16 @@ std::vector<double> stripRanks(int count, StripOrder order, std::uint32_t seed, 
   std::iota(ranks.begin(), ranks.end(), 0.0);
   const int last = count - 1;
   switch (order) {
-    case StripOrder::FromTheLeft:
+    case StripOrder::Left:
       break;
-    case StripOrder::FromTheRight:
+    case StripOrder::Right:
       std::reverse(ranks.begin(), ranks.end());
       break;
-    case StripOrder::FromTheMiddle:
-    case StripOrder::ToTheMiddle:
+    case StripOrder::FromMiddle:
+    case StripOrder::ToMiddle:
       for (int i = 0; i < count; ++i) {
         const int off = std::abs(2 * i - last) / 2;
-        ranks[static_cast<std::size_t>(i)] = order == StripOrder::FromTheMiddle ? off : last / 2 - off;
+        ranks[static_cast<std::size_t>(i)] = order == StripOrder::FromMiddle ? off : last / 2 - off;
       }
       break;
     case StripOrder::Shuffled:

@@ -59,7 +59,7 @@ class StripLayout {
 };
 
 /// Which strip comes when.
-enum class StripOrder { FromTheLeft, FromTheRight, FromTheMiddle, ToTheMiddle, Shuffled, Curve };
+enum class StripOrder { Left, Right, FromMiddle, ToMiddle, Shuffled, Curve };
 
 /// Staggers by which each of `count` strips is behind: 0…count − 1 (about half of that from and to the middle).
 /// `curve`: of 0…1, for Curve.
