@@ -120,6 +120,26 @@ void rendering(const std::string& here, const std::string& clip) {
       text("%.2f", ours / theirs));
 }
 
+/// Eight moments behind, each weaker than the last, beside the same mix by libavfilter, with the same encoder.
+void mixing(const std::string& here, const std::string& clip) {
+  const std::string frames = "150", out = here + "/ours.mp4", other = here + "/other.mp4";
+  const auto encoded = [&](const std::string& filter) -> Words {
+    return {"ffmpeg", "-v",   "error",   "-y",      "-i",     clip,   "-an", "-vf",      filter,    "-frames:v",
+            frames,   "-c:v", "libx264", "-preset", "medium", "-crf", "18",  "-pix_fmt", "yuv420p", other};
+  };
+  const auto [ours, theirs] =
+      inTurn({MOLTEN_RENDER, clip, "--stage", "echoes:repeats=8,spacing=1f,falloff=90%,combine=average,until-full=hold",
+              "--frames", "0-149", "--progress", "none", "-o", out},
+             encoded("tmix=frames=9:weights=0.43 0.478 0.53 0.59 0.656 0.729 0.81 0.9 1"));
+  row("rendering Echoes, 8 repeats, H.264", "0.5", text("%.1f s", ours), text("tmix: %.1f s", theirs),
+      text("%.2f", ours / theirs));
+  // What is left without decoding and encoding.
+  const auto [passed, copied] =
+      inTurn({MOLTEN_RENDER, clip, "--frames", "0-149", "--progress", "none", "-o", out}, encoded("null"));
+  row("  the mix alone", "0.5", text("%.1f s", ours - passed), text("tmix: %.1f s", theirs - copied),
+      text("%.2f", (ours - passed) / (theirs - copied)));
+}
+
 void memory(const std::string& here, const std::string& clip, const Footage& footage) {
   const double frame = static_cast<double>(footage.shape().bytes()) / 1e6;
   const double rate = footage.clock().rate().toDouble();
@@ -231,6 +251,7 @@ int main(int argc, char** argv) {
   row("---", "---", "---", "---", "---");
   assembling(folder);
   rendering(folder, clip);
+  mixing(folder, clip);
   memory(folder, clip, **footage);
   betweenFrames(folder, clip);
   window(folder, clip);

@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QInputDialog>
+#include <QLabel>
 #include <QListWidget>
 #include <QTimer>
 #include <QToolButton>
@@ -32,6 +33,13 @@ class ChainTest : public BenchTest {
     std::vector<std::string> found;
     for (const Stage& stage : project().chain) found.push_back(stage.kind->description().id);
     return found;
+  }
+  void type(const char* id, const QString& text) {
+    field(id).setFocus();
+    field(id).selectAll();
+    QTest::keyClicks(&field(id), text);
+    QTest::keyClick(&field(id), Qt::Key_Return);
+    stillFor(60);
   }
   /// Answers the next question for a text.
   void answer(const QString& text) {
@@ -135,6 +143,64 @@ TEST_F(ChainTest, EachTileSaysWhatItCosts) {
   QTest::keyClick(bench.get(), Qt::Key_B, Qt::ControlModifier);
   ASSERT_TRUE(until([&] { return !chain().tiles()[1].cost.isEmpty(); }));
   EXPECT_TRUE(chain().tiles()[2].cost.isEmpty());
+}
+
+/// Two strips: the left half shows the present number's bits, the right one those of ten frames before.
+TEST_F(ChainTest, StripsAreSetByTyping) {
+  open(clip());
+  goTo(40);
+  addByTyping("strips");
+  type("count", "2");
+  type("stagger", "10f");
+  EXPECT_TRUE(shows((40 & 0x3333) | (30 & 0xcccc)));
+  QTest::mouseClick(&button("order=right"), Qt::LeftButton);
+  EXPECT_TRUE(shows((30 & 0x3333) | (40 & 0xcccc)));
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Order Right");
+  // The balance is measured, and said.
+  auto& finding = *bench->findChild<QLabel*>("finding Time");
+  EXPECT_TRUE(until([&] { return finding.text().startsWith("Balance: neighbours differ by"); }));
+  // After a Turnaround the result is a loop, and its seam is said too.
+  addByTyping("turnaround");
+  QTest::keyClick(bench.get(), Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
+  QTest::keyClick(bench.get(), Qt::Key_2);
+  EXPECT_TRUE(until([&] { return bench->findChild<QLabel*>("finding Time")->text().contains("Seam"); }));
+}
+
+/// One repeat as bright as the present: where either is bright, it is bright.
+TEST_F(ChainTest, EchoesAreSetByTypingAndClicking) {
+  open(clip());
+  goTo(40);
+  addByTyping("echoes");
+  type("repeats", "1");
+  type("spacing", "10f");
+  type("falloff", "100%");
+  EXPECT_TRUE(shows(40 | 30));
+  QTest::mouseClick(&button("combine=darken"), Qt::LeftButton);
+  EXPECT_TRUE(shows(40 & 30));
+  QTest::mouseClick(&button("direction=ahead"), Qt::LeftButton);
+  EXPECT_TRUE(shows(40 & 50));
+  QTest::mouseClick(&button("until-full=trim"), Qt::LeftButton);
+  EXPECT_EQ(pieceNow().length, 50);
+}
+
+/// A still of any length: shown as long as it is, and rendered to one file.
+TEST_F(ChainTest, AStripPhotographIsOnePicture) {
+  open(clip());
+  addByTyping("slit");
+  QTest::mouseClick(&button("slit=stands"), Qt::LeftButton);
+  QTest::mouseClick(&button("result=one-picture"), Qt::LeftButton);
+  type("picture-length", "1200px");
+  EXPECT_EQ(pieceNow().length, 1);
+  ASSERT_TRUE(until([&] { return picture().image().width() > 3 * picture().image().height(); }));
+  QTest::keyClick(bench.get(), Qt::Key_R, Qt::ControlModifier);
+  auto* dialog = bench->findChild<RenderDialog*>();
+  ASSERT_TRUE(dialog);
+  EXPECT_TRUE(dialog->findChild<QLineEdit*>("place")->text().endsWith("-molten.png"));
+  const std::string file = folder / "strip.png";
+  dialog->findChild<QLineEdit*>("place")->setText(QString::fromStdString(file));
+  QTest::mouseClick(dialog->findChild<QPushButton*>("render"), Qt::LeftButton);
+  ASSERT_TRUE(until([&] { return std::filesystem::exists(file); }));
+  EXPECT_EQ(QImage(QString::fromStdString(file)).size(), QSize(1200, 180));
 }
 
 TEST_F(ChainTest, AStarterIsLaidUnderTheFootage) {

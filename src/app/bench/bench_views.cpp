@@ -383,8 +383,9 @@ void Bench::renderDialog() {
   const QFileInfo base(document_->path().isEmpty() ? clip : QFileInfo(document_->path()));
   QString name = base.completeBaseName();
   name.replace('%', '-');
-  render_ = std::make_unique<RenderDialog>(
-      footage_, document_->project(), base.absolutePath() + "/" + name + "-molten.mp4", options_.memoryBytes / 2, this);
+  const QString ending = piece_.length == 1 ? "-molten.png" : "-molten.mp4";
+  render_ = std::make_unique<RenderDialog>(footage_, document_->project(), base.absolutePath() + "/" + name + ending,
+                                           options_.memoryBytes / 2, this);
   connect(render_.get(), &RenderDialog::settingsChosen, document_, &Document::setOutput);
   // While it renders, the two share the budget.
   connect(render_.get(), &RenderDialog::settingsChosen, this, [this] { player_->setBudget(options_.memoryBytes / 2); });

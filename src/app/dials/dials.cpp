@@ -105,6 +105,9 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
     rate_ = rate;
     build(stage);
   }
+  // A name of the user's own says which one it is; the kind's what it is.
+  title_->setText(stage.name.empty() ? text(stage.kind->description().label)
+                                     : text(stage.name + " · " + stage.kind->description().label));
   frames_ = video ? video->length : 1;
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
   for (auto& [parameter, pin] : pins_) pin->setState(KeyPin::State::None);

@@ -20,6 +20,7 @@
 
 #include "app/theme/theme.h"
 #include "core/media/footage.h"
+#include "core/project/piece.h"
 
 namespace molten {
 namespace {
@@ -77,7 +78,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   place->setSpacing(8);
   place->addWidget(path_, 1);
   place->addWidget(choose);
-  const Size full = footage_->shape().size;
+  const Size full = pictureSize();
   size_ = new QComboBox;
   size_->setObjectName("size");
   size_->setEditable(true);
@@ -148,6 +149,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   spec.path = path_->text().toStdString();
   spec.codec = output.codec;
   spec.shape = footage_->shape();
+  spec.single = isOnePicture();
   if (auto plan = planOutput(spec)) codec_->setCurrentIndex(codec_->findData(text(plan->codec->id)));
   connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
   connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
@@ -221,14 +223,24 @@ void RenderDialog::codecChosen() {
   // The name's ending follows the kind.
   const QFileInfo file(path_->text());
   QString ending = "." + file.suffix();
+  const bool numbered = codec.stills && !isOnePicture();
   if (std::find(codec.extensions.begin(), codec.extensions.end(), ending.toStdString()) == codec.extensions.end() ||
-      codec.stills != file.fileName().contains('%')) {
+      numbered != file.fileName().contains('%')) {
     QString base = file.completeBaseName();
     base.remove("-%05d");
     if (base.isEmpty()) base = "result";
-    path_->setText(file.path() + "/" + base + (codec.stills ? "-%05d" : "") + text(codec.extensions[0]));
+    path_->setText(file.path() + "/" + base + (numbered ? "-%05d" : "") + text(codec.extensions[0]));
   }
   refresh();
+}
+
+/// Of what leaves the chain: not always the footage's.
+Size RenderDialog::pictureSize() const {
+  return videoAt(project_.chain, project_.chain.size(), footage_->video()).size;
+}
+
+bool RenderDialog::isOnePicture() const {
+  return pieceOf(project_, footage_->video()).length == 1;
 }
 
 void RenderDialog::choosePlace() {
@@ -252,7 +264,7 @@ OutputSettings RenderDialog::chosen() const {
   static const QRegularExpression numbers(R"(^\s*(\d{1,5})\s*[×x*]\s*(\d{1,5}))");
   if (const auto match = numbers.match(size_->currentText()); match.hasMatch()) {
     const Size size{match.captured(1).toInt(), match.captured(2).toInt()};
-    if (!(size == footage_->shape().size)) output.size = size;
+    if (!(size == pictureSize())) output.size = size;
   }
   return output;
 }

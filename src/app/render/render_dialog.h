@@ -43,6 +43,8 @@ class RenderDialog : public QDialog {
   void codecChosen();
   void choosePlace();
   void refresh();
+  Size pictureSize() const;
+  bool isOnePicture() const;
   OutputSettings chosen() const;
   RenderSettings settings() const;
   void begin();

@@ -133,10 +133,15 @@ const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, int wan
   return *planned.plan;
 }
 
+/// By the picture that is shown: a long one is seen much smaller than the footage would be.
+int Viewer::screenScale(const View& view) const {
+  return scaleFor(videoAt(view.chain, view.chain.size(), feed_->footage().video()).size, view.screen);
+}
+
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft) {
   const auto begun = Clock::now();
-  const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
-  const int wantedScale = std::min(std::max(screenScale, 8), screenScale * smaller);
+  const int ofScreen = screenScale(view);
+  const int wantedScale = std::min(std::max(ofScreen, 8), ofScreen * smaller);
   const PicturePlan& plan = planFor(planned_, view.chain, wantedScale);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
@@ -176,7 +181,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
                std::move(other),
                scale,
                scale > wantedScale,
-               wantedScale > screenScale,
+               wantedScale > ofScreen,
                std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
 
@@ -210,15 +215,15 @@ bool Viewer::hurried(Clock::time_point now) const {
 
 /// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.
 int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
-  const int screenScale = scaleFor(feed_->footage().shape().size, view.screen);
+  const int ofScreen = screenScale(view);
   if (hurried(now)) return sharpCost_ > 4 * inTime ? 4 : 2;
   // Frames that are not there in full, but are in the clip's small version.
   const int filled = feed_->fillScale();
-  if (filled <= screenScale) return 1;
+  if (filled <= ofScreen) return 1;
   PicturePlan coarse = evaluator_.plan(view.chain, filled);
   const auto frames = coarse.framesFor(view.piece.moment(view.frame));
-  if (!feed_->has(frames, filled) || feed_->has(frames, screenScale)) return 1;
-  return filled / screenScale;
+  if (!feed_->has(frames, filled) || feed_->has(frames, ofScreen)) return 1;
+  return filled / ofScreen;
 }
 
 /// On the viewer's thread, without the lock.

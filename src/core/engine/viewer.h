@@ -101,6 +101,7 @@ class Viewer {
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
+  int screenScale(const View& view) const;
   const PicturePlan& planFor(Planned& planned, const Chain& chain, int scale);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
