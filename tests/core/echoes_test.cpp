@@ -194,6 +194,10 @@ TEST_F(Mixes, SameHoweverTheyAreMade) {
         "echoes:repeats=22,spacing=2f,direction=both,falloff=100%,combine=add,lead=20%,until-full=leave-out",
         "shutter:rate=10,angle=300", "shutter:light=display,rate=6,angle=360,samples=30"})
     chains.push_back({*parseStage(text, 30)});
+  for (const char* text :
+       {"strips:count=7,stagger=2f,feather=40%,rule=2px", "slit-scan:slit=stands,slit-width=2px,sweep=20f",
+        "slit-scan:before-the-slit=last,sweep=10f", "slit-scan:slit=stands,in-between=blend"})
+    chains.push_back({*parseStage(text, 30)});
   chains.push_back({*parseStage("time-field:back=0.4s", 30), chains[7][0], *parseStage("time-field:back=0.3s", 30)});
   chains.push_back({chains[2][0], chains[8][0]});
   for (const Chain& chain : chains) {

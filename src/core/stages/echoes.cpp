@@ -30,17 +30,10 @@ enum Fillings : std::size_t { Trim, HoldEnds, FadeIn, LeaveOut };
 
 constexpr double sameFrame = 1e-6;
 
-double number(const StageValues& values, Parameter parameter) {
-  return std::get<double>(values[parameter]);
-}
-std::size_t choice(const StageValues& values, Parameter parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
 /// How far from the present the farthest repeat is, in pictures of what enters, at a position in it.
 double farthest(const StageValues& values, const VideoDescription& in, double position) {
   const double rate = in.rate.toDouble();
-  return number(values, Repeats) * (number(values, Spacing) * rate + number(values, Drift) * position);
+  return numberIn(values, Repeats) * (numberIn(values, Spacing) * rate + numberIn(values, Drift) * position);
 }
 
 /// The pictures of what enters for which there is enough on all sides.
@@ -50,12 +43,12 @@ struct Full {
 Full fullOf(const StageValues& values, const VideoDescription& in) {
   Full full{0, in.length - 1};
   if (in.endless) return full;
-  const double n = number(values, Repeats), drift = number(values, Drift), far = farthest(values, in, 0);
+  const double n = numberIn(values, Repeats), drift = numberIn(values, Drift), far = farthest(values, in, 0);
   const auto last = static_cast<double>(in.length - 1);
-  if (choice(values, Direction) != Ahead)
+  if (choiceIn(values, Direction) != Ahead)
     full.first = n * drift < 1 ? static_cast<std::int64_t>(std::min(std::ceil(far / (1 - n * drift) - sameFrame), last))
                                : in.length - 1;
-  if (choice(values, Direction) != Behind)
+  if (choiceIn(values, Direction) != Behind)
     full.last = static_cast<std::int64_t>(std::max(0.0, std::floor((last - far) / (1 + n * drift) + sameFrame)));
   full.last = std::max(full.last, full.first);
   return full;
@@ -64,12 +57,12 @@ Full fullOf(const StageValues& values, const VideoDescription& in) {
 VideoDescription echoed(const Stage& stage, const VideoDescription& in) {
   VideoDescription out = in;
   const StageValues values = stage.widestValues();
-  if (choice(values, UntilFull) == Trim) {
+  if (choiceIn(values, UntilFull) == Trim) {
     const Full full = fullOf(values, in);
     out.length = full.last - full.first + 1;
   }
-  const double own = number(values, OwnRate);
-  out.endless = in.endless && stage.keys.empty() && number(values, Drift) == 0 &&
+  const double own = numberIn(values, OwnRate);
+  out.endless = in.endless && stage.keys.empty() && numberIn(values, Drift) == 0 &&
                 (own == 0 || (in.seconds() * Rational::near(own)).den() == 1);
   return out;
 }
@@ -80,7 +73,7 @@ class EchoesMap : public TimeMap, public Mixing {
       : TimeMap(echoed(stage, in)),
         stage_(stage),
         in_(in),
-        first_(choice(stage.values, UntilFull) == Trim ? fullOf(stage.widestValues(), in).first : 0) {}
+        first_(choiceIn(stage.values, UntilFull) == Trim ? fullOf(stage.widestValues(), in).first : 0) {}
 
   bool wholePicture() const override { return true; }
   MomentRead readAt(const Moment& moment) const override {
@@ -90,7 +83,7 @@ class EchoesMap : public TimeMap, public Mixing {
   PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
   Reach reach() const override {
     const double far = farthest(stage_.widestValues(), in_, static_cast<double>(in_.length - 1));
-    const std::size_t direction = choice(stage_.values, Direction);
+    const std::size_t direction = choiceIn(stage_.values, Direction);
     return {direction == Ahead ? 0 : -far, direction == Behind ? 0 : far};
   }
   std::vector<double> taps(double position) const override {
@@ -117,15 +110,15 @@ class EchoesMap : public TimeMap, public Mixing {
   std::vector<Echo> echoesAt(double position) const {
     const double rate = in_.rate.toDouble(), seconds = position / rate;
     const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(seconds);
-    const auto repeats = static_cast<int>(number(values, Repeats));
-    const double spacing = number(values, Spacing) * rate + number(values, Drift) * position;
-    const double own = number(values, OwnRate);
-    const std::size_t direction = choice(values, Direction), filling = choice(values, UntilFull);
+    const auto repeats = static_cast<int>(numberIn(values, Repeats));
+    const double spacing = numberIn(values, Spacing) * rate + numberIn(values, Drift) * position;
+    const double own = numberIn(values, OwnRate);
+    const std::size_t direction = choiceIn(values, Direction), filling = choiceIn(values, UntilFull);
     const auto last = static_cast<double>(in_.length - 1);
     std::vector<Echo> found;
     double weight = 1;
     for (int k = 1; k <= repeats; ++k) {
-      weight *= number(values, Falloff);
+      weight *= numberIn(values, Falloff);
       for (const int side : {-1, 1}) {
         if ((side < 0 && direction == Ahead) || (side > 0 && direction == Behind)) continue;
         double at = position + side * k * spacing, counts = weight;
@@ -148,13 +141,13 @@ class EchoesMap : public TimeMap, public Mixing {
     const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(position / in_.rate.toDouble());
     WeightedSources mix;
     mix.sources.push_back({0, {moment.whole + first_, moment.rest}});
-    mix.weights.push_back(static_cast<float>(number(values, Lead)));
+    mix.weights.push_back(static_cast<float>(numberIn(values, Lead)));
     for (const Echo& echo : echoesAt(position)) {
       mix.sources.push_back({0, momentNear(echo.position)});
       mix.weights.push_back(echo.weight);
     }
-    mix.recipe.combining = static_cast<Combining>(choice(values, Combine));
-    mix.recipe.light = static_cast<Light>(choice(values, LightIn));
+    mix.recipe.combining = static_cast<Combining>(choiceIn(values, Combine));
+    mix.recipe.light = static_cast<Light>(choiceIn(values, LightIn));
     if (std::get<bool>(values[ExposureHold])) mix.recipe.brightnessOf = 0;
     return mix;
   }
@@ -227,30 +220,30 @@ class Echoes : public StageKind {
   std::string summary(const StageValues& values, const VideoDescription&) const override {
     static constexpr const char* sides[] = {"behind", "ahead", "on both sides"};
     char text[96];
-    std::snprintf(text, sizeof text, "%.0f × %s %s", number(values, Repeats),
-                  secondsText(number(values, Spacing)).c_str(), sides[choice(values, Direction)]);
+    std::snprintf(text, sizeof text, "%.0f × %s %s", numberIn(values, Repeats),
+                  secondsText(numberIn(values, Spacing)).c_str(), sides[choiceIn(values, Direction)]);
     return text;
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     std::vector<StageNote> found;
-    const double rate = in.rate.toDouble(), frames = number(values, Spacing) * rate;
+    const double rate = in.rate.toDouble(), frames = numberIn(values, Spacing) * rate;
     char text[200];
-    if (number(values, Drift) > 0) {
+    if (numberIn(values, Drift) > 0) {
       std::snprintf(text, sizeof text, "The spacing grows from %s to %s at the end.",
-                    secondsText(number(values, Spacing)).c_str(),
-                    secondsText(number(values, Spacing) + number(values, Drift) * in.seconds().toDouble()).c_str());
+                    secondsText(numberIn(values, Spacing)).c_str(),
+                    secondsText(numberIn(values, Spacing) + numberIn(values, Drift) * in.seconds().toDouble()).c_str());
       found.push_back({"Repeats", text});
     } else if (std::abs(frames - std::round(frames)) > sameFrame) {
       std::snprintf(text, sizeof text, "A spacing is %.2f frames: in-between frames say what lies between two.",
                     frames);
       found.push_back({"Repeats", text});
     }
-    const std::size_t combining = choice(values, Combine);
-    double sum = number(values, Lead), weight = 1;
-    for (int k = 1; k <= static_cast<int>(number(values, Repeats)); ++k) {
-      weight *= number(values, Falloff);
-      sum += weight * (choice(values, Direction) == Both ? 2 : 1);
+    const std::size_t combining = choiceIn(values, Combine);
+    double sum = numberIn(values, Lead), weight = 1;
+    for (int k = 1; k <= static_cast<int>(numberIn(values, Repeats)); ++k) {
+      weight *= numberIn(values, Falloff);
+      sum += weight * (choiceIn(values, Direction) == Both ? 2 : 1);
     }
     if (combining == 0 && sum > 1.01 && !std::get<bool>(values[ExposureHold])) {
       std::snprintf(text, sizeof text, "What stands still becomes %.1f times as bright: exposure hold keeps it.", sum);
@@ -275,7 +268,7 @@ class Echoes : public StageKind {
                                            " hold an end frame for what is missing.", " fade the repeats in.",
                                            " have fewer repeats."};
     where[0] = static_cast<char>(where[0] - 'a' + 'A');
-    return where + done[choice(values, UntilFull)];
+    return where + done[choiceIn(values, UntilFull)];
   }
 };
 

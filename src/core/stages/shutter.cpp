@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdio>
 
+#include "core/stages/common_parameters.h"
 #include "core/stages/through.h"
 #include "core/stages/weighted_mixture.h"
 
@@ -13,16 +14,9 @@ namespace {
 enum Parameter : std::size_t { Angle, Phase, ShutterRate, Made, Samples, LightIn };
 enum Makings : std::size_t { ByMoments, AlongMotion };
 
-double number(const StageValues& values, Parameter parameter) {
-  return std::get<double>(values[parameter]);
-}
-std::size_t choice(const StageValues& values, Parameter parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
 /// Pictures of what enters that a full turn of the shutter lasts.
 double turnOf(const StageValues& values, const VideoDescription& in) {
-  const double own = number(values, ShutterRate);
+  const double own = numberIn(values, ShutterRate);
   return own > 0 ? in.rate.toDouble() / own : 1;
 }
 
@@ -41,14 +35,14 @@ class ShutterMap : public TimeMap, public Mixing {
   PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
   Reach reach() const override {
     const StageValues values = stage_.widestValues();
-    const double turn = turnOf(values, in_) / 360, opens = number(values, Phase) * turn;
-    return {std::min(0.0, opens), std::max(0.0, opens + number(values, Angle) * turn)};
+    const double turn = turnOf(values, in_) / 360, opens = numberIn(values, Phase) * turn;
+    return {std::min(0.0, opens), std::max(0.0, opens + numberIn(values, Angle) * turn)};
   }
 
   const Mixing* mixing() const override { return this; }
   /// Moments between pictures go on to the stages below as they are, so that a Pace reads what lies between.
   std::vector<Chain> ways() const override {
-    if (choice(stage_.values, Made) == AlongMotion) return {{through(InBetween::Flow, PastTheEnds::Hold)}};
+    if (choiceIn(stage_.values, Made) == AlongMotion) return {{through(InBetween::Flow, PastTheEnds::Hold)}};
     return {Chain{}};
   }
   std::vector<MixSource> sources(const Moment& moment) const override { return mixAt(moment).sources; }
@@ -60,9 +54,10 @@ class ShutterMap : public TimeMap, public Mixing {
   WeightedSources mixAt(const Moment& moment) const {
     const StageValues values =
         stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(in_.rate).toDouble());
-    const Rational turn = number(values, ShutterRate) > 0 ? in_.rate / Rational::near(number(values, ShutterRate)) : 1;
-    const auto samples = static_cast<std::int64_t>(number(values, Samples));
-    const Rational phase = Rational::near(number(values, Phase)), angle = Rational::near(number(values, Angle));
+    const Rational turn =
+        numberIn(values, ShutterRate) > 0 ? in_.rate / Rational::near(numberIn(values, ShutterRate)) : 1;
+    const auto samples = static_cast<std::int64_t>(numberIn(values, Samples));
+    const Rational phase = Rational::near(numberIn(values, Phase)), angle = Rational::near(numberIn(values, Angle));
     WeightedSources mix;
     for (std::int64_t i = 0; i < samples; ++i) {
       const Rational off = (phase + angle * Rational(2 * i + 1, 2 * samples)) * turn / 360;
@@ -73,7 +68,7 @@ class ShutterMap : public TimeMap, public Mixing {
       mix.sources.push_back({0, read});
       mix.weights.push_back(1);
     }
-    mix.recipe = {Combining::Average, static_cast<Light>(choice(values, LightIn))};
+    mix.recipe = {Combining::Average, static_cast<Light>(choiceIn(values, LightIn))};
     return mix;
   }
 
@@ -119,21 +114,21 @@ class Shutter : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
-    const double open = number(values, Angle) / 360 * turnOf(values, in) / in.rate.toDouble();
+    const double open = numberIn(values, Angle) / 360 * turnOf(values, in) / in.rate.toDouble();
     char text[96];
-    std::snprintf(text, sizeof text, "%.4g° · open %s%s", number(values, Angle), secondsText(open).c_str(),
-                  choice(values, Made) == AlongMotion ? " · along motion" : "");
+    std::snprintf(text, sizeof text, "%.4g° · open %s%s", numberIn(values, Angle), secondsText(open).c_str(),
+                  choiceIn(values, Made) == AlongMotion ? " · along motion" : "");
     return text;
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
-    const double open = number(values, Angle) / 360 * turnOf(values, in);
+    const double open = numberIn(values, Angle) / 360 * turnOf(values, in);
     char text[200];
     std::vector<StageNote> found;
     std::snprintf(text, sizeof text, "Open for %s: %.2f pictures of what enters.",
                   secondsText(open / in.rate.toDouble(), 4).c_str(), open);
     found.push_back({"Shutter", text});
-    if (choice(values, Made) == ByMoments && open < 1.5)
+    if (choiceIn(values, Made) == ByMoments && open < 1.5)
       found.push_back({"Samples",
                        "Footage has no pictures between two frames: this shows where a Pace runs fast, with a lower "
                        "rate, or made along motion."});

@@ -18,42 +18,35 @@ enum Ways : std::size_t { OneWay, ThereAndBack };
 enum Befores : std::size_t { Live, Clear, LastSweep };
 enum Results : std::size_t { Moving, OnePicture };
 
-double number(const StageValues& values, Parameter parameter) {
-  return std::get<double>(values[parameter]);
-}
-std::size_t choice(const StageValues& values, Parameter parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
 /// In pictures of what enters.
 double sweepOf(const StageValues& values, const VideoDescription& in) {
-  const double own = number(values, Sweep) * in.rate.toDouble();
+  const double own = numberIn(values, Sweep) * in.rate.toDouble();
   return own > 0 ? own : static_cast<double>(in.length);
 }
 
 bool quarterTurn(const StageValues& values) {
-  return std::fmod(number(values, Angle), 90) == 0;
+  return std::fmod(numberIn(values, Angle), 90) == 0;
 }
 bool upright(const StageValues& values) {
-  return std::fmod(number(values, Angle), 180) == 0;
+  return std::fmod(numberIn(values, Angle), 180) == 0;
 }
 
 VideoDescription scanned(const StageValues& values, const VideoDescription& in) {
   VideoDescription out = in;
   const double rounds =
-      static_cast<double>(in.length) / sweepOf(values, in) / (choice(values, Way) == ThereAndBack ? 2 : 1);
+      static_cast<double>(in.length) / sweepOf(values, in) / (choiceIn(values, Way) == ThereAndBack ? 2 : 1);
   out.endless = in.endless && std::abs(rounds - std::round(rounds)) < 1e-9;
-  if (choice(values, Slit) != Stands) return out;
-  if (choice(values, Result) == OnePicture) out.length = 1, out.endless = false;
-  const auto length = static_cast<int>(number(values, Length));
+  if (choiceIn(values, Slit) != Stands) return out;
+  if (choiceIn(values, Result) == OnePicture) out.length = 1, out.endless = false;
+  const auto length = static_cast<int>(numberIn(values, Length));
   if (length > 0 && quarterTurn(values)) (upright(values) ? out.size.width : out.size.height) = length;
   return out;
 }
 
 StripLayout blocksOf(const StageValues& values, const VideoDescription& video) {
   StripLayout::Cut cut;
-  cut.width = std::max(1.0, number(values, SlitWidth));
-  cut.degrees = number(values, Angle);
+  cut.width = std::max(1.0, numberIn(values, SlitWidth));
+  cut.degrees = numberIn(values, Angle);
   return {cut, video};
 }
 
@@ -84,8 +77,8 @@ class SlitScanMap : public TimeMap, public Mixing {
       : TimeMap(scanned(values, in)),
         values_(values),
         in_(in),
-        stands_(choice(values, Slit) == Stands),
-        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), choice(values, Way) == ThereAndBack, in.endless) {}
+        stands_(choiceIn(values, Slit) == Stands),
+        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), choiceIn(values, Way) == ThereAndBack, in.endless) {}
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
     const double position = positionOf(moment);
@@ -98,19 +91,19 @@ class SlitScanMap : public TimeMap, public Mixing {
   Reach reach() const override {
     const double sweep = sweepOf(values_, in_);
     if (onePicture()) return {0, sweep};
-    return {-sweep * (choice(values_, Before) == LastSweep ? 2 : 1), 0};
+    return {-sweep * (choiceIn(values_, Before) == LastSweep ? 2 : 1), 0};
   }
   Reach reachAt(const Moment& moment) const override {
     const double sweep = sweepOf(values_, in_), position = positionOf(moment);
     if (onePicture()) return {0, sweep_.passing(sweep_.blocks().count() - 1, 0)};
     double begun = std::floor(position / sweep) * sweep;
-    if (choice(values_, Before) == LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
+    if (choiceIn(values_, Before) == LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
     return {begun - position, 0};
   }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
   InBetween inBetween() const override { return inBetweenOf(values_[Between]); }
 
-  const Mixing* mixing() const override { return stands_ || choice(values_, Before) == Clear ? this : nullptr; }
+  const Mixing* mixing() const override { return stands_ || choiceIn(values_, Before) == Clear ? this : nullptr; }
   std::vector<Chain> ways() const override {
     if (stands_) return {{through(inBetween(), PastTheEnds::Hold)}};
     Stage travelling = newStage(slitScan());
@@ -118,7 +111,7 @@ class SlitScanMap : public TimeMap, public Mixing {
     travelling.values[Before] = std::size_t{Live};
     return {{travelling}};
   }
-  bool mayBeClear() const override { return choice(values_, Before) == Clear && choice(values_, Result) == Moving; }
+  bool mayBeClear() const override { return choiceIn(values_, Before) == Clear && choiceIn(values_, Result) == Moving; }
   std::vector<MixSource> sources(const Moment& moment) const override { return pictureAt(moment).sources; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     std::optional<StandingSlit> standing;
@@ -127,24 +120,25 @@ class SlitScanMap : public TimeMap, public Mixing {
   }
 
  private:
-  bool onePicture() const { return stands_ && choice(values_, Result) == OnePicture; }
+  bool onePicture() const { return stands_ && choiceIn(values_, Result) == OnePicture; }
   double positionOf(const Moment& moment) const { return static_cast<double>(moment.whole) + moment.rest.toDouble(); }
   /// When the slit passed a block, as the picture at a moment shows it.
   std::optional<double> passed(int block, double position) const {
     if (onePicture()) return sweep_.passing(block, 0);
-    return sweep_.passed(block, position, choice(values_, Before) == LastSweep);
+    return sweep_.passed(block, position, choiceIn(values_, Before) == LastSweep);
   }
   double slitBegin() const {
     const Place at = std::get<Place>(values_[Position]);
     const StripLayout footage = blocksOf(values_, in_);
-    const double u = footage.along(at.x * in_.size.width, at.y * in_.size.height), w = number(values_, SlitWidth);
+    const double u = footage.along(at.x * in_.size.width, at.y * in_.size.height), w = numberIn(values_, SlitWidth);
     // On whole pixels.
     return std::floor(std::clamp(u - w / 2, 0.0, std::max(0.0, footage.extent() - w)) + 0.5);
   }
   /// What is read of the footage: the slit, and what is beside it where it slants.
   PixelBox partOfSlit() const {
     const Place way = blocksOf(values_, in_).direction();
-    const double w = number(values_, SlitWidth), begin = slitBegin(), width = in_.size.width, height = in_.size.height;
+    const double w = numberIn(values_, SlitWidth), begin = slitBegin(), width = in_.size.width,
+                 height = in_.size.height;
     PixelBox part{0, 0, in_.size.width, in_.size.height};
     const auto range = [](double a, double b, double most) {
       return std::pair(static_cast<int>(std::clamp(std::floor(std::min(a, b)) - 2, 0.0, most - 1)),
@@ -171,7 +165,7 @@ class SlitScanMap : public TimeMap, public Mixing {
         made.ofBlock.push_back(sweep_.passed(b, position, false) ? 0 : SlitPicture::nothing);
       return made;
     }
-    const std::size_t before = choice(values_, Before);
+    const std::size_t before = choiceIn(values_, Before);
     const PixelBox part = partOfSlit();
     // The blocks that show each moment; rising in time.
     std::map<std::pair<std::int64_t, Rational>, std::vector<int>> blocksOfMoment;
@@ -262,9 +256,9 @@ class SlitScan : public StageKind {
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const std::string time = secondsText(sweepOf(values, in) / in.rate.toDouble(), 2);
-    if (choice(values, Slit) == Travels) return "sweep of " + time;
+    if (choiceIn(values, Slit) == Travels) return "sweep of " + time;
     const VideoDescription out = scanned(values, in);
-    if (choice(values, Result) == OnePicture)
+    if (choiceIn(values, Result) == OnePicture)
       return "a picture of " + std::to_string(out.size.width) + " × " + std::to_string(out.size.height);
     return "unrolled in " + time;
   }
@@ -277,17 +271,17 @@ class SlitScan : public StageKind {
     std::vector<StageNote> found;
     std::snprintf(text, sizeof text, "%.4g px for each of %.0f frames of a sweep.", each, frames);
     found.push_back({"Sweep", text});
-    if (number(values, SlitWidth) > each * 1.5)
+    if (numberIn(values, SlitWidth) > each * 1.5)
       found.push_back({"Slit", "The slit is wider than its way in one frame: some frames are left out."});
-    else if (each > number(values, SlitWidth) * 1.5 && choice(values, Slit) == Stands) {
+    else if (each > numberIn(values, SlitWidth) * 1.5 && choiceIn(values, Slit) == Stands) {
       std::snprintf(text, sizeof text, "Each frame is shown %.3g times in a row; a slit of %.0f px shows it once.",
-                    each / number(values, SlitWidth), std::max(1.0, std::round(each)));
+                    each / numberIn(values, SlitWidth), std::max(1.0, std::round(each)));
       found.push_back({"Slit", text});
     }
-    if (choice(values, Slit) == Stands) {
-      if (number(values, Length) > 0 && !quarterTurn(values))
+    if (choiceIn(values, Slit) == Stands) {
+      if (numberIn(values, Length) > 0 && !quarterTurn(values))
         found.push_back({"Picture", "A slanting slit makes pictures of the footage's size."});
-      if (choice(values, Result) == OnePicture)
+      if (choiceIn(values, Result) == OnePicture)
         found.push_back({"Picture", std::to_string(out.size.width) + " × " + std::to_string(out.size.height) +
                                         " pixels: render it to one PNG or TIFF."});
     }
@@ -295,7 +289,7 @@ class SlitScan : public StageKind {
   }
 
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
-    if (choice(values, Slit) != Stands || scanned(values, in).size != in.size) return {};
+    if (choiceIn(values, Slit) != Stands || scanned(values, in).size != in.size) return {};
     return {{std::get<Place>(values[Position]), {}, "slit", {}}};
   }
   StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {

@@ -33,33 +33,26 @@ enum Parameter : std::size_t {
 enum Cutting : std::size_t { ByCount, ByWidth };
 enum Spacings : std::size_t { Each, Spread };
 
-double number(const StageValues& values, Parameter parameter) {
-  return std::get<double>(values[parameter]);
-}
-std::size_t choice(const StageValues& values, Parameter parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
 StripLayout layoutOf(const StageValues& values, const VideoDescription& in) {
   StripLayout::Cut cut;
-  cut.shape = static_cast<StripShape>(choice(values, Shape));
-  cut.count = static_cast<int>(number(values, Count));
-  cut.rows = static_cast<int>(number(values, Rows));
-  if (choice(values, CutBy) == ByWidth) cut.width = number(values, Width);
-  cut.degrees = number(values, Angle);
+  cut.shape = static_cast<StripShape>(choiceIn(values, Shape));
+  cut.count = static_cast<int>(numberIn(values, Count));
+  cut.rows = static_cast<int>(numberIn(values, Rows));
+  if (choiceIn(values, CutBy) == ByWidth) cut.width = numberIn(values, Width);
+  cut.degrees = numberIn(values, Angle);
   cut.centre = std::get<Place>(values[Centre]);
-  cut.offset = number(values, Offset);
+  cut.offset = numberIn(values, Offset);
   return {cut, in};
 }
 
 std::vector<double> ranksOf(const StageValues& values, int count) {
-  return stripRanks(count, static_cast<StripOrder>(choice(values, Order)),
-                    static_cast<std::uint32_t>(number(values, Seed)), std::get<CurvePoints>(values[Curve]));
+  return stripRanks(count, static_cast<StripOrder>(choiceIn(values, Order)),
+                    static_cast<std::uint32_t>(numberIn(values, Seed)), std::get<CurvePoints>(values[Curve]));
 }
 
 /// In frames of what enters.
 double staggerOf(const StageValues& values, const VideoDescription& in, const std::vector<double>& ranks) {
-  if (choice(values, Spacing) == Each) return number(values, Stagger) * in.rate.toDouble();
+  if (choiceIn(values, Spacing) == Each) return numberIn(values, Stagger) * in.rate.toDouble();
   return static_cast<double>(in.length) / (*std::max_element(ranks.begin(), ranks.end()) + 1);
 }
 
@@ -104,7 +97,7 @@ class StripsMap : public TimeMap, public Mixing {
         }()),
         stage_(stage),
         other_(other),
-        mixes_(!other && (number(stage.values, Feather) > 0 || number(stage.values, Rule) > 0)) {
+        mixes_(!other && (numberIn(stage.values, Feather) > 0 || numberIn(stage.values, Rule) > 0)) {
     if (steady()) still_ = std::make_shared<StripsAt>(stage.values, outgoing(), other);
     // Keys may move the strips and change the stagger, not their ranks.
     const auto ranks = ranksOf(stage.values, layoutOf(stage.values, in).count());
@@ -127,18 +120,18 @@ class StripsMap : public TimeMap, public Mixing {
   std::vector<Chain> ways() const override {
     Stage plain = stage_, beyond = neighboursOf(stage_);
     plain.values[Feather] = 0.0, plain.values[Rule] = 0.0;
-    if (number(stage_.values, Feather) > 0) return {{plain}, {beyond}};
+    if (numberIn(stage_.values, Feather) > 0) return {{plain}, {beyond}};
     return {{plain}};
   }
   std::vector<MixSource> sources(const Moment& moment) const override {
     std::vector<MixSource> both{{0, moment}, {1, moment}};
-    if (number(stage_.values, Feather) <= 0) both.pop_back();
+    if (numberIn(stage_.values, Feather) <= 0) both.pop_back();
     return both;
   }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     const StageValues values = valuesAt(moment);
     const StripLayout layout = layoutOf(values, outgoing());
-    const StripBorders borders{number(values, Feather) * layout.width(), number(values, Rule),
+    const StripBorders borders{numberIn(values, Feather) * layout.width(), numberIn(values, Rule),
                                std::get<Colour>(values[RuleColour])};
     return stripsMixture(sources(moment), layout, borders, shapes);
   }
@@ -238,8 +231,8 @@ class Strips : public StageKind {
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const int count = layoutOf(values, in).count();
-    if (choice(values, Spacing) == Spread) return std::to_string(count) + " strips over the clip";
-    return std::to_string(count) + " × " + secondsText(number(values, Stagger));
+    if (choiceIn(values, Spacing) == Spread) return std::to_string(count) + " strips over the clip";
+    return std::to_string(count) + " × " + secondsText(numberIn(values, Stagger));
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
@@ -258,7 +251,7 @@ class Strips : public StageKind {
     found.push_back({"Time", text});
     if (std::abs(stagger) < 0.5 && layout.count() > 1)
       found.push_back({"Time", "Less than half a frame from one strip to the next: some show the same frame."});
-    if (choice(values, Spacing) == Spread && !in.endless)
+    if (choiceIn(values, Spacing) == Spread && !in.endless)
       found.push_back({"Time", "With a Turnaround before it the strips go round without a seam."});
     else if (in.endless)
       found.push_back(
@@ -267,7 +260,7 @@ class Strips : public StageKind {
   }
 
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription&) const override {
-    if (choice(values, Shape) != static_cast<std::size_t>(StripShape::Rings)) return {};
+    if (choiceIn(values, Shape) != static_cast<std::size_t>(StripShape::Rings)) return {};
     return {{std::get<Place>(values[Centre]), {}, "centre", {}}};
   }
   StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
