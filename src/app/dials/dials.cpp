@@ -72,6 +72,7 @@ void Dials::clear() {
   paint_->hide();
   notes_.clear();
   findings_.clear();
+  cardFrames_.clear();
   order_ = nullptr;
   outside_ = nullptr;
   while (QLayoutItem* item = cards_->takeAt(0)) {
@@ -113,11 +114,15 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   for (auto& [parameter, pin] : pins_) pin->setState(KeyPin::State::None);
   showMoment(stage, at);
   bool painted = false;
+  // A card of which nothing counts is no card.
+  std::map<std::string, bool> counts;
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     const bool used = isInUse(stage.kind->description(), stage.values, i);
     rows_[i]->setVisible(used);
+    counts[stage.kind->description().parameters[i].card] |= used;
     painted = painted || (used && rows_[i] == paint_);
   }
+  for (auto& [card, frame] : cardFrames_) frame->setVisible(counts[card]);
   if (!painted) paint_->setTool(PaintDials::Tool::None);
   for (auto& [card, label] : notes_) label->clear();
   for (const StageNote& note :
@@ -194,6 +199,7 @@ void Dials::build(const Stage& stage) {
     QVBoxLayout*& card = cards[parameter.card];
     if (!card) {
       auto* frame = new QWidget;
+      cardFrames_[parameter.card] = frame;
       card = new QVBoxLayout(frame);
       card->setContentsMargins(0, 0, 0, 0);
       card->setSpacing(6);

@@ -84,6 +84,7 @@ class Dials : public QWidget {
   std::map<std::size_t, KeyPin*> pins_;  ///< of those that can have keys
   PaintDials* paint_;
   std::map<std::string, QLabel*> notes_;     ///< by card
+  std::map<std::string, QWidget*> cardFrames_;
   std::map<std::string, QLabel*> findings_;  ///< likewise
   OrderEditor* order_ = nullptr;
   std::int64_t frames_ = 1;  ///< of the incoming video

@@ -178,7 +178,7 @@ class Echoes : public StageKind {
             {"drift", "Drift", "Repeats", "How much the spacing grows with time: at 1 % a repeat runs at 99 % speed.",
              false, NumberDescription{Unit::Percent, 0, 0.5, 0, 0.001, 0.05, 2, Tense::None}},
             {"own-rate", "Own rate", "Repeats", "Pictures a second of the repeats, each held until the next.", false,
-             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 3, Tense::None, false, "off"}},
+             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "off"}},
             {"falloff", "Falloff", "Weights", "What is left of the weight from one repeat to the next.", true,
              NumberDescription{Unit::Percent, 0, 1, 0.75, 0.01, 1, 1, Tense::None}},
             {"lead", "Lead", "Weights", "Weight of the present moment.", true,

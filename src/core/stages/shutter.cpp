@@ -90,7 +90,7 @@ class Shutter : public StageKind {
             {"phase", "Phase", "Shutter", "When it opens, before or after the picture's own moment.", true,
              NumberDescription{Unit::Degrees, -3600, 3600, -90, 5, 360, 1, Tense::None}},
             {"rate", "Rate", "Shutter", "Turns of the shutter a second; video: one a picture.", false,
-             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 3, Tense::None, false, "video"}},
+             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "video"}},
             {"made", "Made", "Samples", "Of what the average is made.", false,
              ChoicesDescription{
                  {{"moments", "Of moments", "Pictures as they enter; a Pace gives those that lie between."},
