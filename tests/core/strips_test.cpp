@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/render_job.h"
 #include "core/engine/seam.h"
 #include "core/field/plane_sites.h"
 #include "core/project/project.h"
@@ -211,6 +212,39 @@ TEST_F(Cuts, FeatherAndRules) {
       }
       EXPECT_NEAR(test::sampleAt(made, p, x, 3), wanted, 0.51) << "plane " << p << " at " << x;
     }
+}
+
+/// With keys the strips move through the frame, by whole pixels, and come in again on the other side.
+TEST_F(Cuts, StripsTravelByKeys) {
+  open("yuv420p", 31, {48, 6});
+  const Stage stage = *parseStage("strips:count=4,stagger=2f,offset=0%@0s+100%@1s", 30);
+  for (const std::int64_t n : {9, 15, 22, 30})
+    check(picture({stage}, n), stage, n, [&](double x, double) -> std::optional<std::int64_t> {
+      const double shift = std::floor(static_cast<double>(n % 30) / 30 * 48 + 0.5);
+      const double u = x < shift ? x - shift + 48 : x - shift;
+      return n - 2 * static_cast<int>(u / 12);
+    });
+  EXPECT_EQ(stage.keys.size(), 1u);
+}
+
+/// Reaches and bounds say no less than what is read: a render that knows from them what to keep is the same.
+TEST_F(Cuts, RenderedForwardsAsOneByOne) {
+  open("yuv420p", 40, {48, 10});
+  for (const char* const text :
+       {"strips:count=9,stagger=1f,order=shuffled,past-the-ends=bounce", "slit-scan:sweep=10f,before-the-slit=last",
+        "strips:count=4,stagger=2f,offset=0%@0s+100%@1s", "slit-scan:sweep=7f,way=there-and-back,angle=33",
+        "strips:count=5,stagger=2f,feather=20%,rule=1px", "slit-scan:slit=stands,sweep=12f,slit-width=2px"}) {
+    RenderSettings settings;
+    settings.footage = footage;
+    settings.project.chain = {*parseStage(text, 30)};
+    settings.project.output.path = folder / "o.mkv";
+    ASSERT_TRUE(render(settings, {}, {})) << text;
+    const auto rendered = test::readAll(*test::openFootage(folder / "o.mkv"));
+    ASSERT_EQ(rendered.size(), 40u) << text;
+    for (std::size_t n = 0; n < 40; n += 3)
+      EXPECT_TRUE(test::samePicture(rendered[n], picture(settings.project.chain, static_cast<std::int64_t>(n))))
+          << text << " at " << n;
+  }
 }
 
 TEST_F(Cuts, TravellingSlit) {
