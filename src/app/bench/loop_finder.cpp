@@ -57,6 +57,9 @@ void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Ch
     if (known_) emit measured(*known_);
     return;
   }
+  // What is being looked at is of no use any more, and would be in the way of the pictures that are asked for now.
+  ++call_;
+  thread_.request_stop();
   footage_ = footage;
   chain_ = chain;
   known_.reset();

@@ -227,7 +227,6 @@ void ChainBar::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Left && selected_ > 0) return emit selected(selected_ - 1);
   if (event->key() == Qt::Key_Right && selected_ + 1 < tiles_.size()) return emit selected(selected_ + 1);
   if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return emit switched(selected_);
-  if (event->key() == Qt::Key_F2 && tiles_[selected_].isStage) return emit renameRequested(selected_);
   QWidget::keyPressEvent(event);
 }
 

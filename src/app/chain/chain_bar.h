@@ -37,7 +37,7 @@ class ChainBar : public QWidget {
   void moved(std::size_t from, std::size_t to);  ///< tiles
   void menuRequested(std::size_t tile, const QPoint& at);
   void activated(std::size_t tile);        ///< double click
-  void renameRequested(std::size_t tile);  ///< double click on a stage, or F2
+  void renameRequested(std::size_t tile);  ///< double click on a stage
 
  protected:
   void paintEvent(QPaintEvent*) override;

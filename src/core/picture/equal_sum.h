@@ -20,8 +20,6 @@ class EqualSum {
   /// sign: 1 adds, −1 takes away. Pictures of the sum's shape.
   void add(std::span<const Picture> pictures, int sign);
   const PictureShape& shape() const { return shape_; }
-  /// Pictures in it.
-  int count() const { return count_; }
   /// weight·Σ v (+ leadWeight·lead, if there is one), about black. `brightness`: a picture whose mean luma the result
   /// is to have, or nullptr.
   Picture mixed(float weight, const Picture* lead, float leadWeight, const Picture* brightness) const;
@@ -29,7 +27,7 @@ class EqualSum {
 
  private:
   PictureShape shape_;
-  int count_ = 0;
+  int count_ = 0;                                  ///< pictures in it
   std::vector<std::vector<std::int32_t>> planes_;  ///< below 2^31: at most 32 768 pictures of 16 bits
 };
 

@@ -111,7 +111,7 @@ class SlitScanMap : public TimeMap, public Mixing {
     travelling.values[Before] = std::size_t{Live};
     return {{travelling}};
   }
-  bool mayBeClear() const override { return choiceIn(values_, Before) == Clear && choiceIn(values_, Result) == Moving; }
+  bool mayBeClear() const override { return choiceIn(values_, Before) == Clear && !onePicture(); }
   std::vector<MixSource> sources(const Moment& moment) const override { return pictureAt(moment).sources; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     std::optional<StandingSlit> standing;

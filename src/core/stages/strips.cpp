@@ -85,8 +85,6 @@ class StripsAt : public Displacement {
   std::vector<double> displaced_;
 };
 
-const StageKind& neighbouring();
-
 class StripsMap : public TimeMap, public Mixing {
  public:
   StripsMap(const Stage& stage, const VideoDescription& in, bool other)
