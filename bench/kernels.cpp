@@ -61,14 +61,20 @@ void copyWholeFrames(benchmark::State& state) {
 }
 BENCHMARK(copyWholeFrames)->Unit(benchmark::kMillisecond);
 
-void assemble(benchmark::State& state, const Chain& chain) {
-  const ChainPlan plan(chain, shape1080(), FrameClock::constant(60, ring), shape1080().size, 1);
+PlanSource ringOfFrames(InBetween between = InBetween::Whole) {
+  PlanSource source{shape1080(), FrameClock::constant(60, ring), {shape1080().size, 1, 60, ring}};
+  source.video.between = between;
+  return source;
+}
+
+void assemble(benchmark::State& state, const Chain& chain, InBetween between = InBetween::Whole) {
+  const ChainPlan plan(chain, ringOfFrames(between));
   const FrameTable& table = frames(plan.layout().kind());
   Picture out(plan.shape());
   std::int64_t n = 0;
-  plan.program({0, 0});
+  plan.program({});
   for (auto _ : state) {
-    const Moment moment{n = (n + 47) % ring, 0};
+    const Moment moment{n = (n + 47) % ring};
     const auto program = plan.program(moment);
     const FrameLookup lookup = plan.lookUp(*program, moment, table);
     for (int p = 0; p < 3; ++p) program->assemble(lookup, out, p, 0, plan.layout().tilesDown());
@@ -80,23 +86,25 @@ void assemble(benchmark::State& state, const Chain& chain) {
 void assembleStage(benchmark::State& state, const char* stage) {
   assemble(state, {*parseStage(stage, 60)});
 }
-BENCHMARK_CAPTURE(assembleStage, vertical, "time-field:back=1s,ahead=1s,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, vertical, "time-field:back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, horizontal, "time-field:back=1s,ahead=1s,start=0x0.5,end=1x0.5,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, horizontal, "time-field:back=1s,ahead=1s,start=0x0.5,end=1x0.5,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, slanted, "time-field:back=1s,ahead=1s,start=0x0,end=1x1,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, slanted, "time-field:back=1s,ahead=1s,start=0x0,end=1x1,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, slantedBlend,
-                  "time-field:back=1s,ahead=1s,start=0x0,end=1x1,past-the-ends=wrap,in-between=blend")
+void assembleMixed(benchmark::State& state, const char* stage) {
+  assemble(state, {*parseStage(stage, 60)}, InBetween::Mixed);
+}
+BENCHMARK_CAPTURE(assembleMixed, slanted, "time-field:back=1s,ahead=1s,start=0x0,end=1x1,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
 
-BENCHMARK_CAPTURE(assembleStage, radial, "time-field:shape=radial,outer=102%,back=1s,ahead=1s,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, radial, "time-field:shape=radial,outer=102%,back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, sweep, "time-field:shape=sweep,back=1s,ahead=1s,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, sweep, "time-field:shape=sweep,back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, noise, "time-field:shape=noise,scale=45%,detail=1,back=1s,ahead=1s,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, noise, "time-field:shape=noise,cloud-size=45%,finer-layers=1,back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, dithered, "time-field:back=1s,ahead=1s,dither=1f,past-the-ends=wrap")
+BENCHMARK_CAPTURE(assembleStage, dithered, "time-field:back=1s,ahead=1s,dither=1f,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
 
 /// What a frame costs on its way from the decoder into memory.
@@ -120,7 +128,7 @@ void compileField(benchmark::State& state, const char* stage) {
   double back = 1;
   for (auto _ : state) {
     const Chain chain = {*parseStage(text + ",back=" + std::to_string(back += 0.0001), 60)};
-    const ChainPlan plan(chain, shape1080(), FrameClock::constant(60, ring), shape1080().size, 1);
+    const ChainPlan plan(chain, ringOfFrames());
     benchmark::DoNotOptimize(plan.program({60, 0}));
   }
 }
@@ -129,7 +137,7 @@ BENCHMARK_CAPTURE(compileField, radial, "time-field:ahead=1s,shape=radial")
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK_CAPTURE(compileField, sweep, "time-field:ahead=1s,shape=sweep")->Unit(benchmark::kMillisecond)->UseRealTime();
-BENCHMARK_CAPTURE(compileField, noise, "time-field:ahead=1s,shape=noise,detail=4")
+BENCHMARK_CAPTURE(compileField, noise, "time-field:ahead=1s,shape=noise,finer-layers=4")
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
 BENCHMARK_CAPTURE(compileField, dithered, "time-field:ahead=1s,dither=1f")

@@ -128,7 +128,7 @@ void mixing(const std::string& here, const std::string& clip) {
             frames,   "-c:v", "libx264", "-preset", "medium", "-crf", "18",  "-pix_fmt", "yuv420p", other};
   };
   const auto [ours, theirs] =
-      inTurn({MOLTEN_RENDER, clip, "--stage", "echoes:repeats=8,spacing=1f,falloff=90%,combine=average,until-full=hold",
+      inTurn({MOLTEN_RENDER, clip, "--stage", "echoes:repeats=8,spacing=1f,nearest=90%,farthest=43%,mix=mean,where-moments-are-missing=stand-still",
               "--frames", "0-149", "--progress", "none", "-o", out},
              encoded("tmix=frames=9:weights=0.43 0.478 0.53 0.59 0.656 0.729 0.81 0.9 1"));
   row("rendering Echoes, 8 repeats, H.264", "0.5", text("%.1f s", ours), text("tmix: %.1f s", theirs),
@@ -187,14 +187,13 @@ void betweenFrames(const std::string& here, const std::string& clip) {
   make("setpts=N/30/TB", "30", whole);
   make("select='not(mod(n,2))',setpts=N/15/TB", "15", half);
   const auto ourWay = [&](const std::string& way, const std::string& to) -> Words {
-    return {MOLTEN_RENDER, half,   "--rate", "30", "--stage", "time-field:back=0s,in-between=" + way,
-            "--progress",  "none", "-o",     to};
+    return {MOLTEN_RENDER, half, "--rate", "30", "--between", way, "--progress", "none", "-o", to};
   };
   const auto [mine, peer] = inTurn(ourWay("flow", ours),
                                    {"ffmpeg", "-v", "error", "-y", "-i", half, "-vf",
                                     "minterpolate=fps=30:mi_mode=mci:mc_mode=aobmc:vsbmc=1", "-c:v", "ffv1", theirs},
                                    1);
-  run(ourWay("blend", blend));
+  run(ourWay("mixed", blend));
   row("Flow, twice the frames", "0.2", text("%.1f s", mine), text("minterpolate: %.1f s", peer),
       text("%.2f", mine / peer));
   row("  likeness to the left-out frames (PSNR)", "above the peer", text("%.2f dB", likeness(here, ours, whole)),

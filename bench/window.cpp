@@ -170,12 +170,11 @@ int main(int argc, char** argv) {
     std::printf("playing, %-35s %5.1f pictures a second   late %ld of %zu   reach 30, none late\n", what,
                 static_cast<double>(gaps.size()) / std::max(seconds, 0.001), static_cast<long>(late), gaps.size());
   };
-  for (const char* way : {"nearest", "blend"}) {
-    const std::size_t between = parameter("in-between");
-    const auto& described = document.project().chain[field].kind->description().parameters[between];
-    document.apply(setValue(document.project(), field, between, *parseValue(described, way, 25)));
-    play(way[0] == 'n' ? "field of 1 s, Nearest" : "field of 1 s, Blend", {});
+  for (const InBetween between : {InBetween::Whole, InBetween::Mixed}) {
+    document.apply(setInBetween(document.project(), between));
+    play(between == InBetween::Whole ? "field of 1 s, whole frames" : "field of 1 s, mixed", {});
   }
+  document.apply(setInBetween(document.project(), InBetween::Whole));
 
   // The Time Chart: a chain of six stages drawn anew, and edited while it plays.
   const auto useChain = [&](std::initializer_list<const char*> stages) {
@@ -201,7 +200,7 @@ int main(int argc, char** argv) {
   play("a Pace under a field of 1 s", {});
   play("the same while a span's speed changes", [&](int i) {
     StageValues values = document.project().chain[0].values;
-    auto& spans = std::get<PaceSpans>(values[paceSpans]);
+    auto& spans = std::get<PaceSpans>(values[paceParameters().spans.index()]);
     spans[1].speed = Rational(35 + i % 40, 100);
     document.apply(setValues(document.project(), 0, values, "Speed", "speed"));
   });
@@ -209,7 +208,8 @@ int main(int argc, char** argv) {
   play("a field with keys", {});
   useChain({"time-field:shape=footage,back=1s,blur=1%"});
   play("a field of the shot's brightness", {});
-  useChain({"pace:spans=8s@35%,in-between=flow"});
+  document.apply(setInBetween(document.project(), InBetween::Flow));
+  useChain({"pace:spans=8s@35%"});
   play("35 % with Flow", {});
   return 0;
 }

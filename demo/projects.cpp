@@ -17,62 +17,78 @@ struct Written {
   const char* footage;
   std::vector<std::string> stages;
   Rational rate = 0;  // of the output; 0: the footage's
+  InBetween between = InBetween::Whole;
 };
 
 const std::vector<Written>& projects() {
   static const std::vector<Written> all = {
       {"gather",
        "gather.mp4",
-       {"time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,past-the-ends=wrap,in-between=blend"}},
+       {"time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,past-the-ends=go-round"},
+       0,
+       InBetween::Mixed},
       // Slow on the gauge, the plate and the valve, and a race from each to the next.
       {"racing",
        "tour.mp4",
-       {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+3s@30%~0.5s+1.15s@380%~0.6s+2.5s@45%,in-between=flow"},
-       30},
+       {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+3s@30%~0.5s+1.15s@380%~0.6s+2.5s@45%"},
+       30,
+       InBetween::Flow},
       {"there-and-back",
        "tour.mp4",
-       {"pace:from=4s,spans=0.6s@0%~1.2s+2.4s@120%~1.2s+0.6s@0%,in-between=flow", "turnaround:end-frames=once"},
-       30},
+       {"pace:from=4s,spans=0.6s@0%~1.2s+2.4s@120%~1.2s+0.6s@0%", "loop"},
+       30,
+       InBetween::Flow},
       {"stopped", "gather.mp4", {"pace:spans=2.3s@100%~0.1s+1.5s@0%~0.3s+3.5s@100%"}},
       {"replay",
        "gather.mp4",
        {"pace:spans=1.6s@100%~0.2s+0.6s@-200%~0.2s+0.8s@150%~0.2s+0.6s@-200%~0.2s+1.2s@100%~0.4s+2s@250%"}},
       {"minute",
        "gather.mp4",
-       {"turnaround:way=wrap", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"},
+       {"loop:way=round", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"},
        24},
       // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.
       {"twist",
        "gather.mp4",
        {"time-field:start=0.45x0.79,end=0.45x0.24,back=1.2s,ahead=0.3s,response=0x0+0.25x0.06+0.75x0.94+1x1,"
-        "combine=masked-by,second-shape=radial,second-centre=0.45x0.52,second-inner=55%,second-outer=22%,"
-        "past-the-ends=wrap,in-between=flow"}},
+        "combine=only-where,second-shape=radial,second-centre=0.45x0.52,second-inner=55%,second-outer=22%,"
+        "past-the-ends=go-round"},
+       0,
+       InBetween::Flow},
       {"melt",
        "gather.mp4",
-       {"time-field:shape=noise,scale=26%,detail=1.6,seed=4,combine=multiply,second-shape=linear,"
-        "second-start=0.5x0.2,second-end=0.5x0.75,flip,back=2.6s,past-the-ends=bounce,in-between=blend"}},
+       {"time-field:shape=noise,cloud-size=26%,finer-layers=1.6,seed=4,combine=product,second-shape=linear,"
+        "second-start=0.5x0.2,second-end=0.5x0.75,flip,back=2.6s,past-the-ends=turn-back"},
+       0,
+       InBetween::Mixed},
       {"glass-steps",
        "trolley.mp4",
-       {"time-field:start=0.08x0.2,end=0.92x0.8,steps=9,back=1.5s,ahead=0.5s,past-the-ends=bounce"}},
+       {"time-field:start=0.08x0.2,end=0.92x0.8,panes=9,back=1.5s,ahead=0.5s,past-the-ends=turn-back"}},
       {"rings",
        "gather.mp4",
-       {"time-field:shape=radial,centre=0.45x0.55,inner=6%,outer=78%,repeat=4,mirror,back=0.9s,past-the-ends=bounce,"
-        "in-between=flow"}},
+       {"time-field:shape=radial,centre=0.45x0.55,inner=6%,outer=78%,repeat=4,mirror,back=0.9s,past-the-ends=turn-back"},
+       0,
+       InBetween::Flow},
       // The bottles in the middle are held; what is beside them is drawn out to where it is now.
       {"accordion",
        "trolley.mp4",
-       {"time-field:shape=linear,start=0.67x0.5,end=1x0.5,combine=lighten,second-shape=linear,second-start=0.3x0.5,"
-        "second-end=0x0.5,anchor=pinned,pinned-moment=2s,let-go=6s,ease-out=1.5s,in-between=flow"}},
+       {"time-field:shape=linear,start=0.67x0.5,end=1x0.5,combine=larger,second-shape=linear,second-start=0.3x0.5,"
+        "second-end=0x0.5,start-holds=pinned,pinned-moment=2s,let-go=6s,let-go-over=1.5s"},
+       0,
+       InBetween::Flow},
       {"clouds",
        "trolley.mp4",
-       {"time-field:shape=noise,scale=55%,detail=3,evolution=0.35,seed=11,back=1.2s,ahead=0.4s,dither=1f,"
-        "past-the-ends=bounce,in-between=blend"}},
+       {"time-field:shape=noise,cloud-size=55%,finer-layers=3,change=0.35,seed=11,back=1.2s,ahead=0.4s,dither=1f,"
+        "past-the-ends=turn-back"},
+       0,
+       InBetween::Mixed},
       // The line turns as it grows.
       {"growing",
        "gather.mp4",
        {"time-field:start=0.1x0.5@0s+0.5x0@3s~ease+0.9x0.5@6.5s~ease,end=0.9x0.5@0s+0.5x1@3s~ease+0.1x0.5@6.5s~ease,"
-        "back=0s@0s+0.4s@2s~ease+1.6s@6s~ease,past-the-ends=wrap,in-between=flow"}},
-      {"tongs", "poses/poses-%05d.png", {"frame-order:order=0x4+1x3+2x2+3x6+2x2+1x2+0x3+3x2+0x6"}},
+        "back=0s@0s+0.4s@2s~ease+1.6s@6s~ease,past-the-ends=go-round"},
+       0,
+       InBetween::Flow},
+      {"tongs", "poses/poses-%05d.png", {"frame-order:order=0:4+1:3+2:2+3:6+2:2+1:2+0:3+3:2+0:6"}},
   };
   return all;
 }
@@ -96,7 +112,9 @@ const std::vector<Started>& started() {
       {"slow-shutter", "Slow shutter", "sparks.mp4", 30, 240},
       {"stop-motion-ghost", "Stop-motion ghost", "sparks.mp4", 30, 240},
       {"ghost-in-steps", "Ghost in steps", "gather.mp4", 60, 480},
-      {"sweep", "Sweep", "yard.mp4", 30, 600},
+      {"crossing-slit", "Crossing slit", "yard.mp4", 30, 600},
+      {"wall-of-moments", "Wall of moments", "yard.mp4", 30, 600},
+      {"sharp-ghosts", "Sharp ghosts", "gather.mp4", 60, 480},
       {"strip-photograph", "Strip photograph", "trolley.mp4", 24, 192},
       {"race-and-rest", "Race and rest", "tour.mp4", 60, 720},
   };
@@ -114,8 +132,9 @@ bool writeProject(const Project& project, const std::string& path) {
 bool writeProjects(const std::string& folder) {
   for (const Written& written : projects()) {
     Project project;
-    project.footagePath = folder + "/" + written.footage;
-    if (written.footage[0] == 'p') project.stillsRate = 12;
+    project.source.path = folder + "/" + written.footage;
+    project.source.between = written.between;
+    if (written.footage[0] == 'p') project.source.rate = 12;
     for (const std::string& text : written.stages) {
       auto stage = parseStage(text, 60);
       if (!stage) {
@@ -131,7 +150,7 @@ bool writeProjects(const std::string& folder) {
     for (const Starter& starter : builtInStarters()) {
       if (starter.name != one.starter) continue;
       Project project;
-      project.footagePath = folder + "/" + one.footage;
+      project.source.path = folder + "/" + one.footage;
       project.chain = fitted(starter, {size, 1, one.rate, one.length});
       if (!writeProject(project, folder + "/" + one.name + ".molten")) return false;
     }

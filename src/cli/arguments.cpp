@@ -57,7 +57,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
 ParsedCall parseCall(int argc, char** argv) {
   Arguments a;
   CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
-  std::string frames, size, rate, length, stillsRate, memory, timeMap, progress = "auto";
+  std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
@@ -73,7 +73,10 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
   app.add_option("--length", length, "the result's length, as 7s or 168f; otherwise it follows the chain");
-  app.add_option("--stills-rate", stillsRate, "the picture rate of an input of numbered stills (24)");
+  app.add_option("--footage-rate", footageRate,
+                 "the picture rate of numbered stills (24), or the one that footage with a varying rate is counted in");
+  app.add_option("--between", between, "what is seen between two frames of the footage: whole, mixed or flow")
+      ->check(CLI::IsMember({"whole", "mixed", "flow"}));
   std::string codecIds;
   for (const auto& codec : codecs()) codecIds += (codecIds.empty() ? "" : " ") + codec.id;
   app.add_option("--codec", a.codec, "how to write it: " + codecIds);
@@ -117,8 +120,9 @@ ParsedCall parseCall(int argc, char** argv) {
       return off("--length takes a time up to 24 hours, like 7s or 168f, not \"" + length + "\".");
     a.length = length;
   }
-  if (!stillsRate.empty() && !(a.stillsRate = parseRate(stillsRate)))
-    return off("--stills-rate takes pictures a second, like 24, not \"" + stillsRate + "\".");
+  if (!footageRate.empty() && !(a.footageRate = parseRate(footageRate)))
+    return off("--footage-rate takes pictures a second, like 24, not \"" + footageRate + "\".");
+  if (!between.empty()) a.between = inBetweenOf(between);
   if (!timeMap.empty()) a.timeMap = timeMap == "seconds" ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   a.memoryBytes = usualBudget();
   if (!memory.empty()) {

@@ -22,7 +22,8 @@ struct Arguments {
   std::optional<Size> size;
   std::optional<Rational> rate;
   std::optional<std::string> length;  ///< as written: its unit may need the result's rate
-  std::optional<Rational> stillsRate;
+  std::optional<Rational> footageRate;
+  std::optional<InBetween> between;
   std::string codec;
   int quality = -1;
   std::size_t memoryBytes;

@@ -54,20 +54,21 @@ int run(const Arguments& a) {
     auto loaded = loadProject(a.input);
     if (!loaded) return say(Failed, loaded.error());
     project = std::move(*loaded);
-    if (project.footagePath.empty())
+    if (project.source.path.empty())
       return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
   } else {
-    project.footagePath = a.input;
+    project.source.path = a.input;
   }
-  if (a.stillsRate) project.stillsRate = *a.stillsRate;
+  if (a.footageRate) project.source.rate = a.footageRate;
+  if (a.between) project.source.between = *a.between;
   // Words are checked before the footage is read: at a rate that any unit accepts.
   for (const auto& text : a.stages)
     if (auto stage = parseStage(text, 25); !stage) return say(WordsOff, stage.error());
 
   FootageOptions options;
-  options.stillsRate = project.stillsRate;
+  options.rate = project.source.rate;
   std::stop_source stop;
-  auto footage = Footage::open(project.footagePath, options, {}, stop.get_token());
+  auto footage = Footage::open(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error());
   const Rational rate = (*footage)->clock().rate();
   for (const auto& text : a.stages) {

@@ -26,8 +26,8 @@ std::string rangeText(const ParameterDescription& p) {
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
   if (std::holds_alternative<ToggleDescription>(p.kind)) return "on, off";
-  if (std::holds_alternative<SpansDescription>(p.kind)) return "length@speed~glide~bend, joined by +; or whole";
-  if (std::holds_alternative<OrderDescription>(p.kind)) return "frame or first-last, x hold, joined by +; or whole";
+  if (std::holds_alternative<SpansDescription>(p.kind)) return "length@speed~glide~bend:side, joined by +; or whole";
+  if (std::holds_alternative<OrderDescription>(p.kind)) return "frame or first-last, : hold, joined by +; or whole";
   if (std::holds_alternative<CurveDescription>(p.kind)) return "points 0x0+0.3x0.7+1x1, or straight";
   if (std::holds_alternative<FileDescription>(p.kind)) return "a path";
   if (std::holds_alternative<PaintingDescription>(p.kind)) return "the path of a PNG";
@@ -90,16 +90,15 @@ std::string stagesJson(std::span<const StageKind* const> kinds) {
 std::string describeJson(const Footage& footage, const Project& project) {
   const PictureShape& shape = footage.shape();
   const FrameClock& clock = footage.clock();
-  const VideoDescription video = footage.video();
+  const VideoDescription video = footage.video(project.source.between);
   const auto rate = [](Rational r) { return std::to_string(r.num()) + "/" + std::to_string(r.den()); };
-  const Piece piece = pieceOf(project, video);
+  const ChainReading reading(project.chain, video, nullptr, {}, clock);
+  const Piece piece = pieceOf(reading.outgoing(), project.output);
   const Span span = spanOf(project, piece.length);
-  const ChainReads reads(project.chain, video);
   double back = 0, ahead = 0, first = 1e300, last = -1e300;
   const std::int64_t step = std::max<std::int64_t>(1, span.count() / 20'000);
   for (std::int64_t n = span.first; n <= span.last; n += step) {
-    const Moment moment = piece.moment(n);
-    const MomentReads at = reads.at(static_cast<double>(moment.whole) + moment.rest.toDouble());
+    const MomentReads at = reading.at(piece.moment(n).pictures());
     back = std::max(back, at.now - at.least), ahead = std::max(ahead, at.most - at.now);
     first = std::min(first, at.least), last = std::max(last, at.most);
   }
@@ -107,7 +106,7 @@ std::string describeJson(const Footage& footage, const Project& project) {
     return std::clamp<std::int64_t>(static_cast<std::int64_t>(std::floor(frame + 0.5)), 0, video.length - 1);
   };
   std::int64_t before = 0, after = 0;
-  for (const OutsideRun& run : outsideRuns(reads, piece, span)) {
+  for (const OutsideRun& run : outsideRuns(reading, piece, span)) {
     if (run.before) before += run.count();
     if (run.after) after += run.count();
   }
@@ -121,6 +120,7 @@ std::string describeJson(const Footage& footage, const Project& project) {
               {"range", shape.fullRange() ? "full" : "limited"},
               {"rate", rate(clock.rate())},
               {"rate-varies", clock.varying()},
+              {"in-between", inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id},
               {"frames", clock.frameCount()},
               {"seconds", video.seconds().toDouble()},
               {"notes", footage.warnings()}}},
@@ -132,7 +132,8 @@ std::string describeJson(const Footage& footage, const Project& project) {
               {"rate", rate(piece.rate)},
               {"seconds", (Rational(span.count()) / piece.rate).toDouble()},
               {"length", piece.fixed ? "fixed" : "follows the chain"},
-              {"loop", piece.endless}}},
+              {"loop", piece.endless},
+              {"faster", piece.faster()}}},
             {"reads",
              {{"seconds-back", back * frameSeconds},
               {"seconds-ahead", ahead * frameSeconds},

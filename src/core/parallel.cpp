@@ -23,6 +23,10 @@ void parallelRows(int rows, int atATime, const std::function<void(int, int)>& wo
                     [&](const tbb::blocked_range<int>& some) { work(some.begin(), some.end()); });
 }
 
+void isolated(const std::function<void()>& work) {
+  tbb::this_task_arena::isolate([&] { work(); });
+}
+
 }  // namespace molten
 
 #else
@@ -61,6 +65,10 @@ void parallelRows(int rows, int atATime, const std::function<void(int, int)>& wo
   std::vector<std::jthread> threads;
   for (int i = 1; i < std::min(limit, 4); ++i) threads.emplace_back(take);
   take();
+}
+
+void isolated(const std::function<void()>& work) {
+  work();
 }
 
 }  // namespace molten

@@ -213,7 +213,7 @@ TEST_F(BenchTest, SavesOpensAndRemembers) {
   const QString path = QString::fromStdString(folder / "piece.molten");
   ASSERT_TRUE(bench->document().save(path));
   EXPECT_FALSE(bench->document().modified());
-  button("past-the-ends=wrap").click();
+  button("past-the-ends=go-round").click();
   EXPECT_TRUE(bench->document().modified());
   QTest::keyClick(&picture(), Qt::Key_S, Qt::ControlModifier);
   EXPECT_FALSE(bench->document().modified());
@@ -337,7 +337,7 @@ TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
   QTest::keyClick(&picture(), Qt::Key_Home);
   for (int i = 0; i < 15; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
   stillFor(200);
-  button("in-between=nearest").click();
+  button("in-between=whole").click();
   ASSERT_TRUE(until([&] { return edgeOf() > 218; }));
   stillFor(500);
   const double nearest = edgeOf();
@@ -380,7 +380,7 @@ class RenderFromTheWindow : public BenchTest {
 TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
   open(clip());
   addTimeField();
-  button("in-between=blend").click();
+  button("in-between=mixed").click();
   RenderDialog& form = dialog();
   auto& codec = *form.findChild<QComboBox*>("codec");
   codec.setCurrentIndex(codec.findData("ffv1"));
@@ -394,7 +394,7 @@ TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
   EXPECT_EQ(form.findChild<QLabel*>("state")->text(), "window.mkv is written");
   EXPECT_TRUE(form.findChild<QPushButton*>("openFolder")->isVisible());
   ASSERT_EQ(test::runCommand(std::string(MOLTEN_RENDER) + " " + clip() +
-                             " --stage time-field:back=1s,in-between=blend -o " + folder / "line.mkv")
+                             " --stage time-field:back=1s --between mixed -o " + folder / "line.mkv")
                 .exitCode,
             0);
   const auto window = test::readAll(*test::openFootage(folder / "window.mkv")),

@@ -56,10 +56,10 @@ class ChainTest : public BenchTest {
 TEST_F(ChainTest, StagesAreFoundByTyping) {
   open(clip());
   addByTyping("ech");
-  addByTyping("turn");
+  addByTyping("loo");
   // Not in a name, but in what it does.
   addByTyping("blurred as if filmed");
-  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "turnaround", "shutter"}));
+  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "loop", "shutter"}));
   // Nothing is found, nothing is added.
   QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().addRect().center());
   auto* picker = bench->findChild<StagePicker*>();
@@ -72,7 +72,7 @@ TEST_F(ChainTest, StagesAreFoundByTyping) {
 TEST_F(ChainTest, TwelveStagesAreMovedSwitchedRenamedAndTakenBack) {
   open(clip());
   for (const char* const name :
-       {"strips", "echoes", "slit", "step", "turn", "pace", "time f", "shutter", "echoes", "strips", "time f", "frame"})
+       {"strips", "echoes", "slit", "step", "loop", "pace", "time f", "shutter", "echoes", "strips", "time f", "frame"})
     addByTyping(name);
   ASSERT_EQ(project().chain.size(), 12u);
   ASSERT_EQ(bench->width(), 1280);
@@ -110,12 +110,12 @@ TEST_F(ChainTest, TwelveStagesAreMovedSwitchedRenamedAndTakenBack) {
 TEST_F(ChainTest, StagesAreCopiedAndPastedAsText) {
   open(clip());
   addByTyping("echoes");
-  QTest::mouseClick(&button("combine=screen"), Qt::LeftButton);
+  QTest::mouseClick(&button("mix=light"), Qt::LeftButton);
   answer("Ghost");
   ASSERT_TRUE(trigger("Rename…"));
   ASSERT_TRUE(trigger("Copy as text"));
   const Stage copied = project().chain[0];
-  EXPECT_TRUE(QApplication::clipboard()->text().contains("\"combine\": \"screen\""));
+  EXPECT_TRUE(QApplication::clipboard()->text().contains("\"mix\": \"light\""));
   ASSERT_TRUE(trigger("Remove"));
   ASSERT_TRUE(trigger("New"));
   open(clip("other.mkv"));
@@ -123,9 +123,9 @@ TEST_F(ChainTest, StagesAreCopiedAndPastedAsText) {
   ASSERT_TRUE(trigger("Paste stages"));
   ASSERT_EQ(project().chain.size(), 1u);
   EXPECT_TRUE(project().chain[0] == copied);
-  QApplication::clipboard()->setText("turnaround\nstrips:count=5,stagger=3f\n");
+  QApplication::clipboard()->setText("loop\nstrips:count=5,stagger=3f\n");
   ASSERT_TRUE(trigger("Paste stages"));
-  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "turnaround", "strips"}));
+  EXPECT_EQ(ids(), (std::vector<std::string>{"echoes", "loop", "strips"}));
   EXPECT_EQ(bench->document().undoStack().undoText(), "Paste 2 stages");
   QApplication::clipboard()->setText("what somebody has written");
   ASSERT_TRUE(trigger("Paste stages"));
@@ -153,14 +153,14 @@ TEST_F(ChainTest, StripsAreSetByTyping) {
   type("count", "2");
   type("stagger", "10f");
   EXPECT_TRUE(shows((40 & 0x3333) | (30 & 0xcccc)));
-  QTest::mouseClick(&button("order=right"), Qt::LeftButton);
+  QTest::mouseClick(&button("now-stands-at=last"), Qt::LeftButton);
   EXPECT_TRUE(shows((30 & 0x3333) | (40 & 0xcccc)));
-  EXPECT_EQ(bench->document().undoStack().undoText(), "Order Right");
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Now stands at Last strip");
   // The balance is measured, and said.
   auto& finding = *bench->findChild<QLabel*>("finding Time");
   EXPECT_TRUE(until([&] { return finding.text().startsWith("Balance: neighbours differ by"); }));
-  // After a Turnaround the result is a loop, and its seam is said too.
-  addByTyping("turnaround");
+  // After a Loop the result is a loop, and its seam is said too.
+  addByTyping("loop");
   QTest::keyClick(bench.get(), Qt::Key_Left, Qt::ControlModifier | Qt::ShiftModifier);
   QTest::keyClick(bench.get(), Qt::Key_2);
   EXPECT_TRUE(until([&] { return bench->findChild<QLabel*>("finding Time")->text().contains("Seam"); }));
@@ -173,13 +173,13 @@ TEST_F(ChainTest, EchoesAreSetByTypingAndClicking) {
   addByTyping("echoes");
   type("repeats", "1");
   type("spacing", "10f");
-  type("falloff", "100%");
+  type("nearest", "100%");
   EXPECT_TRUE(shows(40 | 30));
-  QTest::mouseClick(&button("combine=darken"), Qt::LeftButton);
+  QTest::mouseClick(&button("winner=darkest"), Qt::LeftButton);
   EXPECT_TRUE(shows(40 & 30));
   QTest::mouseClick(&button("direction=ahead"), Qt::LeftButton);
   EXPECT_TRUE(shows(40 & 50));
-  QTest::mouseClick(&button("until-full=trim"), Qt::LeftButton);
+  QTest::mouseClick(&button("where-moments-are-missing=trim"), Qt::LeftButton);
   EXPECT_EQ(pieceNow().length, 50);
 }
 
@@ -208,7 +208,7 @@ TEST_F(ChainTest, AStarterIsLaidUnderTheFootage) {
   addByTyping("echoes");
   ASSERT_TRUE(trigger("Starters…"));
   // Each shows what it makes of this clip: pictures come in, and differ.
-  ASSERT_TRUE(until([&] { return tile("Sweep") && tile("Day fan"); }));
+  ASSERT_TRUE(until([&] { return tile("Crossing slit") && tile("Day fan"); }));
   const auto shown = [&](const char* name) { return tile(name)->icon().pixmap(tile(name)->iconSize()).toImage(); };
   const auto bright = [&](const char* name) {
     const QImage image = shown(name);
@@ -222,7 +222,7 @@ TEST_F(ChainTest, AStarterIsLaidUnderTheFootage) {
   QTest::mouseClick(tile("Day fan"), Qt::LeftButton);
   bench->activateWindow();
   QTest::qWait(20);
-  EXPECT_EQ(ids(), (std::vector<std::string>{"turnaround", "strips"}));
+  EXPECT_EQ(ids(), (std::vector<std::string>{"loop", "strips"}));
   EXPECT_EQ(bench->document().undoStack().undoText(), "Starter Day fan");
   EXPECT_TRUE(pieceNow().endless);
   QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);

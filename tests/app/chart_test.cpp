@@ -241,7 +241,7 @@ TEST_F(ChartTest, StepsAreSeenOnTheChartAndInThePicture) {
   rate.selectAll();
   QTest::keyClicks(&rate, "5");
   QTest::keyClick(&rate, Qt::Key_Return);
-  EXPECT_EQ(chain().tiles()[1].lines[0], "5 pictures a second");
+  EXPECT_EQ(chain().tiles()[1].lines[0], "5 fps");
   goTo(16);
   EXPECT_TRUE(shows(12));
   // The line on the chart is a staircase: level between steps.
@@ -322,7 +322,7 @@ TEST_F(ChartTest, MarksSnapToThePlayheadAndTheChartIsPulledAlong) {
 
 TEST_F(ChartTest, WhatIsMixedInIsDotted) {
   open(clip());
-  ASSERT_TRUE(trigger("Turnaround"));
+  ASSERT_TRUE(trigger("Loop"));
   QTest::mouseClick(&button("way=dissolve"), Qt::LeftButton);
   stillFor(40);
   // 15 of 60 frames dissolve: at 0.2 s the moment 1.7 s is mixed in.
@@ -394,18 +394,18 @@ TEST_F(ChartTest, AFrameOrderIsClickedTogether) {
   click(2);
   click(0);
   click(3);
-  EXPECT_EQ(frameOrderText(std::get<FrameOrder>(project().chain[0].values[0])), "2x2+0+3");
+  EXPECT_EQ(frameOrderText(std::get<FrameOrder>(project().chain[0].values[0])), "2:2+0+3");
   QTest::keyClick(&editor, Qt::Key_Left, Qt::ControlModifier);
   QTest::keyClick(&editor, Qt::Key_Up);
-  EXPECT_EQ(field("order").text(), "2x2+3x2+0");
+  EXPECT_EQ(field("order").text(), "2:2+3:2+0");
   EXPECT_EQ(pieceNow().length, 5);
   goTo(3);
   EXPECT_TRUE(shows(3));
   QTest::keyClick(&editor, Qt::Key_Delete);
-  EXPECT_EQ(field("order").text(), "2x2+0");
+  EXPECT_EQ(field("order").text(), "2:2+0");
 }
 
-TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
+TEST_F(ChartTest, ALoopSaysHowWellItClosesAndFindsABetterLoop) {
   // A bar that comes back to its place after 40 of 60 frames.
   const std::string path = folder / "turning.mkv";
   ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i "
@@ -415,8 +415,8 @@ TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
                 .exitCode,
             0);
   open(path);
-  ASSERT_TRUE(trigger("Turnaround"));
-  QTest::mouseClick(&button("way=wrap"), Qt::LeftButton);
+  ASSERT_TRUE(trigger("Loop"));
+  QTest::mouseClick(&button("way=round"), Qt::LeftButton);
   field("skip-end").selectAll();
   QTest::keyClicks(&field("skip-end"), "15f");
   QTest::keyClick(&field("skip-end"), Qt::Key_Return);
@@ -435,9 +435,9 @@ TEST_F(ChartTest, ATurnaroundSaysHowWellItClosesAndFindsABetterLoop) {
   EXPECT_TRUE(until([&] { return finding.text().startsWith("Seam:"); })) << finding.text().toStdString();
 }
 
-TEST_F(ChartTest, WithATurnaroundThePaceIsEditedAlone) {
+TEST_F(ChartTest, WithALoopThePaceIsEditedAlone) {
   openWithMarks();
-  ASSERT_TRUE(trigger("Turnaround"));
+  ASSERT_TRUE(trigger("Loop"));
   EXPECT_FALSE(chart().state().pace) << "the whole chain is shown";
   EXPECT_EQ(pieceNow().length, 118);
   QTest::keyClick(&picture(), Qt::Key_1);

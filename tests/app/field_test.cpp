@@ -76,9 +76,9 @@ TEST_F(FieldTest, EachShapeHasItsDialsAndHandlesThatSayTheirTimes) {
   EXPECT_NEAR(number("turn"), 360, 1);  // the angle begins there too
   choose("shape=noise");
   dragHandle(1, {0.5, 0.5});
-  EXPECT_NEAR(number("scale"), 0.25 * 320 / 180, 0.03);
+  EXPECT_NEAR(number("cloud-size"), 0.25 * 320 / 180, 0.03);
   // A second shape has handles of its own, after the first one's.
-  choose("combine=masked-by");
+  choose("combine=only-where");
   choose("second-shape=radial");
   ASSERT_EQ(picture().state().handles.size(), 6u);
   EXPECT_EQ(picture().state().handles[4].label, "second 100 %");
@@ -176,7 +176,7 @@ TEST_F(FieldTest, APinnedMomentIsWhatIsSeenAtTheClick) {
   // In the middle row of blocks: half of the way back from now.
   QTest::mouseClick(&picture(), Qt::LeftButton, {}, picture().toWidget({0.3, 0.5}).toPoint());
   stillFor(80);
-  EXPECT_EQ(valueOf<std::size_t>(stage(), "anchor"), 1u);
+  EXPECT_EQ(valueOf<std::size_t>(stage(), "start-holds"), 1u);
   EXPECT_NEAR(number("pinned-moment"), 45 / 30.0 - 0.5, 0.02);
   EXPECT_EQ(picture().state().handles[0].label.substr(0, 5), "holds");
   // The start goes on reading that moment, whatever the playhead does.
@@ -275,7 +275,7 @@ TEST_F(FieldTest, TheGaugeMeasuresAndItsRemedySmooths) {
   // 30 frames over 180 rows.
   ASSERT_TRUE(until([&] { return gauge().text().contains("6.0 px"); })) << gauge().text().toStdString();
   emit gauge().linkActivated("smooth");
-  EXPECT_EQ(valueOf<std::size_t>(stage(), "in-between"), 2u);
+  EXPECT_EQ(project().source.between, InBetween::Flow);
   EXPECT_TRUE(until([&] { return gauge().text().contains("Flow makes"); }));
   EXPECT_FALSE(gauge().text().contains("<a"));
   QTest::keyClick(&picture(), Qt::Key_E);

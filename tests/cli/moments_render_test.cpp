@@ -113,7 +113,7 @@ class MomentsRendered : public ::testing::Test {
 };
 TempFolder* MomentsRendered::folder = nullptr;
 
-constexpr const char* pastNames[] = {"hold", "bounce", "wrap", "clear"};
+constexpr const char* pastNames[] = {"stand-still", "turn-back", "go-round", "transparent"};
 
 TEST_F(MomentsRendered, EveryPictureOfAPaceIsTheFormulasFrame) {
   std::mt19937 random(77);
@@ -143,7 +143,7 @@ TEST_F(MomentsRendered, PaceThenStepRateThenTimeField) {
         const float f = static_cast<float>((64 - (y + 0.5)) / 64);
         const auto moment = static_cast<int>(std::floor(n - back + static_cast<double>(f) * back + 0.5));
         const int stepped = std::clamp(moment, 0, length - 1) / 4 * 4;  // every fourth picture at 7.5 of 30
-        const int frame = foldFrame(pace.frame(stepped), frames, PastTheEnds::Hold);
+        const int frame = foldFrame(pace.frame(stepped), frames, PastTheEnds::StandStill);
         for (int block = 0; block < 4; ++block) {
           const int bit = y / 16 * 4 + block;
           ASSERT_EQ(test::sampleAt(pictures[static_cast<std::size_t>(n)], 0, block * 16 + 8, y) > 128,
@@ -159,7 +159,7 @@ TEST_F(MomentsRendered, TimeFieldAndPaceInEitherOrder) {
   for (int round = 0; round < 6; ++round) {
     const WrittenPace pace = randomPace(random);
     const int back = 4 + round;
-    const std::string field = "time-field:back=" + std::to_string(back) + "f,past-the-ends=bounce";
+    const std::string field = "time-field:back=" + std::to_string(back) + "f,past-the-ends=turn-back";
     for (const bool fieldFirst : {true, false}) {
       fieldFirst ? numbers({field, pace.text()}) : numbers({pace.text(), field});
       const int length = pace.pictures();
@@ -169,10 +169,10 @@ TEST_F(MomentsRendered, TimeFieldAndPaceInEitherOrder) {
           const float f = static_cast<float>((y + 0.5) / 64);
           const double d = -back + static_cast<double>(f) * back;
           const auto displaced = [&](std::int64_t from, int count) {
-            return foldFrame(from + static_cast<std::int64_t>(std::floor(d + 0.5)), count, PastTheEnds::Bounce);
+            return foldFrame(from + static_cast<std::int64_t>(std::floor(d + 0.5)), count, PastTheEnds::TurnBack);
           };
-          const int frame = fieldFirst ? displaced(foldFrame(pace.frame(n), frames, PastTheEnds::Hold), frames)
-                                       : foldFrame(pace.frame(displaced(n, length)), frames, PastTheEnds::Hold);
+          const int frame = fieldFirst ? displaced(foldFrame(pace.frame(n), frames, PastTheEnds::StandStill), frames)
+                                       : foldFrame(pace.frame(displaced(n, length)), frames, PastTheEnds::StandStill);
           for (int block = 0; block < 4; ++block) {
             const int bit = y / 16 * 4 + block;
             ASSERT_EQ(test::sampleAt(pictures[static_cast<std::size_t>(n)], 0, block * 16 + 8, y) > 128,
@@ -186,10 +186,10 @@ TEST_F(MomentsRendered, TimeFieldAndPaceInEitherOrder) {
 }
 
 TEST_F(MomentsRendered, FrameOrderTurnaroundAndTheOutputsOwnRate) {
-  EXPECT_EQ(numbers({"frame-order:order=1x4+3x2+4+2-6x2"}),
+  EXPECT_EQ(numbers({"frame-order:order=1:4+3:2+4+2-6:2"}),
             (std::vector<int>{1, 1, 1, 1, 3, 3, 4, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6}));
-  EXPECT_EQ(numbers({"frame-order:order=3-1", "turnaround:end-frames=doubled"}), (std::vector<int>{3, 2, 1, 1, 2, 3}));
-  EXPECT_EQ(numbers({"frame-order:order=3-1", "turnaround"}, "--length 8f"),
+  EXPECT_EQ(numbers({"frame-order:order=3-1", "loop:end-frames=twice"}), (std::vector<int>{3, 2, 1, 1, 2, 3}));
+  EXPECT_EQ(numbers({"frame-order:order=3-1", "loop"}, "--length 8f"),
             (std::vector<int>{3, 2, 1, 2, 3, 2, 1, 2}));
   // 60 % at a rate of 18 is a frame for each picture of 30 fps footage.
   EXPECT_EQ(numbers({"pace:spans=0.5s@60%"}, "--rate 18"), (std::vector<int>{0, 1, 2, 3, 4, 5, 6, 7, 8}));

@@ -58,10 +58,10 @@ void expectVerticalField(const std::string& clip, const std::string& result, dou
 TEST(Render, LosslessFieldIsTheSourcesSamples) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 30, {66, 50}, "yuv420p");
-  for (const auto& [name, past] : {std::pair{"hold", PastTheEnds::Hold},
-                                   {"bounce", PastTheEnds::Bounce},
-                                   {"wrap", PastTheEnds::Wrap},
-                                   {"clear", PastTheEnds::Clear}}) {
+  for (const auto& [name, past] : {std::pair{"hold", PastTheEnds::StandStill},
+                                   {"bounce", PastTheEnds::TurnBack},
+                                   {"wrap", PastTheEnds::GoRound},
+                                   {"clear", PastTheEnds::Transparent}}) {
     ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.4s,ahead=0.2s,past-the-ends=" + name + " -o " +
                      folder / "out.mkv")
                   .exitCode,
@@ -78,7 +78,7 @@ TEST(Render, FlatAndNarrowPicturesAreWrittenToo) {
     test::makeNoiseClip(folder / "a.mkv", 6, size, "yuv420p");
     ASSERT_EQ(render(folder / "a.mkv" + " --progress none -o " + folder / "out.mkv").exitCode, 0);
     expectSameFrames(folder / "a.mkv", folder / "out.mkv");
-    EXPECT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.11s,in-between=flow --progress none -o " +
+    EXPECT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.11s --between flow --progress none -o " +
                      folder / "flow.mkv")
                   .exitCode,
               0);
@@ -128,14 +128,14 @@ TEST(Render, CameraClipIsTheSourcesSamples) {
             0);
   ASSERT_EQ(render(clip + " --stage time-field:back=0.5s -o " + folder / "out.mkv").exitCode, 0);
   EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), probe(clip, "pix_fmt"));
-  expectVerticalField(clip, folder / "out.mkv", 0.5, 0, PastTheEnds::Hold);
+  expectVerticalField(clip, folder / "out.mkv", 0.5, 0, PastTheEnds::StandStill);
 }
 
 TEST(Render, WholeOrInPiecesOnOneThreadOrTwo) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 25, {64, 48}, "yuv420p");
   const std::string call =
-      folder / "a.mkv" + " --stage time-field:start=0.1x0.2,end=0.9x0.7,back=0.3s,ahead=0.1s,in-between=blend ";
+      folder / "a.mkv" + " --stage time-field:start=0.1x0.2,end=0.9x0.7,back=0.3s,ahead=0.1s --between mixed ";
   ASSERT_EQ(render(call + "--threads 1 -o " + folder / "one.mkv").exitCode, 0);
   ASSERT_EQ(render(call + "--threads 2 -o " + folder / "two.mkv").exitCode, 0);
   ASSERT_EQ(render(call + "--memory 1MB -o " + folder / "poor.mkv").exitCode, 0);
@@ -212,7 +212,7 @@ TEST(Render, TransparencyIsKeptWhereTheFileCan) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mkv", 8, {64, 48}, "-c:v ffv1");
   for (const char* file : {"o.mov", "o.webm", "p-%02d.png"}) {
-    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o '" + folder / file + "'")
+    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=transparent -o '" + folder / file + "'")
                   .exitCode,
               0)
         << file;
@@ -225,7 +225,7 @@ TEST(Render, TransparencyIsKeptWhereTheFileCan) {
     EXPECT_GT(test::sampleAt(frames[0], alpha, 30, 46), opaque - opaque / 20) << file;
   }
   const auto flat =
-      render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=clear -o " + folder / "o.mp4");
+      render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=transparent -o " + folder / "o.mp4");
   EXPECT_EQ(flat.exitCode, 0);
   EXPECT_NE(flat.err.find("no transparency"), std::string::npos);
 }
@@ -281,12 +281,12 @@ TEST(Words, DescribeSaysWhatIsRead) {
 TEST(Words, StagesAreListed) {
   const auto words = render("--stages");
   EXPECT_EQ(words.exitCode, 0);
-  for (const char* word : {"time-field", "back", "past-the-ends", "bounce", "default 1s"})
+  for (const char* word : {"time-field", "back", "past-the-ends", "turn-back", "default 1s"})
     EXPECT_NE(words.out.find(word), std::string::npos) << word;
   const json all = json::parse(render("--stages --json").out);
   std::vector<std::string> ids;
   for (const auto& stage : all) ids.push_back(stage["id"]);
-  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "turnaround", "time-field", "strips", "slit-scan",
+  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "loop", "time-field", "strips", "slit-scan",
                                            "echoes", "shutter"}));
   EXPECT_EQ(render("--stages ripples").exitCode, 2);
 }

@@ -68,10 +68,10 @@ struct SlowField {
       return std::min(turns / (number("turn") / 360), 1.0);
     }
     // Noise: eight corners, octave by octave.
-    double sum = 0, total = 0, detail = number("detail"), height = 1, times = 1 / number("scale");
+    double sum = 0, total = 0, detail = number("finer-layers"), height = 1, times = 1 / number("cloud-size");
     for (int octave = 0; octave < detail; ++octave, height /= 2, times *= 2) {
       const double part = height * std::min(1.0, detail - octave);
-      const double p[] = {dx * times, dy * times, seconds * number("evolution") * (1 << octave)};
+      const double p[] = {dx * times, dy * times, seconds * number("change") * (1 << octave)};
       double value = 0;
       for (int corner = 0; corner < 8; ++corner) {
         double weight = 1, away[3];
@@ -113,26 +113,26 @@ double shaped(const Stage& stage, double f) {
     f = std::fmod(lap, 2) == 1 ? 1 - part : part;
   else
     f = part == 0 && u > 0 ? 1 : part;
-  if (const double n = number("steps"); n >= 2) f = std::min(std::floor(single(f) * n), n - 1) / (n - 1);
+  if (const double n = number("panes"); n >= 2) f = std::min(std::floor(single(f) * n), n - 1) / (n - 1);
   return valueOf<bool>(stage, "flip") ? 1 - f : f;
 }
 
 double displacement(const Stage& stage, const VideoDescription& video, double x, double y, double seconds,
                     const GrayPicture* gray = nullptr) {
   double f = SlowField{stage, video, seconds, "", gray}.at(x, y);
-  const std::size_t how = valueOf<std::size_t>(stage, "combine");
-  const double g = how == 0 ? 0 : SlowField{stage, video, seconds, "second-", gray}.at(x, y);
-  if (how == 1) f *= g;
-  if (how == 2) f = std::max(f, g);
-  if (how == 3) f = std::min(f, g);
-  if (how == 4) f = std::min(f + g, 1.0);
+  const std::string& how = chosenOf(stage, "combine");
+  const double g = how == "alone" ? 0 : SlowField{stage, video, seconds, "second-", gray}.at(x, y);
+  if (how == "product") f *= g;
+  if (how == "larger") f = std::max(f, g);
+  if (how == "smaller") f = std::min(f, g);
+  if (how == "sum") f = std::min(f + g, 1.0);
   f = shaped(stage, f);
   const double back = valueOf<double>(stage, "back"), ahead = valueOf<double>(stage, "ahead");
   const double hold = pinHold(stage.values, seconds);
   const double moving = -back + f * (back + ahead),
                held = (1 - f) * (valueOf<double>(stage, "pinned-moment") - seconds);
   const double d = hold * held + (1 - hold) * moving;
-  return d * video.rate.toDouble() * (how == 5 ? g : 1);
+  return d * video.rate.toDouble() * (how == "only-where" ? g : 1);
 }
 
 const char* const shapes[] = {
@@ -141,19 +141,19 @@ const char* const shapes[] = {
     "shape=radial,inner=50%,outer=5%",
     "shape=sweep,centre=0.3x0.55,angle=100deg,turn=250deg",
     "shape=sweep",
-    "shape=noise,scale=40%,detail=2.5,seed=7",
-    "shape=noise,scale=13%,detail=1,evolution=1.5",
+    "shape=noise,cloud-size=40%,finer-layers=2.5,seed=7",
+    "shape=noise,cloud-size=13%,finer-layers=1,change=1.5",
     "shape=linear,response=0x0+0.3x0.8+1x1",
     "shape=linear,repeat=3,mirror,levels-from=0.1,levels-to=0.9",
     "shape=radial,repeat=2.5,out-from=0.2,out-to=0.9,flip",
-    "shape=linear,start=0x0,end=1x1,steps=6",
-    "shape=linear,combine=multiply,second-shape=radial",
-    "shape=linear,combine=lighten,second-shape=sweep",
-    "shape=noise,combine=darken,second-shape=linear,second-start=0x0.5,second-end=1x0.5",
-    "shape=linear,combine=add,second-shape=noise",
-    "shape=linear,combine=masked-by,second-shape=radial,second-inner=20%",
-    "shape=linear,anchor=pinned,pinned-moment=0.7s",
-    "shape=radial,anchor=pinned,pinned-moment=0.2s,let-go=0.6s,ease-out=0.5s",
+    "shape=linear,start=0x0,end=1x1,panes=6",
+    "shape=linear,combine=product,second-shape=radial",
+    "shape=linear,combine=larger,second-shape=sweep",
+    "shape=noise,combine=smaller,second-shape=linear,second-start=0x0.5,second-end=1x0.5",
+    "shape=linear,combine=sum,second-shape=noise",
+    "shape=linear,combine=only-where,second-shape=radial,second-inner=20%",
+    "shape=linear,start-holds=pinned,pinned-moment=0.7s",
+    "shape=radial,start-holds=pinned,pinned-moment=0.2s,let-go=0.6s,let-go-over=0.5s",
 };
 
 /// Whether a position lies so near to the border between two frames that the last bit of a float decides.
@@ -179,7 +179,7 @@ struct Noise {
 
 void expectFormula(const Noise& noise, const Stage& stage, const std::function<GrayPicture(int)>& grayAt = {}) {
   const VideoDescription video = noise.footage->video();
-  const PicturePlan plan = noise.evaluator->plan({stage}, 1);
+  const PicturePlan plan = noise.evaluator->plan({stage}, {});
   const auto past = static_cast<PastTheEnds>(valueOf<std::size_t>(stage, "past-the-ends"));
   const auto count = static_cast<std::int64_t>(noise.frames.size());
   int borders = 0;
@@ -217,14 +217,14 @@ class FieldShapes : public testing::TestWithParam<const char*> {};
 TEST_P(FieldShapes, EverySampleIsTheFormulas) {
   const Noise noise;
   expectFormula(noise,
-                *parseStage(std::string("time-field:back=0.5s,ahead=0.3s,past-the-ends=bounce,") + GetParam(), 25));
+                *parseStage(std::string("time-field:back=0.5s,ahead=0.3s,past-the-ends=turn-back,") + GetParam(), 25));
 }
 INSTANTIATE_TEST_SUITE_P(All, FieldShapes, testing::ValuesIn(shapes));
 
 TEST(Fields, OtherFormatsAndOddSizes) {
   for (const char* format : {"yuv422p10le", "gbrp", "gray"}) {
     const Noise noise({47, 33}, 12, format);
-    expectFormula(noise, *parseStage("time-field:shape=radial,back=0.3s,ahead=0.1s,past-the-ends=wrap", 25));
+    expectFormula(noise, *parseStage("time-field:shape=radial,back=0.3s,ahead=0.1s,past-the-ends=go-round", 25));
   }
   const Noise single({33, 20}, 1);
   expectFormula(single, *parseStage("time-field:shape=noise,back=1s", 25));
@@ -234,8 +234,8 @@ TEST(Fields, KeysGoFromValueToValue) {
   const Noise noise;
   for (const char* keys :
        {"back=0s@0s+1s@1s+0.2s@1.5s~hold", "shape=radial,centre=0.1x0.1@0s+0.9x0.8@1.4s~ease",
-        "shape=sweep,angle=0deg@0.2s+400deg@1.3s~0.8x0.1,repeat=1@0s+3@1s", "steps=2@0s+9@1s,back=1s"})
-    expectFormula(noise, *parseStage(std::string("time-field:past-the-ends=bounce,") + keys, 25));
+        "shape=sweep,angle=0deg@0.2s+400deg@1.3s~0.8x0.1,repeat=1@0s+3@1s", "panes=2@0s+9@1s,back=1s"})
+    expectFormula(noise, *parseStage(std::string("time-field:past-the-ends=turn-back,") + keys, 25));
 }
 
 TEST(Fields, APictureIsReadAtItsFullDepth) {
@@ -299,7 +299,7 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
   // A Frame Order before it turns the clip round: the field is made of what comes out.
   const Chain chain = {*parseStage("frame-order:order=19-0", 25),
                        *parseStage("time-field:shape=footage,back=0.4s", 25)};
-  const PicturePlan plan = noise.evaluator->plan(chain, 1);
+  const PicturePlan plan = noise.evaluator->plan(chain, {});
   const auto picture = noise.evaluator->picture(plan, {12, 0}, {});
   ASSERT_TRUE(picture);
   const GrayPicture gray = grayOf(noise.frames[7]);
@@ -308,8 +308,9 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
       const double d =
           (std::clamp(static_cast<double>(gray.samples[static_cast<std::size_t>(y * 64 + x)]), 0.0, 1.0) - 1) * 0.4 *
           30;
-      if (onBorder(d)) continue;
-      const auto frame = static_cast<std::size_t>(19 - std::clamp(12 + static_cast<int>(std::floor(d + 0.5)), 0, 19));
+      // A Frame Order shows a frame until the next one begins.
+      if (onBorder(d + 0.5)) continue;
+      const auto frame = static_cast<std::size_t>(19 - std::clamp(12 + static_cast<int>(std::floor(d)), 0, 19));
       ASSERT_EQ(test::sampleAt(*picture, 0, x, y), test::sampleAt(noise.frames[frame], 0, x, y)) << x << " " << y;
     }
 }
@@ -317,7 +318,7 @@ TEST(Fields, WhatStandsBeforeAFieldIsWhatItMeasures) {
 TEST(Fields, AMissingPictureIsSaid) {
   const Noise noise({32, 18}, 3);
   const PicturePlan plan =
-      noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, 1);
+      noise.evaluator->plan({*parseStage("time-field:shape=picture,file=/nowhere/map.png", 25)}, {});
   const auto picture = noise.evaluator->picture(plan, {1, 0}, {});
   ASSERT_FALSE(picture);
   EXPECT_NE(picture.error().message.find("map.png"), std::string::npos);
@@ -359,7 +360,7 @@ TEST(Fields, BoundsHoldWhateverIsSet) {
   std::vector<double> d(64);
   for (const char* shape : shapes)
     for (const char* more : {"", ",dither=1.5f,fresh", ",back=0s@0s+2s@1s~ease,ahead=1s@0.5s+0s@2s",
-                             ",anchor=pinned,pinned-moment=1s,let-go=1s,ease-out=0.7s"}) {
+                             ",start-holds=pinned,pinned-moment=1s,let-go=1s,let-go-over=0.7s"}) {
       const Stage stage = *parseStage(std::string("time-field:back=0.7s,ahead=0.4s,") + shape + more, 25);
       const auto map = stage.kind->timeMap(stage, video);
       for (std::int64_t n = 0; n < 60; n += 1 + static_cast<std::int64_t>(random() % 9)) {

@@ -64,7 +64,7 @@ Picture betweenOf(const Picture& a, const Picture& b, double t, Layout kind, InB
     picks.lanes[0].weight.assign(width, static_cast<std::uint32_t>(t * wholeWeight));
   });
   Picture out(shape);
-  if (way == InBetween::Blend) {
+  if (way == InBetween::Mixed) {
     const FrameLookup lookup{0, {table.find(0)->tiles(), table.find(1)->tiles()}};
     for (int p = 0; p < 3; ++p) program.assemble(lookup, out, p, 0, layout.tilesDown());
     return out;
@@ -95,7 +95,7 @@ TEST(Flow, WhatMovesIsMovedThePartOfTheWay) {
       for (const double t : {0.25, 0.5, 0.75}) {
         const Picture ideal = at(14 * t);
         const double flow = difference(betweenOf(a, b, t, kind, InBetween::Flow), ideal),
-                     blend = difference(betweenOf(a, b, t, kind, InBetween::Blend), ideal);
+                     blend = difference(betweenOf(a, b, t, kind, InBetween::Mixed), ideal);
         EXPECT_LT(flow, 1.0) << "at " << t;
         EXPECT_LT(flow, blend / 6) << "at " << t;
       }
@@ -163,12 +163,12 @@ TEST(Flow, EveryWayGivesTheSamePicture) {
   Evaluator many(std::make_shared<FrameFeed>(footage, frame * 100, 2), 4),
       one(std::make_shared<FrameFeed>(footage, frame * 100, 1), 1),
       poor(std::make_shared<FrameFeed>(footage, frame * 9, 1), 2);
-  for (const char* past : {"hold", "bounce", "wrap", "clear"}) {
+  for (const char* past : {"stand-still", "turn-back", "go-round", "transparent"}) {
     const Chain chain{*parseStage(
-        std::string("time-field:back=0.37s,ahead=0.2s,start=0x0,end=1x0.7,in-between=flow,past-the-ends=") + past,
+        std::string("time-field:back=0.37s,ahead=0.2s,start=0x0,end=1x0.7,past-the-ends=") + past,
         footage->clock().rate())};
-    const PicturePlan plan = many.plan(chain, 1);
-    for (const Moment moment : {Moment{1, 0}, Moment{12, 0.4}, Moment{23, 0}}) {
+    const PicturePlan plan = many.plan(chain, {1, InBetween::Flow});
+    for (const Moment moment : {Moment{1, 0}, Moment{12, Rational(2, 5)}, Moment{23, 0}}) {
       const auto expected = one.picture(plan, moment, {});
       ASSERT_TRUE(expected);
       EXPECT_TRUE(test::samePicture(*many.picture(plan, moment, {}), *expected)) << past;

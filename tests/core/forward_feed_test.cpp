@@ -49,12 +49,15 @@ TEST(ForwardFeed, EveryBudgetGivesTheEvaluatorsPictures) {
   const std::size_t frame = footage->shape().bytes();
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, frame * 200, 2), 2);
   int severalPlaces = 0;
-  for (const char* chain :
-       {"time-field:back=3s", "time-field:back=2.8s,start=0x0.5,end=1x0.4,past-the-ends=bounce,in-between=blend",
-        "time-field:back=0.8s,ahead=0.6s,start=0x0,end=1x1,past-the-ends=wrap",
-        "time-field:back=0.7s,past-the-ends=clear", "time-field:back=1s,start=0.2x0,end=0.7x1,in-between=flow"}) {
+  using Case = std::pair<const char*, InBetween>;
+  for (const auto& [chain, between] :
+       {Case{"time-field:back=3s", InBetween::Whole},
+        Case{"time-field:back=2.8s,start=0x0.5,end=1x0.4,past-the-ends=turn-back", InBetween::Mixed},
+        Case{"time-field:back=0.8s,ahead=0.6s,start=0x0,end=1x1,past-the-ends=go-round", InBetween::Whole},
+        Case{"time-field:back=0.7s,past-the-ends=transparent", InBetween::Whole},
+        Case{"time-field:back=1s,start=0.2x0,end=0.7x1", InBetween::Flow}}) {
     const Rational rate = footage->clock().rate();
-    const PicturePlan plan = evaluator.plan({*parseStage(chain, rate)}, 1);
+    const PicturePlan plan = evaluator.plan({*parseStage(chain, rate)}, {1, between});
     for (const Rational outputRate : {rate, rate * Rational(2, 5), rate * Rational(5, 3)}) {
       const auto moments = [&](std::int64_t k) {
         return Moment::at(Rational(60) / rate + Rational(k) / outputRate, rate);
@@ -79,8 +82,7 @@ TEST(ForwardFeed, HoldsWhatIsStillToBeReadAndDecodesOnce) {
   test::makeNumberedClip(folder / "a.mp4", 150, {512, 384}, "-c:v libx264 -g 30 -bf 2");
   const auto footage = test::openFootage(folder / "a.mp4");
   const Rational rate = footage->clock().rate();
-  const ChainPlan plan({*parseStage("time-field:back=4s", rate)}, footage->shape(), footage->clock(),
-                       footage->shape().size, 1);
+  const ChainPlan plan({*parseStage("time-field:back=4s", rate)}, {footage->shape(), footage->clock(), footage->video()});
   const auto moments = [&](std::int64_t k) { return Moment{k, 0}; };
   const Made made = makeAll(footage, plan, moments, 150, std::size_t(1) << 30);
   EXPECT_EQ(made.places, 1);
@@ -99,7 +101,7 @@ TEST(ForwardFeed, StopsAtOnceAndSaysWhatIsMissing) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264");
   const auto footage = test::openFootage(folder / "a.mp4");
-  const ChainPlan plan({}, footage->shape(), footage->clock(), footage->shape().size, 1);
+  const ChainPlan plan({}, {footage->shape(), footage->clock(), footage->video()});
   const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 26);
   const auto moments = [](std::int64_t k) { return Moment{k, 0}; };
   {

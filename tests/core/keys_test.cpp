@@ -109,8 +109,8 @@ TEST(Keys, AChangedValueMakesAKeyAtItsMoment) {
 }
 
 TEST(Keys, ValuesOutOfRangeStayOut) {
-  Stage stage = *parseStage("time-field:steps=0@0s+9@2s", 25);
-  const std::size_t steps = parameterIndex(stage.kind->description(), "steps");
+  Stage stage = *parseStage("time-field:panes=0@0s+9@2s", 25);
+  const std::size_t steps = parameterIndex(stage.kind->description(), "panes");
   for (double t = 0; t < 2.2; t += 0.1) {
     const double value = std::get<double>(stage.valuesAt(t)[steps]);
     EXPECT_EQ(value, std::floor(value));
@@ -121,19 +121,19 @@ TEST(Keys, AStepRateWithKeysChangesItsPace) {
   const Stage stage = *parseStage("step-rate:rate=5@0s~hold+10@2s~hold", 20);
   const VideoDescription video{{16, 9}, 1, 20, 80};
   const auto map = stage.kind->timeMap(stage, video);
-  EXPECT_EQ(map->readAt({39, 0}).first.whole, 36);
-  EXPECT_EQ(map->readAt({43, 0}).first.whole, 42);
-  EXPECT_EQ(map->readAt({79, 0}).first.whole, 78);
+  EXPECT_EQ(map->readAt({39}).whole, 36);
+  EXPECT_EQ(map->readAt({43}).whole, 42);
+  EXPECT_EQ(map->readAt({79}).whole, 78);
 }
 
 TEST(ProjectFile, WithEverythingInItIsSavedToTheSameBytes) {
   TempFolder folder;
   Project project;
-  project.footagePath = folder / "clip.mp4";
+  project.source.path = folder / "clip.mp4";
   project.chain = {
       *parseStage("pace:spans=1s@50%~0.2s+2s@200%", 25), *parseStage("step-rate:rate=5@0s+10@2s~hold", 25),
-      *parseStage("time-field:shape=noise,centre=0.1x0.2@0s+0.9x0.8@2s~0.25x1,combine=masked-by,second-shape=painted,"
-                  "response=0x0+0.3x0.8+1x1,steps=7,dither=1.5f,fresh,anchor=pinned,pinned-moment=1.25s,let-go=3s",
+      *parseStage("time-field:shape=noise,centre=0.1x0.2@0s+0.9x0.8@2s~0.25x1,combine=only-where,second-shape=painted,"
+                  "response=0x0+0.3x0.8+1x1,panes=7,dither=1.5f,fresh,start-holds=pinned,pinned-moment=1.25s,let-go=3s",
                   25),
       *parseStage("time-field:shape=picture,fit=placed,width=33%,file=" + (folder / "maps/field.png"), 25)};
   const auto empty = std::make_shared<const PaintedPicture>(Size{70, 40});
@@ -168,7 +168,8 @@ TEST(ProjectFile, FilesOfEarlierVersionsOpen) {
                                 "/films");
   ASSERT_TRUE(old) << old.error().message;
   EXPECT_EQ(stageText(old->chain[0]),
-            "time-field:start=0.45x0.79,end=0.45x0.24,back=1.5s,in-between=blend,past-the-ends=wrap");
+            "time-field:start=0.45x0.79,end=0.45x0.24,finer-layers=2,back=1.5s,past-the-ends=go-round,second-finer-layers=2");
+  EXPECT_EQ(old->source.between, InBetween::Mixed);
 }
 
 }  // namespace

@@ -70,7 +70,7 @@ TEST(Pace, IsTheSumOfItsSpeed) {
       const Rational at = curve.length() * Rational(i, parts);
       if (i % 50 == 0) {
         ASSERT_NEAR(curve.at(at).seconds(), sum, 1e-3) << paceSpansText(pace.spans) << " at " << at.toDouble();
-        ASSERT_NEAR(curve.roughly(at.toDouble()), curve.at(at).seconds(), 1e-9);
+        ASSERT_NEAR(curve.atSeconds(at.toDouble()), curve.at(at).seconds(), 1e-9);
         // Beside a mark, not on it: there the speed may jump.
         const double beside = at.toDouble() + 1e-5;
         ASSERT_NEAR(curve.speedAt(beside), speedByDefinition(pace, beside), 1e-6);
@@ -91,12 +91,12 @@ TEST(Pace, GathersNoErrorInAnHour) {
   const PaceCurve third(0, {{3600, Rational(1, 3), 0, 0}});
   const VideoDescription video{{64, 36}, 1, {30000, 1001}, 200'000};
   Stage stage = newStage(pace());
-  stage.values[paceSpans] = third.spans();
+  paceParameters().spans.set(stage.values, third.spans());
   const auto map = pace().timeMap(stage, video);
   for (std::int64_t n = 0; n < 107'000; n += 997) {
-    const Position at = map->readAt({n, 0}).first;
+    const Moment at = map->readAt({n});
     EXPECT_EQ(at.whole, n / 3);
-    EXPECT_NEAR(at.rest, static_cast<double>(n % 3) / 3, 1e-12);
+    EXPECT_NEAR(at.part(), static_cast<double>(n % 3) / 3, 1e-12);
   }
   // With a glide before it, which is no fraction.
   const PaceCurve after(0, {{1, 2, Rational(1, 2), Rational(3, 10)}, {3600, Rational(1, 3), 0, 0}});

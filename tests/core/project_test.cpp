@@ -15,8 +15,8 @@ using test::TempFolder;
 
 Project sample() {
   Project project;
-  project.footagePath = "/films/gather.mp4";
-  project.chain = {*parseStage("time-field:back=0.25s,start=0.1x0.9,past-the-ends=bounce,flip", 60),
+  project.source.path = "/films/gather.mp4";
+  project.chain = {*parseStage("time-field:back=0.25s,start=0.1x0.9,past-the-ends=turn-back,flip", 60),
                    newStage(*findStageKind("time-field"))};
   project.chain[1].on = false;
   project.in = 12;
@@ -37,13 +37,13 @@ TEST(ProjectFile, ComesBackAsItWas) {
 TEST(ProjectFile, PathsAreRelativeToTheFile) {
   const std::string text = projectText(sample(), "/films");
   EXPECT_NE(text.find("\"gather.mp4\""), std::string::npos);
-  EXPECT_EQ(parseProject(text, "/moved")->footagePath, "/moved/gather.mp4");
+  EXPECT_EQ(parseProject(text, "/moved")->source.path, "/moved/gather.mp4");
 }
 
 TEST(ProjectFile, UnknownMembersAreKept) {
   std::string text = projectText(sample(), "");
   const auto put = [&](const std::string& before, const std::string& added) { text.insert(text.find(before), added); };
-  put("\"footage\"", "\"mood\": {\"a\": [1, 2]}, ");
+  put("\"sources\"", "\"mood\": {\"a\": [1, 2]}, ");
   put("\"path\"", "\"slate\": 7, ");
   put("\"on\"", "\"tint\": \"teal\", ");
   const auto project = parseProject(text, "");
@@ -55,13 +55,16 @@ TEST(ProjectFile, UnknownMembersAreKept) {
 
 TEST(ProjectFile, BadFilesAreRefusedInWords) {
   for (const char* bad :
-       {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 2})",
+       {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 3})",
         R"({"format": 1, "chain": 3})", R"({"format": 1, "chain": [{}]})",
         R"({"format": 1, "chain": [{"stage": "moon"}]})",
         R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
         R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})",
         R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})", R"({"format": 1, "in": -4})",
-        R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})"}) {
+        R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})",
+        R"({"format": 2, "sources": {}})", R"({"format": 2, "sources": [{"in-between": "nearest"}]})",
+        R"({"format": 2, "shots": [{}, {}]})", R"({"format": 2, "shots": [{"chain": [{"stage": "moon"}]}]})",
+        R"({"format": 2, "sounds": [{"path": "a.wav"}]})", R"({"format": 2, "reel": {"chain": [{"stage": "loop"}]}})"}) {
     const auto project = parseProject(bad, "");
     EXPECT_FALSE(project) << bad;
     EXPECT_TRUE(project || project.error().message.size() > 10) << bad;
@@ -123,7 +126,7 @@ TEST(Values, AreReadWithTheirUnits) {
   for (const char* bad : {"", "s", "1.5x", "1/0", "-1", "nan", "inf", "1e99", "99999s"})
     EXPECT_FALSE(parseValue(parameter("back"), bad, 60)) << bad;
   EXPECT_EQ(std::get<Place>(*parseValue(parameter("start"), "0.25 × 1", 60)), (Place{0.25, 1}));
-  EXPECT_EQ(std::get<std::size_t>(*parseValue(parameter("past-the-ends"), "Bounce", 60)), 1u);
+  EXPECT_EQ(std::get<std::size_t>(*parseValue(parameter("past-the-ends"), "Turn back", 60)), 1u);
   EXPECT_TRUE(std::get<bool>(*parseValue(parameter("flip"), "on", 60)));
 }
 
@@ -141,7 +144,7 @@ TEST(Values, TextComesBackToTheSameValue) {
 }
 
 TEST(Stages, AreReadFromTextAndWrittenBack) {
-  const char* text = "time-field:start=0.2x0.1,flip=on,back=0.5s,past-the-ends=wrap";
+  const char* text = "time-field:start=0.2x0.1,flip=on,back=0.5s,past-the-ends=go-round";
   const auto stage = parseStage(text, 25);
   ASSERT_TRUE(stage);
   EXPECT_EQ(stageText(*stage), text);
@@ -177,7 +180,7 @@ TEST(Edits, TrimmingLeavesNoReadOutside) {
   const VideoDescription video{{1280, 720}, 1, 60, 480};
   const auto runs = [&](const Project& of) {
     const Piece piece = pieceOf(of, video);
-    return outsideRuns(ChainReads(of.chain, video), piece, spanOf(of, piece.length));
+    return outsideRuns(ChainReading(of.chain, video), piece, spanOf(of, piece.length));
   };
   const auto outside = runs(project);
   ASSERT_EQ(outside.size(), 2u);

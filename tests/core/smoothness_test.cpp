@@ -2,7 +2,8 @@
 #include <cmath>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/moment_trace.h"
+#include "core/engine/step_widths.h"
+#include "core/stages/chain_reading.h"
 #include "core/engine/render_job.h"
 #include "core/safe_file.h"
 #include "support/clips.h"
@@ -31,7 +32,7 @@ TEST(Steps, TheGaugeSaysWhatCanBeCounted) {
   // Held in the middle third, on purpose.
   EXPECT_NEAR(widthsOf("back=1s,end=0.5x0.5", video).widest, 3, 1);
   EXPECT_NEAR(widthsOf("back=1s,start=0.2x0.5,end=0.6x0.5", video).widest, 256.0 / 60, 1);
-  EXPECT_EQ(widthsOf("back=1s,steps=5", video).widest, 0);
+  EXPECT_EQ(widthsOf("back=1s,panes=5", video).widest, 0);
   EXPECT_LT(widthsOf("back=8s", video).widest, 1.5);
 }
 
@@ -89,16 +90,16 @@ double edgeOf(const Picture& picture, int y, double around) {
   return best;
 }
 
-TEST(Steps, FlowFollowsTheSlantedLineWhereNearestSteps) {
+TEST(Steps, FlowFollowsTheSlantedLineWhereWholeFramesStep) {
   TempFolder folder;
   constexpr double speed = 6;
   const auto footage = test::openFootage(movingEdge(folder, {480, 240}, 30, speed));
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
-  const auto worst = [&](const char* between) {
+  const auto worst = [&](InBetween between) {
     // Ten frames over 240 rows: a straight edge becomes a line slanted by 60 pixels.
-    const Stage stage = *parseStage(std::string("time-field:back=10f,in-between=") + between, footage->video().rate);
-    const PicturePlan plan = evaluator.plan({stage}, 1);
-    const auto picture = evaluator.picture(plan, {20, 0}, {});
+    const Stage stage = *parseStage("time-field:back=10f", footage->video().rate);
+    const PicturePlan plan = evaluator.plan({stage}, {1, between});
+    const auto picture = evaluator.picture(plan, {20}, {});
     EXPECT_TRUE(picture);
     // Four rows together: what is on the surface shifts where a single row seems to have its edge.
     double most = 0;
@@ -112,7 +113,7 @@ TEST(Steps, FlowFollowsTheSlantedLineWhereNearestSteps) {
     }
     return most;
   };
-  const double flow = worst("flow"), nearest = worst("nearest");
+  const double flow = worst(InBetween::Flow), nearest = worst(InBetween::Whole);
   EXPECT_LE(flow, 0.5);
   // Half of a frame's movement to either side.
   EXPECT_NEAR(nearest, speed / 2, 0.6);
@@ -123,8 +124,8 @@ TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
   test::makeNoiseClip(folder / "clip.mkv", 24, {96, 54}, "yuv420p");
   const auto footage = test::openFootage(folder / "clip.mkv");
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
-  for (const char* text : {"time-field:shape=radial,back=0.4s,ahead=0.2s,past-the-ends=bounce",
-                           "time-field:shape=noise,evolution=2,back=0.1s@0s+0.5s@0.8s,past-the-ends=bounce"})
+  for (const char* text : {"time-field:shape=radial,back=0.4s,ahead=0.2s,past-the-ends=turn-back",
+                           "time-field:shape=noise,change=2,back=0.1s@0s+0.5s@0.8s,past-the-ends=turn-back"})
     for (const char* name : {"map-%05d.exr", "map-%05d.png", "map-%05d.tif"})
       for (const TimeMapUnit unit : {TimeMapUnit::Seconds, TimeMapUnit::Frames}) {
         const Chain chain{*parseStage(text, footage->video().rate)};
@@ -138,7 +139,7 @@ TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
         auto stage = stageOfTimeMap(folder / "map-00003" + std::string(name).substr(8));
         ASSERT_TRUE(stage) << stage.error().message;
         setTo(*stage, "past-the-ends", valueOf<std::size_t>(chain[0], "past-the-ends"));
-        const PicturePlan drawn = evaluator.plan(chain, 1), read = evaluator.plan({*stage}, 1);
+        const PicturePlan drawn = evaluator.plan(chain, {}), read = evaluator.plan({*stage}, {});
         for (const int n : {0, 11, 23}) {
           const auto a = evaluator.picture(drawn, {n, 0}, {}), b = evaluator.picture(read, {n, 0}, {});
           ASSERT_TRUE(a && b);
@@ -174,18 +175,18 @@ TEST(Trace, SaysTheFrameThatThePictureShows) {
   const auto frames = test::readAll(*footage);
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
   for (const Chain& chain :
-       {Chain{*parseStage("time-field:shape=sweep,back=0.5s,past-the-ends=wrap", 30)},
-        Chain{*parseStage("frame-order:order=29-0", 30), *parseStage("time-field:back=0.3s,past-the-ends=bounce", 30)},
-        Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=wrap", 30),
-              *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=hold", 30)}}) {
-    const PicturePlan plan = evaluator.plan(chain, 1);
-    MomentTrace trace(chain, footage->video(), nullptr);
+       {Chain{*parseStage("time-field:shape=sweep,back=0.5s,past-the-ends=go-round", 30)},
+        Chain{*parseStage("frame-order:order=29-0", 30), *parseStage("time-field:back=0.3s,past-the-ends=turn-back", 30)},
+        Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=go-round", 30),
+              *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=stand-still", 30)}}) {
+    const PicturePlan plan = evaluator.plan(chain, {});
+    const ChainReading reading(chain, footage->video());
     const auto picture = evaluator.picture(plan, {17, 0}, {});
     ASSERT_TRUE(picture);
     int wrong = 0;
     for (int y = 0; y < 36; y += 3)
       for (int x = 0; x < 64; x += 3) {
-        const std::int32_t frame = trace.at({17, 0}, x, y).frame;
+        const std::int32_t frame = reading.at({17}, x, y).frame;
         wrong += test::sampleAt(*picture, 0, x, y) != test::sampleAt(frames[static_cast<std::size_t>(frame)], 0, x, y);
       }
     EXPECT_LE(wrong, 2) << stageText(chain[0]);

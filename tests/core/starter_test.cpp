@@ -23,25 +23,25 @@ TEST(Starters, ThoseOfTheProgramAreWhole) {
 TEST(Starters, AdaptToLengthAndSize) {
   Starter starter{"Test", "", {{1280, 720}, 1, 30, 240}, {}};
   for (const char* const text : {"time-field:back=0s@0s+2s@8s", "pace:spans=2s@50%~1s+6s@100%",
-                                 "strips:stagger=0.4s,rule=4px", "echoes:repeats=7,falloff=33%"})
+                                 "strips:stagger=12f,divider-line=4px", "echoes:repeats=7,nearest=33%"})
     starter.chain.push_back(*parseStage(text, 30));
   // Half as long, twice as wide.
   const Chain half = fitted(starter, {{2560, 1440}, 1, 60, 240});
   EXPECT_EQ(stageText(half[0]), stageText(*parseStage("time-field:back=0s@0s+1s@4s", 30)));
   EXPECT_EQ(stageText(half[1]), stageText(*parseStage("pace:spans=1s@50%~0.5s+3s@100%", 30)));
-  EXPECT_DOUBLE_EQ(valueOf<double>(half[2], "stagger"), 0.2);
-  EXPECT_DOUBLE_EQ(valueOf<double>(half[2], "rule"), 8);
-  EXPECT_DOUBLE_EQ(valueOf<double>(half[3], "falloff"), 0.33);
+  EXPECT_DOUBLE_EQ(valueOf<double>(half[2], "stagger"), 12);
+  EXPECT_DOUBLE_EQ(valueOf<double>(half[2], "divider-line"), 8);
+  EXPECT_DOUBLE_EQ(valueOf<double>(half[3], "nearest"), 0.33);
   // Twice as long: what follows the length is stretched, a spacing is not.
   const Chain twice = fitted(starter, {{640, 360}, 1, 25, 400});
   EXPECT_EQ(stageText(twice[1]), stageText(*parseStage("pace:spans=4s@50%~2s+12s@100%", 30)));
-  EXPECT_DOUBLE_EQ(valueOf<double>(twice[2], "stagger"), 0.4);
+  EXPECT_DOUBLE_EQ(valueOf<double>(twice[2], "stagger"), 10);  // 0.4 s
 }
 
 TEST(Starters, ComeBackAsTheyWereSaved) {
   const test::TempFolder folder;
   Starter starter{"Mine, of \"glass\"", "what it does", {{1920, 1080}, 1, Rational(30000, 1001), 300}, {}};
-  starter.chain = {*parseStage("echoes:combine=over,repeats=9", 30),
+  starter.chain = {*parseStage("echoes:mix=layers,top=oldest,repeats=9", 30),
                    *parseStage("time-field:back=1s@0s+2s@3s~ease", 30)};
   starter.chain[0].name = "Ghost";
   starter.chain[1].on = false;

@@ -25,7 +25,7 @@ class Cuts : public ::testing::Test {
     evaluator = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage, std::size_t(1) << 27, 1), 2);
   }
   Picture picture(const Chain& chain, std::int64_t n) const {
-    auto made = evaluator->picture(evaluator->plan(chain, 1), {n, 0}, {});
+    auto made = evaluator->picture(evaluator->plan(chain, {}), {n, 0}, {});
     EXPECT_TRUE(made) << (made ? "" : made.error().message);
     return made ? *made : Picture();
   }
@@ -52,7 +52,7 @@ class Cuts : public ::testing::Test {
   std::unique_ptr<Evaluator> evaluator;
 };
 
-/// Strips to the right, by engine.md's words alone, for every count that a small picture can have.
+/// Strips to the right, by the words of their description alone, for every count that a small picture can have.
 TEST_F(Cuts, StripsTileTheFrameToThePixel) {
   for (const char* const format : {"yuv420p", "gbrp", "yuv422p10le"}) {
     open(format, 40, {53, 9});
@@ -93,12 +93,12 @@ TEST_F(Cuts, EveryShapeAndOrderOfStrips) {
   const Case cases[] = {
       {"strips:count=6,stagger=2f,angle=180", [&](double x, double) { return band(w - x, w, 6); },
        [](int i) { return i; }},
-      {"strips:count=5,stagger=1f,angle=90,order=right", [&](double, double y) { return band(y, h, 5); },
+      {"strips:count=5,stagger=1f,angle=90,now-stands-at=last", [&](double, double y) { return band(y, h, 5); },
        [](int i) { return 4 - i; }},
-      {"strips:count=7,stagger=2f,angle=25,order=from-middle",
+      {"strips:count=7,stagger=2f,angle=25,now-stands-at=middle",
        [&](double x, double y) { return band(x * c + y * s, w * c + h * s, 7); },
        [](int i) { return std::abs(i - 3); }},
-      {"strips:shape=rings,count=5,stagger=2f,centre=0.25x0.25,order=to-middle",
+      {"strips:shape=rings,count=5,stagger=2f,centre=0.25x0.25,now-stands-at=both-edges",
        [&](double x, double y) { return band(std::hypot(x - 0.25 * w, y - 0.25 * h), reach, 5); },
        [](int i) { return 2 - std::abs(i - 2); }},
       {"strips:shape=grid,count=4,rows=3,stagger=1f",
@@ -108,14 +108,14 @@ TEST_F(Cuts, EveryShapeAndOrderOfStrips) {
          return *row * 4 + *column;
        },
        [](int i) { return i; }},
-      {"strips:cut-by=width,width=9px,stagger=1f,order=curve,curve=0x1+1x0",
+      {"strips:cut-by=width,width=9px,stagger=1f,delays=drawn,curve=0x1+1x0",
        [&](double x, double) -> std::optional<double> { return std::floor(x / 9); }, [](int i) { return 5 - i; }},
       {"strips:count=8,offset=25%,stagger=2f",
        [&](double x, double) { return band(x < 12 ? x - 12 + w : x - 12, w, 8); }, [](int i) { return i; }},
   };
   for (const Case& one : cases) {
     const Stage stage = *parseStage(one.text, 30);
-    const double stagger = std::round(valueOf<double>(stage, "stagger") * 30);
+    const double stagger = valueOf<double>(stage, "stagger");
     check(picture({stage}, 20), stage, 20, [&](double x, double y) -> std::optional<std::int64_t> {
       const auto i = one.along(x, y);
       if (!i) return std::nullopt;
@@ -129,7 +129,7 @@ TEST_F(Cuts, ShuffledStripsAreEachThereOnce) {
   std::vector<std::vector<unsigned>> seen;
   for (const char* const seed : {"1", "2"}) {
     const Picture made =
-        picture({*parseStage(std::string("strips:count=12,stagger=1f,order=shuffled,seed=") + seed, 30)}, 20);
+        picture({*parseStage(std::string("strips:count=12,stagger=1f,delays=by-lot,seed=") + seed, 30)}, 20);
     std::vector<unsigned> ranks;
     for (int i = 0; i < 12; ++i)
       for (unsigned r = 0; r < 12; ++r) {
@@ -146,11 +146,11 @@ TEST_F(Cuts, ShuffledStripsAreEachThereOnce) {
   EXPECT_NE(seen[0], seen[1]);
 }
 
-/// Spread over a clip that goes round, the picture after the last one is the first one.
-TEST_F(Cuts, SpreadStripsGoRound) {
+/// Over a clip that goes round, the picture after the last one is the first one.
+TEST_F(Cuts, StripsOverTheClipGoRound) {
   open("yuv420p", 21, {40, 6});
-  const Chain chain{*parseStage("turnaround", 30), *parseStage("strips:count=8,spacing=spread", 30)};
-  const PicturePlan plan = evaluator->plan(chain, 1);
+  const Chain chain{*parseStage("loop", 30), *parseStage("strips:count=8,gap=over-the-clip", 30)};
+  const PicturePlan plan = evaluator->plan(chain, {});
   EXPECT_EQ(plan.length(), 40);
   EXPECT_TRUE(plan.outgoing().endless);
   check(picture(chain, 3), chain[1], 3, [&](double x, double) -> std::optional<std::int64_t> {
@@ -162,13 +162,13 @@ TEST_F(Cuts, SpreadStripsGoRound) {
 /// The day fan of the yard: from the last picture to the first one it goes on as between any two others.
 TEST(DayFan, HasNoSeam) {
   const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/yard.mp4");
-  const Chain chain{*parseStage("turnaround", 30), *parseStage("strips:count=20,spacing=spread", 30)};
-  const auto seam = measureSeam(footage, chain, {});
+  const Chain chain{*parseStage("loop", 30), *parseStage("strips:count=20,gap=over-the-clip", 30)};
+  const auto seam = measureSeam(footage, chain, InBetween::Whole, {});
   ASSERT_TRUE(seam) << seam.error().message;
   EXPECT_LE(seam->across, seam->neighbours * 1.2);
   // Sample by sample: no more than between others that follow each other.
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 2), 2);
-  const PicturePlan plan = evaluator.plan(chain, 8);
+  const PicturePlan plan = evaluator.plan(chain, {8});
   const auto changed = [&](std::int64_t from, std::int64_t to) {
     const auto a = evaluator.picture(plan, {from, 0}, {}), b = evaluator.picture(plan, {to, 0}, {});
     double sum = 0;
@@ -182,26 +182,26 @@ TEST(DayFan, HasNoSeam) {
   EXPECT_GT(most, 0);
   EXPECT_LE(changed(plan.length() - 1, 0), most);
   // Neighbouring strips are two seconds apart: to be seen, not harsh. With a tenth of a frame they are all but one.
-  const auto balance = measureContrast(footage, chain, {});
+  const auto balance = measureContrast(footage, chain, InBetween::Whole, {});
   ASSERT_TRUE(balance && *balance);
   EXPECT_GT(**balance, 0.01);
   EXPECT_LT(**balance, 0.15);
-  const auto close = measureContrast(footage, {*parseStage("strips:count=20,stagger=1f", 30)}, {});
+  const auto close = measureContrast(footage, {*parseStage("strips:count=20,stagger=1f", 30)}, InBetween::Whole, {});
   ASSERT_TRUE(close && *close);
   EXPECT_LT(**close, **balance / 10);
 }
 
-/// Feathered borders and rules in the working format, away from which samples stay as they are.
-TEST_F(Cuts, FeatherAndRules) {
+/// Feathered borders and divider lines in the working format, away from which samples stay as they are.
+TEST_F(Cuts, FeatherAndDividerLines) {
   open("gbrp", 30, {64, 8});
-  const Stage stage = *parseStage("strips:count=4,stagger=3f,feather=50%,rule=3px,rule-colour=ff8000", 30);
+  const Stage stage = *parseStage("strips:count=4,stagger=3f,feather=50%,divider-line=3px,line-colour=ff8000", 30);
   const Picture made = picture({stage}, 15);
   ASSERT_TRUE(made);
   static constexpr double colour[] = {128, 0, 255};  // G B R
   for (int p = 0; p < 3; ++p)
     for (int x = 0; x < 64; ++x) {
       const int strip = x / 16, within = x % 16;
-      // Feathered over 8 pixels about each border; rules cover a pixel before it, on it and after it.
+      // Feathered over 8 pixels about each border; lines cover a pixel before it, on it and after it.
       double wanted = test::sampleAt(pictures[static_cast<std::size_t>(15 - 3 * strip)], p, x, 3);
       const int other = within < 8 ? strip - 1 : strip + 1;
       if (other >= 0 && other < 4) {
@@ -231,9 +231,9 @@ TEST_F(Cuts, StripsTravelByKeys) {
 TEST_F(Cuts, RenderedForwardsAsOneByOne) {
   open("yuv420p", 40, {48, 10});
   for (const char* const text :
-       {"strips:count=9,stagger=1f,order=shuffled,past-the-ends=bounce", "slit-scan:sweep=10f,before-the-slit=last",
+       {"strips:count=9,stagger=1f,delays=by-lot,past-the-ends=turn-back", "slit-scan:sweep=10f,before-the-slit=last-sweep",
         "strips:count=4,stagger=2f,offset=0%@0s+100%@1s", "slit-scan:sweep=7f,way=there-and-back,angle=33",
-        "strips:count=5,stagger=2f,feather=20%,rule=1px", "slit-scan:slit=stands,sweep=12f,slit-width=2px"}) {
+        "strips:count=5,stagger=2f,feather=20%,divider-line=1px", "slit-scan:slit=stands,sweep=12f,slit-width=2px"}) {
     RenderSettings settings;
     settings.footage = footage;
     settings.project.chain = {*parseStage(text, 30)};
@@ -250,9 +250,9 @@ TEST_F(Cuts, RenderedForwardsAsOneByOne) {
 TEST_F(Cuts, TravellingSlit) {
   for (const char* const format : {"yuv420p", "gbrp"}) {
     open(format, 40, {48, 10});
-    for (const char* const text : {"slit-scan:sweep=12f", "slit-scan:sweep=12f,slit-width=5px,before-the-slit=last",
-                                   "slit-scan:sweep=9f,way=there-and-back,before-the-slit=last", "slit-scan",
-                                   "slit-scan:sweep=12f,before-the-slit=clear"}) {
+    for (const char* const text : {"slit-scan:sweep=12f", "slit-scan:sweep=12f,slit-width=5px,before-the-slit=last-sweep",
+                                   "slit-scan:sweep=9f,way=there-and-back,before-the-slit=last-sweep", "slit-scan",
+                                   "slit-scan:sweep=12f,before-the-slit=transparent"}) {
       const Stage stage = *parseStage(text, 30);
       const double sweep = valueOf<double>(stage, "sweep") > 0 ? valueOf<double>(stage, "sweep") * 30 : 40;
       const double width = valueOf<double>(stage, "slit-width");
@@ -290,7 +290,7 @@ TEST_F(Cuts, StandingSlitOfAnyLength) {
     for (const int width : {1, 3}) {
       Stage stage = *parseStage("slit-scan:slit=stands,position=0.3x0.5,result=one-picture,picture-length=131px", 30);
       setTo(stage, "slit-width", static_cast<double>(width));
-      const PicturePlan plan = evaluator->plan({stage}, 1);
+      const PicturePlan plan = evaluator->plan({stage}, {});
       EXPECT_EQ(plan.length(), 1);
       const Picture made = picture({stage}, 0);
       ASSERT_EQ(made.shape().size, (Size{131, 12}));
@@ -343,7 +343,7 @@ TEST_F(Cuts, SlantingSlit) {
 /// Clear leaves nothing where the slit has not been.
 TEST_F(Cuts, BeforeTheSlitNothing) {
   open("yuv444p", 20, {40, 6});
-  const Picture made = picture({*parseStage("slit-scan:before-the-slit=clear", 30)}, 10);
+  const Picture made = picture({*parseStage("slit-scan:before-the-slit=transparent", 30)}, 10);
   ASSERT_TRUE(made.format().alpha);
   EXPECT_EQ(test::sampleAt(made, 3, 10, 2), 255u);
   EXPECT_EQ(test::sampleAt(made, 3, 30, 2), 0u);

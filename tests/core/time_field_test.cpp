@@ -12,10 +12,11 @@ namespace {
 
 using test::TempFolder;
 
-/// The frame or frames that a site reads, by engine.md's words alone. Constant rate.
+/// The frame or frames that a site reads, by the words of its description alone. Constant rate.
 struct Reference {
   const Stage& stage;
   VideoDescription video;
+  bool mixed = false;
 
   double value(const char* id) const { return valueOf<double>(stage, id); }
 
@@ -33,9 +34,8 @@ struct Reference {
   }
 
   PastTheEnds past() const { return static_cast<PastTheEnds>(valueOf<std::size_t>(stage, "past-the-ends")); }
-  bool blend() const { return valueOf<std::size_t>(stage, "in-between") == 1; }
 
-  unsigned sample(const std::vector<Picture>& frames, int n, int plane, int x, int y, double siteX,
+  unsigned sample(const std::vector<Picture>& frames, double n, int plane, int x, int y, double siteX,
                   double siteY) const {
     double position = n + displacement(siteX, siteY);
     if (std::abs(position - std::round(position)) < 1e-6) position = std::round(position);
@@ -44,7 +44,7 @@ struct Reference {
       return frame == noFrame ? blackSample(frames[0].shape(), plane)
                               : test::sampleAt(frames[static_cast<std::size_t>(frame)], plane, x, y);
     };
-    if (!blend()) return at(static_cast<std::int64_t>(std::floor(position + 0.5)));
+    if (!mixed) return at(static_cast<std::int64_t>(std::floor(position + 0.5 + 1e-6)));
     const double below = std::floor(position);
     const auto weight = static_cast<std::uint64_t>(std::floor((position - below) * 65536 + 0.5));
     const auto i = static_cast<std::int64_t>(below);
@@ -52,7 +52,7 @@ struct Reference {
   }
 };
 
-Stage randomStage(std::mt19937& random, PastTheEnds past, bool blend) {
+Stage randomStage(std::mt19937& random, PastTheEnds past) {
   Stage stage = newStage(*findStageKind("time-field"));
   const auto within = [&](double low, double high) { return std::uniform_real_distribution<>(low, high)(random); };
   setTo(stage, "start", Place{within(-0.2, 1.2), within(-0.2, 1.2)});
@@ -61,7 +61,6 @@ Stage randomStage(std::mt19937& random, PastTheEnds past, bool blend) {
   setTo(stage, "back", random() % 3 == 0 ? 0.0 : within(0, 0.6));
   setTo(stage, "ahead", random() % 3 == 0 ? 0.0 : within(0, 0.6));
   setTo(stage, "past-the-ends", static_cast<std::size_t>(past));
-  setTo(stage, "in-between", std::size_t{blend});
   return stage;
 }
 
@@ -90,16 +89,17 @@ TEST_P(TimeFieldOn, EverySampleIsTheFormulas) {
   std::mt19937 random(5);
   for (int round = 0; round < 32; ++round) {
     const auto past = static_cast<PastTheEnds>(round % 4);
-    const bool blend = round / 4 % 2 == 1;
-    // With Clear and Blend, colour is not darkened where alpha already says how much is there.
-    if (blend && past == PastTheEnds::Clear) continue;
+    const bool mixed = round / 4 % 2 == 1;
+    // Transparent and mixed, colour is not darkened where alpha already says how much is there.
+    if (mixed && past == PastTheEnds::Transparent) continue;
     // Pictures with alpha are mixed by what is there of each: a test of its own.
-    if (blend && footage->shape().format.alpha) continue;
-    const Chain chain{randomStage(random, past, blend)};
+    if (mixed && footage->shape().format.alpha) continue;
+    const Chain chain{randomStage(random, past)};
     const Reference reference{
         chain[0],
-        {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()}};
-    const PicturePlan plan = evaluator->plan(chain, 1);
+        {footage->shape().size, footage->shape().pixelAspect, footage->clock().rate(), footage->clock().length()},
+        mixed};
+    const PicturePlan plan = evaluator->plan(chain, {1, mixed ? InBetween::Mixed : InBetween::Whole});
     for (const int n : {0, c.frames / 2, c.frames - 1}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -139,9 +139,9 @@ TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
   const auto evaluator = evaluatorFor(footage);
   std::mt19937 random(6);
   for (int round = 0; round < 12; ++round) {
-    const Chain chain{randomStage(random, PastTheEnds::Hold, false)};
+    const Chain chain{randomStage(random, PastTheEnds::StandStill)};
     const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), footage->clock().length()}};
-    const PicturePlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, {});
     for (const int n : {0, 7, 20, static_cast<int>(footage->clock().length()) - 1}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
@@ -158,16 +158,16 @@ TEST(TimeField, ReadsVaryingRatesByTheirStamps) {
   }
 }
 
-TEST(TimeField, WhatIsClearWeighsNothingInABlend) {
+TEST(TimeField, WhatIsClearWeighsNothingInAMix) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 12, {48, 36}, "yuva444p");
   const auto footage = test::openFootage(folder / "a.mkv");
   ASSERT_TRUE(footage->shape().format.alpha);
   const auto frames = test::readAll(*footage);
   const auto evaluator = evaluatorFor(footage), poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
-  const Chain chain{*parseStage("time-field:back=0.3s,start=0x0,end=1x0.6,in-between=blend", footage->clock().rate())};
-  const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), 12}};
-  const PicturePlan plan = evaluator->plan(chain, 1);
+  const Chain chain{*parseStage("time-field:back=0.3s,start=0x0,end=1x0.6", footage->clock().rate())};
+  const Reference reference{chain[0], {footage->shape().size, 1, footage->clock().rate(), 12}, true};
+  const PicturePlan plan = evaluator->plan(chain, {1, InBetween::Mixed});
   const auto picture = evaluator->picture(plan, {10, 0}, {});
   ASSERT_TRUE(picture);
   EXPECT_TRUE(test::samePicture(*poor->picture(plan, {10, 0}, {}), *picture));
@@ -194,8 +194,8 @@ TEST(TimeField, ClearIsTransparent) {
   test::makeNoiseClip(folder / "a.mkv", 12, {32, 24}, "yuv420p");
   const auto footage = test::openFootage(folder / "a.mkv");
   const auto evaluator = evaluatorFor(footage);
-  const Chain chain{*parseStage("time-field:back=0.2s,past-the-ends=clear", footage->clock().rate())};
-  const auto picture = evaluator->picture(evaluator->plan(chain, 1), {0, 0}, {});
+  const Chain chain{*parseStage("time-field:back=0.2s,past-the-ends=transparent", footage->clock().rate())};
+  const auto picture = evaluator->picture(evaluator->plan(chain, {}), {0, 0}, {});
   ASSERT_TRUE(picture && picture->format().alpha);
   // The start of the line, at the top, reads six frames before the first one; the end, at the bottom, the first.
   EXPECT_EQ(test::sampleAt(*picture, 3, 5, 0), 0u);
@@ -211,20 +211,18 @@ TEST(Chains, FieldsInARowCompose) {
   const auto evaluator = evaluatorFor(footage);
   std::mt19937 random(9);
   for (int round = 0; round < 24; ++round) {
-    const Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 3), false),
-                      randomStage(random, static_cast<PastTheEnds>(round / 3 % 3), false)};
+    const Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 3)),
+                      randomStage(random, static_cast<PastTheEnds>(round / 3 % 3))};
     const VideoDescription video{footage->shape().size, 1, footage->clock().rate(), 16};
     const Reference first{chain[0], video}, second{chain[1], video};
-    const PicturePlan plan = evaluator->plan(chain, 1);
+    const PicturePlan plan = evaluator->plan(chain, {});
     for (const int n : {0, 5, 15}) {
       const auto picture = evaluator->picture(plan, {n, 0}, {});
       ASSERT_TRUE(picture);
       for (int y = 0; y < 20; ++y)
         for (int x = 0; x < 24; ++x) {
-          // The second stage chooses a picture of the first one's output; that one chooses a frame.
-          const auto middle =
-              foldFrame(n + static_cast<std::int64_t>(std::floor(second.displacement(x + 0.5, y + 0.5) + 0.5)), 16,
-                        second.past());
+          // The second stage chooses a moment of the first one's output; that one chooses a frame.
+          const double middle = *foldPosition(n + second.displacement(x + 0.5, y + 0.5), 16, second.past());
           ASSERT_EQ(test::sampleAt(*picture, 0, x, y), first.sample(frames, middle, 0, x, y, x + 0.5, y + 0.5));
         }
     }
@@ -240,15 +238,18 @@ TEST(Engine, EveryWayGivesTheSamePicture) {
              poor = evaluatorFor(footage, 2, footage->shape().bytes() * 5);
   std::mt19937 random(12);
   for (int round = 0; round < 24; ++round) {
-    Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 4), round % 8 >= 4)};
-    if (round % 3 == 0) chain.push_back(randomStage(random, static_cast<PastTheEnds>(round / 2 % 4), round % 2 == 0));
-    const PicturePlan fast = many->plan(chain, 1);
-    const PicturePlan plain = one->plan(chain, 1);
-    for (const Moment moment : {Moment{0, 0}, Moment{11, 0}, Moment{23, 0}, Moment{7, 0.4}}) {
+    Chain chain{randomStage(random, static_cast<PastTheEnds>(round % 4))};
+    if (round % 3 == 0) chain.push_back(randomStage(random, static_cast<PastTheEnds>(round / 2 % 4)));
+    const PlanSettings settings{1, static_cast<InBetween>(round % 8 / 3)};
+    const PicturePlan fast = many->plan(chain, settings);
+    const PicturePlan plain = one->plan(chain, settings);
+    for (const Moment moment : {Moment{0, 0}, Moment{11, 0}, Moment{23, 0}, Moment{7, Rational(2, 5)}}) {
       const auto expected = one->picture(plain, moment, {});
       ASSERT_TRUE(expected);
       EXPECT_TRUE(test::samePicture(*many->picture(fast, moment, {}), *expected));
-      EXPECT_TRUE(test::samePicture(*poor->picture(fast, moment, {}), *expected));
+      EXPECT_TRUE(test::samePicture(*poor->picture(fast, moment, {}), *expected))
+          << stageText(chain[0]) << (chain.size() > 1 ? " " + stageText(chain[1]) : "") << ", in-between "
+          << static_cast<int>(settings.between) << " at " << moment.pictures();
       EXPECT_LE(poor->feed().budget()->used(), poor->feed().budget()->limit());
     }
   }

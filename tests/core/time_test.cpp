@@ -29,11 +29,11 @@ std::int32_t foldedSlowly(std::int64_t i, std::int64_t count, PastTheEnds past) 
     const std::int64_t next = at + direction;
     if (next >= 0 && next < count)
       at = next;
-    else if (past == PastTheEnds::Hold)
+    else if (past == PastTheEnds::StandStill)
       return static_cast<std::int32_t>(at);
-    else if (past == PastTheEnds::Clear)
+    else if (past == PastTheEnds::Transparent)
       return noFrame;
-    else if (past == PastTheEnds::Wrap)
+    else if (past == PastTheEnds::GoRound)
       at = next < 0 ? count - 1 : 0;
     else if (count > 1)
       direction = -direction, at += direction;
@@ -42,7 +42,7 @@ std::int32_t foldedSlowly(std::int64_t i, std::int64_t count, PastTheEnds past) 
 }
 
 TEST(PastTheEnds, AgreesWithWalking) {
-  for (const auto past : {PastTheEnds::Hold, PastTheEnds::Bounce, PastTheEnds::Wrap, PastTheEnds::Clear})
+  for (const auto past : {PastTheEnds::StandStill, PastTheEnds::TurnBack, PastTheEnds::GoRound, PastTheEnds::Transparent})
     for (const std::int64_t count : {1, 2, 3, 7})
       for (std::int64_t i = -30; i <= 30; ++i)
         EXPECT_EQ(foldFrame(i, count, past), foldedSlowly(i, count, past)) << i << " of " << count;
@@ -51,33 +51,33 @@ TEST(PastTheEnds, AgreesWithWalking) {
 TEST(FrameClock, NearestAndBlendAtAConstantRate) {
   const auto clock = FrameClock::constant(25, 100);
   using enum InBetween;
-  EXPECT_EQ(clock.pick(10, 0.49, PastTheEnds::Hold, Nearest), (FramePick{10, 10, 0}));
-  EXPECT_EQ(clock.pick(10, 0.5, PastTheEnds::Hold, Nearest), (FramePick{11, 11, 0}));
-  EXPECT_EQ(clock.pick(10, -0.5, PastTheEnds::Hold, Nearest), (FramePick{10, 10, 0}));
-  EXPECT_EQ(clock.pick(10, -0.75, PastTheEnds::Hold, Blend), (FramePick{9, 10, 16384}));
-  EXPECT_EQ(clock.pick(10, 1 - 1e-7, PastTheEnds::Hold, Blend), (FramePick{11, 11, 0}));
-  EXPECT_EQ(clock.pick(99, 0.5, PastTheEnds::Wrap, Blend), (FramePick{99, 0, 32768}));
-  EXPECT_EQ(clock.pick(99, 0.5, PastTheEnds::Clear, Blend), (FramePick{99, noFrame, 32768}));
+  EXPECT_EQ(clock.pick(10, 0.49, PastTheEnds::StandStill, Whole), (FramePick{10, 10, 0}));
+  EXPECT_EQ(clock.pick(10, 0.5, PastTheEnds::StandStill, Whole), (FramePick{11, 11, 0}));
+  EXPECT_EQ(clock.pick(10, -0.5, PastTheEnds::StandStill, Whole), (FramePick{10, 10, 0}));
+  EXPECT_EQ(clock.pick(10, -0.75, PastTheEnds::StandStill, Mixed), (FramePick{9, 10, 16384}));
+  EXPECT_EQ(clock.pick(10, 1 - 1e-7, PastTheEnds::StandStill, Mixed), (FramePick{11, 11, 0}));
+  EXPECT_EQ(clock.pick(99, 0.5, PastTheEnds::GoRound, Mixed), (FramePick{99, 0, 32768}));
+  EXPECT_EQ(clock.pick(99, 0.5, PastTheEnds::Transparent, Mixed), (FramePick{99, noFrame, 32768}));
 }
 
 TEST(FrameClock, VaryingRateTakesTheLastStampNotAfter) {
   // Frames at 0, 1, 4 and 5; the last one lasts until 7.
   const auto clock = FrameClock::stamped(10, {0, 1, 4, 5}, 7);
   EXPECT_EQ(clock.length(), 7);
-  const auto frameAt = [&](double t, PastTheEnds past) { return clock.pick(0, t, past, InBetween::Nearest).first; };
+  const auto frameAt = [&](double t, PastTheEnds past) { return clock.pick(0, t, past, InBetween::Whole).first; };
   using enum PastTheEnds;
-  EXPECT_EQ(frameAt(3.999, Hold), 1);
-  EXPECT_EQ(frameAt(4 - 1e-7, Hold), 2);
-  EXPECT_EQ(frameAt(6.9, Hold), 3);
-  EXPECT_EQ(frameAt(-2, Hold), 0);
-  EXPECT_EQ(frameAt(50, Hold), 3);
-  EXPECT_EQ(frameAt(8.5, Wrap), 1);
-  EXPECT_EQ(frameAt(-0.5, Wrap), 3);
-  EXPECT_EQ(frameAt(-1.5, Bounce), 1);
-  EXPECT_EQ(frameAt(8, Bounce), 1);
-  EXPECT_EQ(frameAt(-0.1, Clear), noFrame);
-  EXPECT_EQ(frameAt(7, Clear), noFrame);
-  EXPECT_EQ(clock.pick(0, 2.5, Hold, InBetween::Blend), (FramePick{1, 2, 32768}));
+  EXPECT_EQ(frameAt(3.999, StandStill), 1);
+  EXPECT_EQ(frameAt(4 - 1e-7, StandStill), 2);
+  EXPECT_EQ(frameAt(6.9, StandStill), 3);
+  EXPECT_EQ(frameAt(-2, StandStill), 0);
+  EXPECT_EQ(frameAt(50, StandStill), 3);
+  EXPECT_EQ(frameAt(8.5, GoRound), 1);
+  EXPECT_EQ(frameAt(-0.5, GoRound), 3);
+  EXPECT_EQ(frameAt(-1.5, TurnBack), 1);
+  EXPECT_EQ(frameAt(8, TurnBack), 1);
+  EXPECT_EQ(frameAt(-0.1, Transparent), noFrame);
+  EXPECT_EQ(frameAt(7, Transparent), noFrame);
+  EXPECT_EQ(clock.pick(0, 2.5, StandStill, InBetween::Mixed), (FramePick{1, 2, 32768}));
 }
 
 TEST(Timecode, CountsFramesFromZero) {

@@ -28,8 +28,9 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
     while (!over) {
       RenderSettings settings;
       settings.footage = clips[random() % 2];
-      settings.project.footagePath = settings.footage->path();
-      settings.project.chain = {*parseStage("time-field:back=0.4s,in-between=flow,start=0x0,end=1x1", 25)};
+      settings.project.source.path = settings.footage->path();
+      settings.project.chain = {*parseStage("time-field:back=0.4s,start=0x0,end=1x1", 25)};
+      settings.project.source.between = InBetween::Flow;
       settings.project.output.path = folder / "out.mkv";
       settings.memoryBytes = settings.footage->shape().bytes() * (random() % 2 ? 100 : 8);
       std::stop_source stop;
@@ -50,14 +51,13 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
       ++pictures;
       if (!shown) ++troubles;
     });
-    const char* ways[] = {"nearest", "blend", "flow"};
     const int drags = 20 + static_cast<int>(random() % 10);
     for (int i = 0; i < drags; ++i) {
       View view{{}, static_cast<std::int64_t>(random() % 40), {160, 120}, pieceOf(Chain{}, {}, footage->video())};
       const double x = static_cast<double>(random() % 100) / 100;
       view.chain = {
-          *parseStage("time-field:back=0.3s,start=" + std::to_string(x) + "x0,in-between=" + ways[random() % 3],
-                      footage->clock().rate())};
+          *parseStage("time-field:back=0.3s,start=" + std::to_string(x) + "x0", footage->clock().rate())};
+      view.between = static_cast<InBetween>(random() % 3);
       if (i % 7 == 3)
         viewer.play(view, {0, 39}, true, 1);
       else if (i % 7 == 5)

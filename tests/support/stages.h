@@ -10,6 +10,20 @@ const Value& valueOf(const Stage& stage, std::string_view id) {
   return std::get<Value>(stage.values[parameterIndex(stage.kind->description(), id)]);
 }
 
+/// The id of what is chosen.
+inline const std::string& chosenOf(const Stage& stage, std::string_view id) {
+  const std::size_t i = parameterIndex(stage.kind->description(), id);
+  return std::get<ChoicesDescription>(stage.kind->description().parameters[i].kind)
+      .choices[std::get<std::size_t>(stage.values[i])]
+      .id;
+}
+
+/// A value as it is written.
+inline void setText(Stage& stage, std::string_view id, const std::string& text) {
+  const std::size_t i = parameterIndex(stage.kind->description(), id);
+  stage.values[i] = *parseValue(stage.kind->description().parameters[i], text, 30);
+}
+
 inline void setTo(Stage& stage, std::string_view id, const ParameterValue& value) {
   stage.values[parameterIndex(stage.kind->description(), id)] = value;
 }

@@ -27,6 +27,7 @@
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -59,9 +60,11 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   stage_->addWidget(picture_);
   auto* scroll = new QScrollArea;
   outputDials_ = new OutputDials;
+  footageDials_ = new FootageDials;
   dialsPages_ = new QStackedWidget;
   dialsPages_->addWidget(dials_);
   dialsPages_->addWidget(outputDials_);
+  dialsPages_->addWidget(footageDials_);
   loops_ = new LoopFinder(this);
   costs_ = new StageCosts(this);
   connect(costs_, &StageCosts::measured, this, &Bench::refreshChain);
@@ -188,7 +191,7 @@ void Bench::connectViews() {
   });
 
   connect(welcome_, &Welcome::openRequested, this,
-          [this] { document_->project().footagePath.empty() ? openDialog() : replaceDialog(); });
+          [this] { document_->project().source.path.empty() ? openDialog() : replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
 
   connectPicture();
@@ -205,10 +208,7 @@ void Bench::connectViews() {
   connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
   connect(dials_, &Dials::refused, this, &Bench::say);
   connect(dials_, &Dials::smoothChosen, this, [this] {
-    const auto stage = selectedStage();
-    if (!stage) return;
-    const std::size_t between = parameterIndex(document_->project().chain[*stage].kind->description(), "in-between");
-    setDial(between, static_cast<std::size_t>(InBetween::Flow));
+    apply(setInBetween(document_->project(), InBetween::Flow));
     document_->endGesture();
   });
   connect(dials_, &Dials::remedyChosen, this, [this] {
@@ -315,7 +315,7 @@ void Bench::openFolder() {
 
 /// Other footage begins another project; to keep the chain there is Replace footage.
 void Bench::openAnew(const QString& path) {
-  if (QFileInfo(path).suffix() == "molten" || document_->project().footagePath.empty()) return openPath(path);
+  if (QFileInfo(path).suffix() == "molten" || document_->project().source.path.empty()) return openPath(path);
   if (!mayLeave()) return;
   document_->newProject();
   useFootage(path);
@@ -374,16 +374,8 @@ void Bench::useFootage(const QString& path) {
   apply(replaceFootage(document_->project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
 }
 
-void Bench::askStillsRate() {
-  bool chosen = false;
-  const QString typed =
-      QInputDialog::getText(this, tr("Rate of the stills"), tr("Pictures a second: 24, 29.97, 30000/1001"),
-                            QLineEdit::Normal, text(rateText(document_->project().stillsRate)), &chosen);
-  if (!chosen) return;
-  if (const auto rate = parseRate(typed.trimmed().toStdString()))
-    apply(setStillsRate(document_->project(), *rate));
-  else
-    say(tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(typed));
+void Bench::setFootageRate(Rational rate) {
+  apply(setSourceRate(document_->project(), rate));
 }
 
 void Bench::loadFootage() {
@@ -399,16 +391,16 @@ void Bench::loadFootage() {
   welcome_->setTrouble({});
   indexing_ = -1;
   const Project& project = document_->project();
-  asked_ = project.footagePath;
-  askedRate_ = project.stillsRate;
-  if (project.footagePath.empty()) {
+  asked_ = project.source.path;
+  askedRate_ = project.source.rate;
+  if (project.source.path.empty()) {
     loader_->cancel();
     welcome_->setReplacing(false);
     stage_->setCurrentWidget(welcome_);
     return;
   }
   indexing_ = 0;
-  loader_->load(text(project.footagePath), project.stillsRate);
+  loader_->load(text(project.source.path), project.source.rate);
 }
 
 void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {

@@ -27,6 +27,7 @@ class Dials;
 class FootageLoader;
 class PaintedPicture;
 class Player;
+class FootageDials;
 class RenderDialog;
 class Scrubber;
 class SectionView;
@@ -100,7 +101,7 @@ class Bench : public QMainWindow {
   bool saveAs();
   void replaceDialog();
   void useFootage(const QString& path);
-  void askStillsRate();
+  void setFootageRate(Rational rate);
   void loadFootage();
   void footageOpened(const std::shared_ptr<const Footage>& footage);
   void footageFailed(const QString& sentence);
@@ -128,8 +129,10 @@ class Bench : public QMainWindow {
   void refreshTitle();
   PictureState pictureState() const;
   VideoDescription video() const;
-  /// What enters a stage of the chain.
+  /// What enters a stage of the chain: asked of the chain's reading.
   VideoDescription videoInto(std::size_t stage) const;
+  /// The place among the stages that are on, of one of the chain, or of the first after it.
+  std::size_t placeOn(std::size_t stage) const;
   std::int64_t length() const { return footage_ ? piece_.length : 0; }
   Span span() const;
   std::optional<std::size_t> selectedStage() const;
@@ -228,7 +231,8 @@ class Bench : public QMainWindow {
   QStackedWidget* stage_;  ///< welcome or picture
   Dials* dials_;
   OutputDials* outputDials_;
-  QStackedWidget* dialsPages_;  ///< of a stage, or of the output
+  FootageDials* footageDials_;
+  QStackedWidget* dialsPages_;  ///< of a stage, of the output, or of the footage
   QWidget *dialsFrame_, *lower_;
   LoopFinder* loops_;
   StageCosts* costs_;
@@ -243,19 +247,18 @@ class Bench : public QMainWindow {
   QAction *switchAction_, *renameAction_, *duplicateAction_, *copyAction_, *pasteAction_, *leftAction_, *rightAction_,
       *removeAction_;
   QLabel* titleLabel_;
-  QAction* stillsAction_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
   std::size_t selected_ = 0;  ///< tile
-  Piece piece_;               ///< of the project on its footage, and what it reads
-  std::shared_ptr<const ChainReads> reads_;
-  std::shared_ptr<const ChainReads> readsInto_;  ///< of the stages before the selected one
+  Piece piece_;               ///< of the project on its footage
+  std::shared_ptr<const ChainReading> reading_;      ///< of the project's chain; made once per edit
+  std::shared_ptr<const ChainReading> readingInto_;  ///< of the stages before the selected one
   std::vector<OutsideRun> outside_;
   std::int64_t frame_ = 0;
   bool before_ = false;
   double indexing_ = -1;     ///< 0…1 while footage is opened
   std::string asked_;        ///< path of the footage that was last asked for
-  Rational askedRate_ = 24;  ///< and the rate that its stills were to have
+  std::optional<Rational> askedRate_;  ///< and the rate that it was to have
   QString trouble_;          ///< why there is no picture
   QString remark_;           ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;

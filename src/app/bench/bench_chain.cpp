@@ -90,7 +90,7 @@ void Bench::pasteStages() {
 /// What each stage costs, when nothing has changed for a while.
 void Bench::refreshCosts() {
   if (!footage_ || player_->playing()) return costs_->cancel();
-  costs_->measure(player_->feed(), stagesOn(), player_->shownScale());
+  costs_->measure(player_->feed(), stagesOn(), {player_->shownScale(), document_->project().source.between, piece_.rate});
 }
 
 Chain Bench::stagesOn() const {
@@ -138,7 +138,7 @@ void Bench::showStarters() {
     connect(starters_, &StartersView::chosen, this, &Bench::useStarter);
   }
   player_->stop();
-  starters_->showFor(footage_);
+  starters_->showFor(footage_, document_->project().source.between);
 }
 
 void Bench::useStarter(const Starter& starter) {

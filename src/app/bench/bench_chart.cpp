@@ -8,6 +8,7 @@
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
 
 namespace molten {
@@ -68,7 +69,7 @@ void Bench::connectFindings() {
     if (!loop) return dials_->setFinding("Round", QString::fromStdString(loop.error().message));
     if (!stage) return;
     const Stage& turned = document_->project().chain[*stage];
-    if (turned.kind != &turnaround()) return;
+    if (turned.kind != &molten::loop()) return;
     apply(setValues(document_->project(), *stage, withRound(turned.values, loop->round, videoInto(*stage)),
                     "Find a loop"));
     document_->endGesture();
@@ -91,6 +92,10 @@ void Bench::connectFindings() {
     edit.after == document_->project() ? refreshDials() : apply(edit);
   });
   connect(outputDials_, &OutputDials::refused, this, &Bench::say);
+  connect(footageDials_, &FootageDials::betweenChosen, this,
+          [this](InBetween between) { apply(setInBetween(document_->project(), between)); });
+  connect(footageDials_, &FootageDials::rateTyped, this, &Bench::setFootageRate);
+  connect(footageDials_, &FootageDials::refused, this, &Bench::say);
 }
 
 }  // namespace molten

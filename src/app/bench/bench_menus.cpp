@@ -58,7 +58,9 @@ void Bench::buildMenus() {
                                    {"slow-shutter", tr("A slow shutter that keeps its brightness")},
                                    {"stop-motion-ghost", tr("Stop motion with ghosts")},
                                    {"ghost-in-steps", tr("Repeats in steps behind a smooth picture")},
-                                   {"sweep", tr("A slit that sweeps through the day")},
+                                   {"crossing-slit", tr("A slit that crosses the frame through the day")},
+                                   {"wall-of-moments", tr("A wall of moments")},
+                                   {"sharp-ghosts", tr("Ghosts before a sharp background")},
                                    {"strip-photograph", tr("A strip photograph of the ovens")},
                                    {"race-and-rest", tr("A race and rest, filmed with an open shutter")},
                                    {"tongs", tr("Four drawings in a written order")}})
@@ -84,7 +86,6 @@ void Bench::buildMenus() {
   add(footage, tr("Open a folder of stills…"), {}, [this] { openFolder(); });
   needFootage_.push_back(
       add(footage, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }));
-  stillsAction_ = add(footage, tr("Rate of the stills…"), {}, [this] { askStillsRate(); });
   footage->addSeparator();
   needFootage_.push_back(add(footage, tr("In at the playhead"), QKeySequence("I"), [this] {
     const Span s = span();

@@ -43,20 +43,17 @@ PaceSetting Bench::pace() const {
 bool Bench::paceTellsOutputTime(std::size_t stage) const {
   const Chain& chain = document_->project().chain;
   if (!chain[stage].on) return false;
-  VideoDescription in = video();
-  for (std::size_t k = 0; k < chain.size(); ++k) {
-    if (!chain[k].on) continue;
-    const auto map = chain[k].kind->timeMap(chain[k], in);
-    const VideoDescription out = map->outgoing();
-    if (k != stage && map->wholePicture()) {
-      // Held pictures tell the time that they were taken at; what turns, wraps or jumps tells another.
-      if (out.length != in.length || out.endless != in.endless) return false;
-      for (int i = 0; i <= 16; ++i) {
-        const double at = static_cast<double>(in.length - 1) * i / 16;
-        if (std::abs(map->roughly(at) - at) > in.rate.toDouble() * 2) return false;
-      }
+  const std::size_t own = placeOn(stage);
+  for (std::size_t k = 0; k < reading_->size(); ++k) {
+    const TimeMap& map = reading_->map(k);
+    if (k == own || !map.wholePicture()) continue;
+    // Held pictures tell the time that they were taken at; what turns, wraps or jumps tells another.
+    const VideoDescription &in = reading_->video(k), &out = reading_->video(k + 1);
+    if (out.length != in.length || out.endless != in.endless) return false;
+    for (int i = 0; i <= 16; ++i) {
+      const double at = static_cast<double>(in.length - 1) * i / 16;
+      if (std::abs(map.positionAt(at) - at) > in.rate.toDouble() * 2) return false;
     }
-    in = out;
   }
   return true;
 }
@@ -65,7 +62,7 @@ ChartState Bench::chartState() const {
   ChartState state;
   state.footage = footage_ != nullptr;
   state.piece = piece_;
-  state.reads = reads_;
+  state.reads = reading_;
   state.frame = frame_;
   state.span = span();
   state.title = tr("Time Chart · output → source");
@@ -76,17 +73,12 @@ ChartState Bench::chartState() const {
   }
   const Chain& chain = document_->project().chain;
   const VideoDescription in = videoInto(*stage);
-  const auto between = parameterIndex(chain[*stage].kind->description(), "in-between");
-  ChartPace shown{pace(),
-                  {},
-                  slowestCleanSpeed(in.rate, piece_.rate),
-                  static_cast<InBetween>(std::get<std::size_t>(chain[*stage].values[between]))};
+  ChartPace shown{pace(), {}, slowestCleanSpeed(in.rate, piece_.rate), in.between};
   for (const PaceSpan& span : shown.setting.spans) shown.looks.push_back(lookOf(span.speed, in.rate, piece_.rate));
   if (paceTellsOutputTime(*stage)) {
     state.pace = std::move(shown);
-    for (std::size_t k = 0; k < chain.size(); ++k)
-      state.heldToo =
-          state.heldToo || (k != *stage && chain[k].on && chain[k].kind->timeMap(chain[k], in)->wholePicture());
+    for (std::size_t k = 0; k < reading_->size(); ++k)
+      state.heldToo = state.heldToo || (k != placeOn(*stage) && reading_->map(k).wholePicture());
     return state;
   }
   if (selectedStage() != stage) {
@@ -99,8 +91,9 @@ ChartState Bench::chartState() const {
   state.title = tr("Time Chart · this Pace alone");
   for (std::size_t k = 0; k < *stage; ++k) state.ofFootage = state.ofFootage && !chain[k].on;
   state.remark = tr("other stages of the chain move pictures too");
-  state.reads = std::make_shared<ChainReads>(alone, in);
-  state.piece = pieceOf(alone, {}, in);
+  state.reads = std::make_shared<ChainReading>(alone, in, nullptr, Chain{},
+                                              state.ofFootage ? std::optional(footage_->clock()) : std::nullopt);
+  state.piece = pieceOf(state.reads->outgoing(), {});
   state.span = {0, state.piece.length - 1};
   state.pace = std::move(shown);
   state.frame = (playhead() * state.piece.rate + Rational(1, 2)).floor();
@@ -126,8 +119,8 @@ void Bench::setPace(const PaceSetting& setting, const QString& name, const QStri
     return;
   }
   StageValues values = before.chain[*stage].values;
-  values[paceFrom] = setting.from.toDouble();
-  values[paceSpans] = setting.spans;
+  paceParameters().from.set(values, setting.from.toDouble());
+  paceParameters().spans.set(values, setting.spans);
   const std::string key = mergeKey.isEmpty() ? std::string() : "pace " + mergeKey.toStdString();
   const bool added = !paceStage();
   apply(setValues(before, *stage, values, name.toStdString(), key));
@@ -135,17 +128,11 @@ void Bench::setPace(const PaceSetting& setting, const QString& name, const QStri
 }
 
 Rational Bench::stageMoment(std::size_t stage) const {
-  // Down through the stages after it, to the picture of the stage that is seen.
-  const Chain& chain = document_->project().chain;
-  const Chain after(chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1, chain.end());
-  const auto maps = timeMaps(after, videoInto(stage + 1));
-  Moment at = piece_.moment(frame_);
-  for (std::size_t k = maps.size(); k-- > 0;) {
-    if (!maps[k]->wholePicture()) continue;
-    const Position read = maps[k]->readAt(at).first;
-    at = {read.whole + static_cast<std::int64_t>(std::floor(read.rest + 0.5)), 0};
-  }
-  return std::max(Rational(0), at.seconds(piece_.chainRate));
+  // Down through the stages after it, to what is seen of the stage.
+  const Stage& own = document_->project().chain[stage];
+  const Moment at = reading_->present(placeOn(stage) + (own.on ? 1 : 0), piece_.moment(frame_));
+  const Rational off = at.off == 0 ? Rational(0) : Rational::near(at.off);
+  return std::max(Rational(0), (at.exact() + off) / piece_.chainRate);
 }
 
 Rational Bench::playhead() const {

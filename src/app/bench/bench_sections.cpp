@@ -110,6 +110,7 @@ void Bench::askReads() {
   TraceQuestion question;
   for (const Stage& stage : document_->project().chain)
     if (stage.on) question.chain.push_back(stage);
+  question.between = document_->project().source.between;
   question.moment = piece_.moment(frame_);
   question.row = marks_.y;
   question.column = marks_.x;
@@ -121,8 +122,7 @@ void Bench::askReads() {
   askedChain_ = question.chain;
   if (!still) stillTimer_.start();
   if (selected && document_->project().chain[*selected].on && still) {
-    std::size_t on = 0;
-    for (std::size_t k = 0; k < *selected; ++k) on += document_->project().chain[k].on;
+    const std::size_t on = placeOn(*selected);
     question.stage = on;
   }
   tracer_->ask(question);
@@ -162,9 +162,8 @@ void Bench::tellSteps(const StepWidths& widths) {
   if (!selected) return;
   const Stage& stage = document_->project().chain[*selected];
   const StageDescription& described = stage.kind->description();
-  const std::size_t between = parameterIndex(described, "in-between"), dither = parameterIndex(described, "dither");
-  if (between == described.parameters.size()) return;
-  const auto chosen = static_cast<InBetween>(std::get<std::size_t>(stage.values[between]));
+  const std::size_t dither = parameterIndex(described, "dither");
+  const InBetween chosen = document_->project().source.between;
   const double frames = dither < described.parameters.size() ? std::get<double>(stage.values[dither]) : 0;
   const auto px = [](double width) {
     return width < 9.5 ? QString::number(width, 'f', 1) : QString::number(width, 'f', 0);
@@ -181,12 +180,12 @@ void Bench::tellSteps(const StepWidths& widths) {
   if (widths.widest >= 1.5) {
     if (chosen == InBetween::Flow)
       words += tr(" Flow makes what moves smooth to a pixel.");
-    else if (chosen == InBetween::Blend)
-      words += tr(" Blend fades each into the next: edges are doubled where they move.");
+    else if (chosen == InBetween::Mixed)
+      words += tr(" Mixed frames fade each into the next: edges are doubled where they move.");
     else if (frames > 0)
       words += tr(" Dither scatters each border over %1 px.").arg(px(2 * frames * widths.widest));
     else
-      words += tr(" Nearest shows them as they are.");
+      words += tr(" Whole frames show them as they are.");
     if (chosen != InBetween::Flow) remedy = tr("Smooth it with Flow");
   }
   dials_->setGauge(words, remedy);

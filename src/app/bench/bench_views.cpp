@@ -7,6 +7,7 @@
 #include <QMenuBar>
 #include <QScrollArea>
 #include <QStackedWidget>
+#include <algorithm>
 #include <cmath>
 
 #include "app/bench/bench.h"
@@ -18,6 +19,7 @@
 #include "app/chain/stage_costs.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -28,7 +30,7 @@ namespace {
 QString text(const std::string& s) {
   return QString::fromStdString(s);
 }
-/// ` Hold: the end frame stands still.`
+/// ` Stand still: the end frame stands still.`
 QString whatHappensThere(const Stage& stage) {
   const StageDescription& described = stage.kind->description();
   const std::size_t i = parameterIndex(described, "past-the-ends");
@@ -45,11 +47,17 @@ QString seconds(double s) {
 }  // namespace
 
 VideoDescription Bench::video() const {
-  return footage_ ? footage_->video() : VideoDescription{{16, 9}, 1, 25, 1};
+  return footage_ ? footage_->video(document_->project().source.between) : VideoDescription{{16, 9}, 1, 25, 1};
 }
 
 VideoDescription Bench::videoInto(std::size_t stage) const {
-  return videoAt(document_->project().chain, stage, video());
+  return reading_ ? reading_->video(placeOn(stage)) : video();
+}
+
+std::size_t Bench::placeOn(std::size_t stage) const {
+  const Chain& chain = document_->project().chain;
+  return static_cast<std::size_t>(std::count_if(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage),
+                                                [](const Stage& one) { return one.on; }));
 }
 
 Span Bench::span() const {
@@ -61,7 +69,7 @@ std::optional<std::size_t> Bench::selectedStage() const {
   return selected_ - 1;
 }
 
-/// `First 0.80 s reads before the clip; Hold …`
+/// `The first 0.80 s reads before the clip.`
 QString Bench::outsideSentence() const {
   if (outside_.empty()) return {};
   const auto lasting = [&](std::int64_t pictures) { return seconds((Rational(pictures) / piece_.rate).toDouble()); };
@@ -84,9 +92,11 @@ QString Bench::outsideSentence() const {
 
 void Bench::refreshPiece() {
   const Project& project = document_->project();
-  piece_ = pieceOf(project, video());
-  reads_ = std::make_shared<ChainReads>(project.chain, video());
-  outside_ = footage_ ? outsideRuns(*reads_, piece_, span()) : std::vector<OutsideRun>{};
+  reading_ = std::make_shared<ChainReading>(
+      project.chain, video(), nullptr, Chain{},
+      footage_ ? std::optional(footage_->clock()) : std::nullopt);
+  piece_ = pieceOf(reading_->outgoing(), project.output);
+  outside_ = footage_ ? outsideRuns(*reading_, piece_, span()) : std::vector<OutsideRun>{};
   frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
 }
 
@@ -101,7 +111,7 @@ void Bench::projectReplaced() {
 void Bench::projectChanged() {
   const Project& project = document_->project();
   // A step of undo may bring other footage back.
-  if (asked_ != project.footagePath || (footage_ && footage_->isStills() && !(askedRate_ == project.stillsRate)))
+  if (asked_ != project.source.path || (footage_ && footage_->hasFreeRate() && askedRate_ != project.source.rate))
     loadFootage();
   selected_ = std::min(selected_, project.chain.size() + 1);
   refreshPiece();
@@ -135,8 +145,10 @@ void Bench::refreshChain() {
                          .arg(text(rateText(video().rate)))
                          .arg(video().seconds().toDouble(), 0, 'f', 1);
     if (footage_->clock().varying()) first.lines[1].replace(" fps", tr(" fps, varying"));
-  } else if (!project.footagePath.empty()) {
-    first.lines[0] = QFileInfo(text(project.footagePath)).fileName();
+    if (project.source.between != InBetween::Whole)
+      first.lines[1] += " · " + text(inBetweenChoices()[static_cast<std::size_t>(project.source.between)].label);
+  } else if (!project.source.path.empty()) {
+    first.lines[0] = QFileInfo(text(project.source.path)).fileName();
     first.lines[1] =
         indexing_ >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(indexing_ * 100)) : tr("cannot be read");
     first.progress = indexing_;
@@ -148,7 +160,7 @@ void Bench::refreshChain() {
   VideoDescription in = video();
   mayPull_ = false;
   const std::vector<double> costs = costs_->costs(stagesOn());
-  std::size_t costed = 0;
+  std::size_t costed = 0, placed = 0;
   for (const Stage& stage : project.chain) {
     ChainTile tile;
     tile.title = text(titleOf(stage));
@@ -156,13 +168,15 @@ void Bench::refreshChain() {
         text(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
     tile.isStage = true;
     tile.on = stage.on;
-    const auto map = stage.kind->timeMap(stage, in);
-    if (tiles.size() == selected_) mayPull_ = stage.on && !map->wholePicture();
-    if (!map->wholePicture() || map->mixing())
-      tile.reach = {map->reach().least / in.rate.toDouble(), map->reach().most / in.rate.toDouble()};
+    if (stage.on) {
+      const TimeMap& map = reading_->map(placed);
+      if (tiles.size() == selected_) mayPull_ = !map.wholePicture();
+      if (!map.wholePicture() || map.mixing())
+        tile.reach = {map.reach().least / in.rate.toDouble(), map.reach().most / in.rate.toDouble()};
+    }
     if (stage.on && costed < costs.size()) tile.cost = tr("%1 ms").arg(costs[costed], 0, 'f', 1);
     costed += stage.on;
-    if (stage.on) in = map->outgoing();
+    if (stage.on) in = reading_->video(++placed);
     tiles.push_back(tile);
   }
   ChainTile last;
@@ -185,7 +199,6 @@ void Bench::refreshChain() {
   tiles.push_back(last);
   chain_->setTiles(std::move(tiles), selected_, footage_ != nullptr);
   for (QAction* action : needFootage_) action->setEnabled(footage_ != nullptr);
-  stillsAction_->setEnabled(footage_ && footage_->isStills());
   for (QAction* action : needStage_) action->setEnabled(selectedStage().has_value());
   swapAction_->setEnabled(footage_ && project.versionB.has_value());
 }
@@ -193,11 +206,12 @@ void Bench::refreshChain() {
 void Bench::refreshDials() {
   const Project& project = document_->project();
   const bool output = footage_ && selected_ == project.chain.size() + 1;
-  dialsPages_->setCurrentIndex(output ? 1 : 0);
-  readsInto_.reset();
+  dialsPages_->setCurrentIndex(output ? 1 : footage_ && selected_ == 0 ? 2 : 0);
+  readingInto_.reset();
   if (const auto stage = selectedStage()) {
-    readsInto_ = std::make_shared<ChainReads>(
-        Chain(project.chain.begin(), project.chain.begin() + static_cast<std::ptrdiff_t>(*stage)), video());
+    readingInto_ = std::make_shared<ChainReading>(
+        Chain(project.chain.begin(), project.chain.begin() + static_cast<std::ptrdiff_t>(*stage)), video(), nullptr,
+        Chain{}, footage_ ? std::optional(footage_->clock()) : std::nullopt);
     dials_->showStage(project.chain[*stage], footage_ ? std::optional(videoInto(*stage)) : std::nullopt, piece_.rate,
                       stageMoment(*stage));
     std::optional<Notice> notice;
@@ -218,10 +232,16 @@ void Bench::refreshDials() {
     for (const auto& warning : footage_->warnings()) lines << text(warning);
     if (project.chain.empty())
       lines << tr("\nAdd a stage to the Chain above: a Time Field makes each pixel read its own moment.");
-    return dials_->showWords(text(footage_->name()), lines.join('\n'));
+    return footageDials_->showFootage(*footage_, project.source, lines);
   }
   QStringList lines{tr("%1 pictures, from %2 to %3.").arg(span().count()).arg(span().first).arg(span().last)};
-  if (piece_.endless) lines << tr("One round of a loop: after the last picture comes the first.");
+  if (piece_.endless) {
+    lines << tr("A loop: after the last picture comes the first.");
+    if (const double faster = piece_.faster() * 100; std::abs(faster) >= 0.005)
+      lines << tr("So that its round is a whole number of pictures, time runs %1 % %2.")
+                   .arg(std::abs(faster), 0, 'f', 2)
+                   .arg(faster > 0 ? tr("faster") : tr("slower"));
+  }
   if (const QString outside = outsideSentence(); !outside.isEmpty()) lines << outside;
   lines << tr("Size and kind of file are chosen when rendering (Ctrl+R).");
   outputDials_->showPiece(piece_, video().rate, lines.join('\n'));
@@ -235,8 +255,9 @@ void Bench::refreshSeam() {
   const bool borders = chain[*stage].kind->contrast(chain[*stage]).has_value();
   const bool closes = videoInto(*stage + 1).endless && (borders || !videoInto(*stage).endless);
   if (!borders && !closes) return;
-  if (closes && !borders) dials_->setFinding("Round", tr("measuring the seam…"));
-  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
+  if (closes && !borders) dials_->setFinding("Loop length", tr("measuring the seam…"));
+  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1},
+                  document_->project().source.between, closes);
 }
 
 void Bench::act(const QString& action) {
@@ -248,14 +269,13 @@ void Bench::act(const QString& action) {
       return refreshPicture();
     }
   if (action != "find-a-loop") return;
-  dials_->setFinding("Round", tr("looking for a loop…"));
-  loops_->find(footage_, document_->project().chain, *stage);
+  dials_->setFinding("Loop length", tr("looking for a loop…"));
+  loops_->find(footage_, document_->project().chain, document_->project().source.between, *stage);
 }
 
 std::int32_t Bench::footageFrame(std::int32_t frame) const {
-  if (!footage_ || !readsInto_) return frame;
-  const auto at = static_cast<std::int64_t>(std::floor(readsInto_->at(frame).now + 0.5));
-  return static_cast<std::int32_t>(std::clamp<std::int64_t>(at, 0, footage_->clock().frameCount() - 1));
+  if (!footage_ || !readingInto_) return frame;
+  return footage_->clock().frameAt(readingInto_->at(frame).now);
 }
 
 void Bench::refreshPicture() {
@@ -263,11 +283,12 @@ void Bench::refreshPicture() {
   if (!footage_) return;
   const Project& project = document_->project();
   const Chain chain = before_ ? Chain{} : project.chain;
-  const VideoDescription shown = videoAt(chain, chain.size(), video());
+  const VideoDescription shown = before_ ? video() : reading_->outgoing();
   picture_->setPictureShape(shown.size, shown.pixelAspect.toDouble());
   player_->setSpan(span());
   // Before: the footage at the same moment of the output, as if there were no chain.
-  View view{chain, frame_, picture_->wantedSize(), before_ ? pieceOf(chain, project.output, video()) : piece_, {}, {}};
+  View view{chain, frame_, picture_->wantedSize(), before_ ? pieceOf(shown, project.output) : piece_,
+            project.source.between, {}, {}};
   if (comparing_ != Comparing::Off && !before_) {
     view.other = otherChain();
     view.otherPiece = pieceOf(*view.other, project.output, video());

@@ -27,10 +27,10 @@ void FootageLoader::cancel() {
   thread_ = {};
 }
 
-void FootageLoader::load(const QString& path, Rational stillsRate) {
+void FootageLoader::load(const QString& path, std::optional<Rational> rate) {
   cancel();
   const std::uint64_t call = call_;
-  thread_ = std::jthread([this, call, file = path.toStdString(), stillsRate](std::stop_token stop) {
+  thread_ = std::jthread([this, call, file = path.toStdString(), rate](std::stop_token stop) {
     // What a call has to say arrives on the interface's thread, unless a newer call has begun.
     const auto tell = [this, call](auto say) {
       inbox_.post([this, call, say] {
@@ -38,7 +38,7 @@ void FootageLoader::load(const QString& path, Rational stillsRate) {
       });
     };
     FootageOptions options;
-    options.stillsRate = stillsRate;
+    options.rate = rate;
     FootageProgress progress;
     progress.firstPicture = [&](const Picture& picture) {
       Converter converter;

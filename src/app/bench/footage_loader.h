@@ -18,7 +18,7 @@ class FootageLoader : public QObject {
   explicit FootageLoader(QObject* parent = nullptr);
   ~FootageLoader() override;
 
-  void load(const QString& path, Rational stillsRate);
+  void load(const QString& path, std::optional<Rational> rate);
   void cancel();
 
  signals:

@@ -11,10 +11,10 @@ LoopFinder::LoopFinder(QObject* parent) : QObject(parent) {
   soon_.setSingleShot(true);
   soon_.setInterval(soonMilliseconds);
   connect(&soon_, &QTimer::timeout, this, [this] {
-    begin([this, footage = footage_, chain = chain_, closes = closes_](std::stop_token stop, std::uint64_t call) {
+    begin([this, footage = footage_, chain = chain_, between = between_, closes = closes_](std::stop_token stop, std::uint64_t call) {
       Measures measures;
-      if (closes) measures.seam = measureSeam(footage, chain, stop);
-      const auto contrast = measureContrast(footage, chain, stop);
+      if (closes) measures.seam = measureSeam(footage, chain, between, stop);
+      const auto contrast = measureContrast(footage, chain, between, stop);
       if (!contrast)
         measures.contrast = contrast.error();
       else if (*contrast)
@@ -51,9 +51,10 @@ void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work)
   thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
 }
 
-void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, bool closes) {
+void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                         bool closes) {
   closes_ = closes;
-  if (footage == footage_ && chain == chain_) {
+  if (footage == footage_ && chain == chain_ && between == between_) {
     if (known_) emit measured(*known_);
     return;
   }
@@ -62,17 +63,19 @@ void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Ch
   thread_.request_stop();
   footage_ = footage;
   chain_ = chain;
+  between_ = between;
   known_.reset();
   soon_.start();
 }
 
-void LoopFinder::find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage) {
+void LoopFinder::find(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                      std::size_t stage) {
   // A measurement that this calls off is made anew when it is asked for again.
   cancel();
-  begin([this, footage, chain, stage](std::stop_token stop, std::uint64_t call) {
-    auto loop = findLoop(footage, chain, stage, stop);
-    inbox_.post([this, call, loop] {
-      if (call == call_) emit found(loop);
+  begin([this, footage, chain, between, stage](std::stop_token stop, std::uint64_t call) {
+    auto closing = findLoop(footage, chain, between, stage, stop);
+    inbox_.post([this, call, closing] {
+      if (call == call_) emit found(closing);
     });
   });
 }

@@ -24,8 +24,8 @@ class LoopFinder : public QObject {
   };
   /// Measures soon, when nothing newer is asked for. Measuring what was measured last gives what is known at once.
   /// `closes`: the chain goes round.
-  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, bool closes);
-  void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage);
+  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, bool closes);
+  void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage);
   /// Calls off what goes on, and forgets what was measured.
   void cancel();
 
@@ -42,6 +42,7 @@ class LoopFinder : public QObject {
   QTimer soon_;
   std::shared_ptr<const Footage> footage_;
   Chain chain_;
+  InBetween between_ = InBetween::Whole;
   bool closes_ = false;
   std::optional<Measures> known_;
   std::jthread thread_;

@@ -11,16 +11,17 @@ namespace {
 constexpr int soonMilliseconds = 700;
 
 /// Milliseconds that a picture of a chain takes, its frames being in memory; none if it was called off.
-std::optional<double> timeOf(Evaluator& evaluator, const Chain& chain, int scale, std::stop_token stop) {
-  const PicturePlan plan = evaluator.plan(chain, scale);
+std::optional<double> timeOf(Evaluator& evaluator, const Chain& chain, const PlanSettings& settings,
+                             std::stop_token stop) {
+  const PicturePlan plan = evaluator.plan(chain, settings);
   const std::int64_t middle = plan.length() / 2;
   double best = 1e9;
   // The first one also makes what serves for all.
   for (const std::int64_t n : {middle, middle + 1, middle + 2}) {
-    const Moment moment{std::min(n, plan.length() - 1), 0};
+    const Moment moment{std::min(n, plan.length() - 1)};
     const auto frames = plan.framesFor(moment);
-    if (frames.size() <= evaluator.feed().framesThatFit(scale) &&
-        !evaluator.feed().fetch(frames, scale, plan.layout(), stop))
+    if (frames.size() <= evaluator.feed().framesThatFit(settings.scale) &&
+        !evaluator.feed().fetch(frames, settings.scale, plan.layout(), stop))
       return std::nullopt;
     const auto begun = std::chrono::steady_clock::now();
     if (!evaluator.picture(plan, moment, stop)) return std::nullopt;
@@ -52,16 +53,17 @@ void StageCosts::cancel() {
   costs_.clear();
 }
 
-void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, int scale) {
-  if (feed == feed_ && stages == stages_ && scale == scale_) return;
+void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages,
+                         const PlanSettings& settings) {
+  if (feed == feed_ && stages == stages_ && settings == settings_) return;
   cancel();
-  feed_ = feed, stages_ = stages, scale_ = scale;
+  feed_ = feed, stages_ = stages, settings_ = settings;
   if (feed && !stages.empty()) soon_.start();
 }
 
 void StageCosts::begin() {
   thread_ = std::jthread([this, before = std::move(thread_), call = call_, feed = feed_, stages = stages_,
-                          scale = scale_](std::stop_token stop) mutable {
+                          settings = settings_](std::stop_token stop) mutable {
     before = {};
     Evaluator evaluator(feed, 2);
     std::vector<double> costs;
@@ -69,7 +71,7 @@ void StageCosts::begin() {
     // Of a stage: what the chain costs with it more than without.
     for (std::size_t k = 0; k <= stages.size(); ++k) {
       const Chain some(stages.begin(), stages.begin() + static_cast<std::ptrdiff_t>(k));
-      const auto took = timeOf(evaluator, some, scale, stop);
+      const auto took = timeOf(evaluator, some, settings, stop);
       if (!took) return;
       if (k > 0) costs.push_back(std::max(0.0, *took - without));
       without = *took;

@@ -9,6 +9,7 @@
 
 #include "app/mailbox/mailbox.h"
 #include "core/engine/frame_feed.h"
+#include "core/engine/picture_plan.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -21,7 +22,7 @@ class StageCosts : public QObject {
   ~StageCosts() override;
 
   /// Measures soon. The same chain at the same scale is measured once.
-  void measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, int scale);
+  void measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, const PlanSettings& settings);
   void cancel();
   /// In milliseconds a picture, one a stage; empty if these are not the stages that were measured last.
   std::vector<double> costs(const Chain& stages) const { return stages == stages_ ? costs_ : std::vector<double>{}; }
@@ -37,7 +38,7 @@ class StageCosts : public QObject {
   std::uint64_t call_ = 0;
   std::shared_ptr<FrameFeed> feed_;
   Chain stages_;
-  int scale_ = 0;
+  PlanSettings settings_;
   std::vector<double> costs_;
   std::jthread thread_;
 };

@@ -119,17 +119,23 @@ void ChartPlot::drawGrid(QPainter& painter) const {
   leaveOut(view_.xOf(static_cast<double>(state_.span.last + 1) / rate), area.right());
 }
 
+/// By the footage's own clock: at a varying rate a position is no number of a frame.
+std::optional<std::int32_t> ChartPlot::frameAt(double position) const {
+  if (position < -0.5 || position > static_cast<double>(state_.reads->source().length) - 0.5) return std::nullopt;
+  return state_.reads->clock().frameAt(position);
+}
+
 void ChartPlot::drawPictures(QPainter& painter) {
   if (up_ != ChartUp::Source || !state_.ofFootage) return;
-  const double rate = state_.reads->footage().rate.toDouble();
+  const double rate = state_.reads->source().rate.toDouble();
   for (double y = view_.area.bottom() - pictureHeight / 2 - 2; y > view_.area.top() + pictureHeight / 2 - 6;
        y -= pictureHeight + 4) {
-    const auto frame = static_cast<std::int64_t>(std::floor(view_.sourceAt(y) * rate + 0.5));
-    if (frame < 0 || frame >= state_.reads->footage().length) continue;
+    const auto frame = frameAt(view_.sourceAt(y) * rate);
+    if (!frame) continue;
     const QRectF box(4, std::floor(y - pictureHeight / 2), pictureWidth, pictureHeight);
     painter.fillRect(box, theme::panel);
     if (pictures_)
-      if (const auto known = pictures_->find(static_cast<std::int32_t>(frame)); known != pictures_->end()) {
+      if (const auto known = pictures_->find(*frame); known != pictures_->end()) {
         const QImage& image = known->second;
         const double k = std::min(box.width() / image.width(), box.height() / image.height());
         const QSizeF shown(image.width() * k, image.height() * k);
@@ -143,12 +149,11 @@ void ChartPlot::drawPictures(QPainter& painter) {
 
 void ChartPlot::wantPictures() {
   if (!state_.footage || !state_.reads || up_ != ChartUp::Source || !state_.ofFootage) return;
-  const double rate = state_.reads->footage().rate.toDouble();
+  const double rate = state_.reads->source().rate.toDouble();
   std::vector<std::int32_t> frames;
   for (double y = view_.area.bottom() - pictureHeight / 2 - 2; y > view_.area.top() + pictureHeight / 2 - 6;
        y -= pictureHeight + 4) {
-    const auto frame = static_cast<std::int64_t>(std::floor(view_.sourceAt(y) * rate + 0.5));
-    if (frame >= 0 && frame < state_.reads->footage().length) frames.push_back(static_cast<std::int32_t>(frame));
+    if (const auto frame = frameAt(view_.sourceAt(y) * rate)) frames.push_back(*frame);
   }
   emit picturesWanted(frames);
 }
@@ -156,7 +161,7 @@ void ChartPlot::wantPictures() {
 /// The line of what an undisplaced pixel reads, about it the band of all that is read, beside it what is mixed in.
 void ChartPlot::drawReads(QPainter& painter) {
   const QRectF& area = view_.area;
-  const double rate = state_.piece.rate.toDouble(), source = state_.reads->footage().rate.toDouble();
+  const double rate = state_.piece.rate.toDouble(), source = state_.reads->source().rate.toDouble();
   const double end = state_.piece.seconds().toDouble();
   const bool steps = area.width() / (view_.right - view_.left) / rate >= stepWidth;
   QColor past = theme::past, ahead = theme::ahead;
@@ -250,7 +255,7 @@ void ChartPlot::drawOutside(QPainter& painter, const QVector<QRectF>& runs) {
 /// Speed upward: of the Pace if there is one, otherwise how fast the line of moments rises.
 void ChartPlot::drawSpeed(QPainter& painter) const {
   const QRectF& area = view_.area;
-  const double end = state_.piece.seconds().toDouble(), source = state_.reads->footage().rate.toDouble();
+  const double end = state_.piece.seconds().toDouble(), source = state_.reads->source().rate.toDouble();
   std::optional<PaceCurve> curve;
   if (state_.pace) curve = state_.pace->setting.curve();
   QPolygonF line;
@@ -294,7 +299,7 @@ void ChartPlot::drawPace(QPainter& painter) const {
       const int parts = std::clamp(static_cast<int>((view_.xOf(end) - view_.xOf(begin)) / 3), 1, 400);
       for (int k = 0; k <= parts; ++k) {
         const double t = begin + (end - begin) * k / parts;
-        line << view_.at(t, curve.roughly(t));
+        line << view_.at(t, curve.atSeconds(t));
       }
       const bool chosen = span_ == i;
       QPen pen(theme::now, chosen ? 3 : 2, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin);

@@ -53,13 +53,13 @@ ChartPlot::Hold ChartPlot::holdAt(const QPointF& point) const {
   const PaceCurve curve = state_.pace->setting.curve();
   const double t = view_.timeAt(point.x());
   if (t >= 0 && t <= curve.length().toDouble()) {
-    const double value = up_ == ChartUp::Source ? curve.roughly(t) : curve.speedAt(t) * 100;
+    const double value = up_ == ChartUp::Source ? curve.atSeconds(t) : curve.speedAt(t) * 100;
     const double steep = std::abs(view_.yOf(value) - point.y());
     const std::size_t span = curve.spanAt(Rational::near(std::max(0.0, t)));
     if (steep <= reachOfHand) return {Grip::Span, span};
     // Steep lines are met from the side.
     const double aside = up_ == ChartUp::Source
-                             ? curve.roughly(t + reachOfHand / 2 * (view_.right - view_.left) / view_.area.width())
+                             ? curve.atSeconds(t + reachOfHand / 2 * (view_.right - view_.left) / view_.area.width())
                              : value;
     if (std::abs(view_.yOf(aside) - view_.yOf(value)) > steep && std::abs(view_.yOf(aside) - point.y()) < 40 &&
         (view_.yOf(aside) - point.y()) * (view_.yOf(value) - point.y()) < 0)
@@ -84,7 +84,7 @@ double ChartPlot::snappedTime(double t, std::optional<std::size_t> except) const
 }
 
 double ChartPlot::snappedSource(double s) const {
-  const double rate = state_.reads->footage().rate.toDouble();
+  const double rate = state_.reads->source().rate.toDouble();
   return std::round(s * rate) / rate;
 }
 

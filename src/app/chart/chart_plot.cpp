@@ -25,7 +25,7 @@ QRectF ChartPlot::gutter() const {
 }
 
 double ChartPlot::sourceSeconds() const {
-  return state_.reads ? state_.reads->footage().seconds().toDouble() : 1;
+  return state_.reads ? state_.reads->source().seconds().toDouble() : 1;
 }
 
 void ChartPlot::fit() {
@@ -60,7 +60,7 @@ void ChartPlot::redraw() {
 
 void ChartPlot::setState(const ChartState& state) {
   const bool other = !state_.reads || !state.reads || state.footage != state_.footage ||
-                     state.reads->footage().length != state_.reads->footage().length;
+                     state.reads->source().length != state_.reads->source().length;
   const bool longer = state.piece.seconds() != state_.piece.seconds();
   state_ = state;
   const std::size_t spans = state_.pace ? state_.pace->setting.spans.size() : 0;
@@ -152,7 +152,7 @@ QPointF ChartPlot::glidePoint(std::size_t mark, bool end) const {
   const PaceCurve::Glide& glide = curve.glideAfter(mark);
   const double t = (end ? glide.begin + glide.length : glide.begin).toDouble();
   QPointF point = view_.at(
-      t, up_ == ChartUp::Source ? curve.roughly(t) : curve.spans()[mark + (end ? 1 : 0)].speed.toDouble() * 100);
+      t, up_ == ChartUp::Source ? curve.atSeconds(t) : curve.spans()[mark + (end ? 1 : 0)].speed.toDouble() * 100);
   const double x = markPoint(mark).x();
   if (end && point.x() < x + leastOffset) point = {x + leastOffset, markPoint(mark).y()};
   if (!end && point.x() > x - leastOffset) point = {x - leastOffset, markPoint(mark).y()};
@@ -168,12 +168,12 @@ QPointF ChartPlot::bendPoint(std::size_t mark) const {
 QPointF ChartPlot::spanPoint(std::size_t span) const {
   const PaceCurve curve = state_.pace->setting.curve();
   const double t = (curve.beginOf(span) + curve.spans()[span].length / 2).toDouble();
-  return view_.at(t, up_ == ChartUp::Source ? curve.roughly(t) : curve.spans()[span].speed.toDouble() * 100);
+  return view_.at(t, up_ == ChartUp::Source ? curve.atSeconds(t) : curve.spans()[span].speed.toDouble() * 100);
 }
 
 QPointF ChartPlot::playheadPoint() const {
   const double t = static_cast<double>(state_.frame) / state_.piece.rate.toDouble();
-  return view_.at(t, readsAt(t).now / state_.reads->footage().rate.toDouble());
+  return view_.at(t, readsAt(t).now / state_.reads->source().rate.toDouble());
 }
 
 QString ChartPlot::lookText(std::size_t span) const {
@@ -181,7 +181,7 @@ QString ChartPlot::lookText(std::size_t span) const {
     case SpanLook::Freeze:
       return tr("freeze");
     case SpanLook::Repeats:
-      return state_.pace->inBetween == InBetween::Nearest ? tr("repeats") : tr("in-between");
+      return state_.pace->inBetween == InBetween::Whole ? tr("repeats") : tr("in-between");
     case SpanLook::Skips:
       return tr("skips");
     case SpanLook::Clean:

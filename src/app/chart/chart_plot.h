@@ -91,6 +91,7 @@ class ChartPlot : public QWidget {
   // drawing
   void drawAll(QPainter& painter);
   void drawGrid(QPainter& painter) const;
+  std::optional<std::int32_t> frameAt(double position) const;
   void drawPictures(QPainter& painter);
   void drawReads(QPainter& painter);
   void drawOutside(QPainter& painter, const QVector<QRectF>& runs);

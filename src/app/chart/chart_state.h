@@ -19,7 +19,7 @@ struct ChartPace {
   PaceSetting setting;
   std::vector<SpanLook> looks;  ///< of its spans
   Rational clean = 1;           ///< the slowest clean speed
-  InBetween inBetween = InBetween::Nearest;
+  InBetween inBetween = InBetween::Whole;
 
   friend bool operator==(const ChartPace&, const ChartPace&) = default;
 };
@@ -27,7 +27,7 @@ struct ChartPace {
 struct ChartState {
   bool footage = false;
   Piece piece;                              ///< output, along the chart
-  std::shared_ptr<const ChainReads> reads;  ///< what it reads
+  std::shared_ptr<const ChainReading> reads;  ///< what it reads
   std::optional<ChartPace> pace;            ///< none: the chart is only looked at
   std::int64_t frame = 0;                   ///< of the piece, at the playhead
   Span span;                                ///< in and out

@@ -31,9 +31,10 @@ void Slices::setFootage(const std::shared_ptr<const Footage>& footage) {
   known_ = 0;
   emit grown();
   if (!footage) return;
-  const auto frames = static_cast<std::int32_t>(footage->clock().frameCount());
-  stride_ = (frames + mostPictures - 1) / mostPictures;
-  const int count = (frames + stride_ - 1) / stride_;
+  // Evenly in time, which at a varying rate is not by the number of frames.
+  const auto pictures = static_cast<std::int32_t>(std::min<std::int64_t>(footage->clock().length(), 1 << 30));
+  stride_ = (pictures + mostPictures - 1) / mostPictures;
+  const int count = (pictures + stride_ - 1) / stride_;
   pictures_.resize(static_cast<std::size_t>(count));
   const PictureShape& shape = footage->shape();
   const double aspect = shape.size.width * shape.pixelAspect.toDouble() / shape.size.height;
@@ -67,7 +68,7 @@ void Slices::work(std::stop_token stop, const std::shared_ptr<const Footage>& fo
   };
   for (int i = 0; i < count && !stop.stop_requested(); ++i) {
     const auto picture = (*reader)->read(
-        i * stride, [](std::int32_t, const Picture&) {}, stop);
+        footage->clock().frameAt(static_cast<double>(i) * stride), [](std::int32_t, const Picture&) {}, stop);
     if (!picture) continue;
     auto image = toScreen(converter, *picture, size);
     if (!image) continue;

@@ -8,12 +8,8 @@
 namespace molten {
 namespace {
 
-std::int64_t nearest(double position) {
-  return static_cast<std::int64_t>(std::floor(position + 0.5));
-}
-
 /// Where a pixel reads another frame than the one before it or above it.
-QImage bordersOf(MomentTrace& trace, const Moment& moment, Size full, Size shown) {
+QImage bordersOf(const ChainReading& reading, const Moment& moment, Size full, Size shown) {
   QImage image(shown.width, shown.height, QImage::Format_ARGB32_Premultiplied);
   image.fill(Qt::transparent);
   PlaneSites sites;
@@ -22,13 +18,14 @@ QImage bordersOf(MomentTrace& trace, const Moment& moment, Size full, Size shown
   sites.stepY = static_cast<double>(full.height) / shown.height;
   sites.x0 = sites.stepX / 2, sites.y0 = sites.stepY / 2;
   const QRgb border = qPremultiply(qRgba(theme::now.red(), theme::now.green(), theme::now.blue(), 150));
-  std::vector<double> line(static_cast<std::size_t>(shown.width));
-  std::vector<std::int64_t> frames(line.size()), above(line.size());
+  RowReads line;
+  std::vector<std::int64_t> frames(static_cast<std::size_t>(shown.width)), above(frames.size());
   for (int y = 0; y < shown.height; ++y) {
-    trace.row(moment, sites, y, line);
-    for (std::size_t x = 0; x < line.size(); ++x) frames[x] = nearest(line[x]);
+    reading.row(moment, sites, y, line);
+    for (std::size_t x = 0; x < frames.size(); ++x)
+      frames[x] = std::isnan(line.offsets[x]) ? -1 : line.base + nearestWhole(line.offsets[x]);
     auto* const out = reinterpret_cast<QRgb*>(image.scanLine(y));
-    for (std::size_t x = 0; x < line.size(); ++x)
+    for (std::size_t x = 0; x < frames.size(); ++x)
       if ((x > 0 && frames[x] != frames[x - 1]) || (y > 0 && frames[x] != above[x])) out[x] = border;
     above.swap(frames);
   }
@@ -76,8 +73,8 @@ void Tracer::ask(const TraceQuestion& question) {
 void Tracer::work(std::stop_token stop) {
   std::shared_ptr<const Footage> footage;
   std::shared_ptr<FieldMaterial> material;
-  std::optional<MomentTrace> trace;
-  Chain traced;
+  std::optional<ChainReading> reading;
+  TraceQuestion read;  ///< that the reading was made for
   while (!stop.stop_requested()) {
     TraceQuestion question;
     std::uint64_t number = 0;
@@ -89,42 +86,45 @@ void Tracer::work(std::stop_token stop) {
       if (footage != footage_) {
         footage = footage_;
         material = std::make_shared<FieldMaterial>(footage, 1);
-        trace.reset();
+        reading.reset();
       }
     }
-    if (!trace || !(traced == question.chain)) {
-      trace.emplace(question.chain, footage->video(), material);
-      traced = question.chain;
+    const VideoDescription video = footage->video(question.between);
+    const auto settled = std::make_shared<MaterialAt>(material, PlanSettings{1, question.between, 0});
+    if (!reading || !(read.chain == question.chain) || read.between != question.between) {
+      reading.emplace(question.chain, video, settled, Chain{}, footage->clock());
+      read = question;
     }
-    const VideoDescription video = footage->video();
     auto answer = std::make_shared<TraceAnswer>();
-    answer->now = ChainReads(question.chain, video)
-                      .at(static_cast<double>(question.moment.whole) + question.moment.rest.toDouble())
-                      .now;
+    answer->now = reading->at(question.moment.pictures()).now;
+    RowReads reads;
+    // Where nothing is read, nothing is displaced.
+    const auto positionAt = [&](std::size_t i) { return std::isnan(reads.offsets[i]) ? answer->now : reads.at(i); };
     const double w = video.size.width, h = video.size.height;
     PlaneSites line;
     line.width = places, line.height = 1;
     line.stepX = w / places, line.x0 = line.stepX / 2;
     line.y0 = std::min(std::floor(question.row * h), h - 1) + 0.5;
-    answer->across.resize(places);
-    trace->row(question.moment, line, 0, answer->across);
+    reading->row(question.moment, line, 0, reads);
+    for (std::size_t i = 0; i < places; ++i) answer->across.push_back(positionAt(i));
     PlaneSites column;
     column.width = 1, column.height = places;
     column.stepY = h / places, column.y0 = column.stepY / 2;
     column.x0 = std::min(std::floor(question.column * w), w - 1) + 0.5;
-    answer->down.resize(places);
-    for (int y = 0; y < places; ++y)
-      trace->row(question.moment, column, y, {&answer->down[static_cast<std::size_t>(y)], 1});
+    for (int y = 0; y < places; ++y) {
+      reading->row(question.moment, column, y, reads);
+      answer->down.push_back(positionAt(0));
+    }
     if (question.hovered)
-      answer->hovered = trace->at(question.moment, question.hovered->x * w, question.hovered->y * h);
-    if (question.steps) answer->steps = bordersOf(*trace, question.moment, video.size, *question.steps);
+      answer->hovered = reading->at(question.moment, question.hovered->x * w, question.hovered->y * h);
+    if (question.steps) answer->steps = bordersOf(*reading, question.moment, video.size, *question.steps);
     if (question.stage && *question.stage < question.chain.size()) {
       const auto k = static_cast<std::ptrdiff_t>(*question.stage);
-      const Chain before(question.chain.begin(), question.chain.begin() + k);
+      const Chain upstream(question.chain.begin(), question.chain.begin() + k);
       const Stage stage = withoutDither(question.chain[*question.stage]);
-      const auto map = stage.kind->timeMap(stage, videoAt(before, before.size(), video),
-                                           {material, std::make_shared<const Chain>(before)});
-      if (const auto displacement = map->displacement(question.moment))
+      const auto map = stage.kind->timeMap(stage, reading->video(*question.stage),
+                                           {settled, std::make_shared<const Chain>(upstream)});
+      if (const auto displacement = map->displacement(reading->present(*question.stage + 1, question.moment)))
         answer->widths = stepWidths(*displacement, video.size);
     }
     answer->question = std::move(question);

@@ -10,7 +10,8 @@
 #include <thread>
 
 #include "app/mailbox/mailbox.h"
-#include "core/engine/moment_trace.h"
+#include "core/engine/step_widths.h"
+#include "core/stages/chain_reading.h"
 #include "core/media/footage.h"
 
 namespace molten {
@@ -18,6 +19,7 @@ namespace molten {
 /// What is asked about one picture.
 struct TraceQuestion {
   Chain chain;
+  InBetween between = InBetween::Whole;  ///< of the footage
   Moment moment;        ///< of the chain
   double row = 0.5;     ///< marked, as a part of the picture's height
   double column = 0.5;  ///< likewise of its width

@@ -94,9 +94,9 @@ void StartersView::build() {
   }
 }
 
-void StartersView::showFor(const std::shared_ptr<const Footage>& footage) {
+void StartersView::showFor(const std::shared_ptr<const Footage>& footage, InBetween between) {
   build();
-  pictures_->make(footage, starters_, pictureSize, lookedAt);
+  pictures_->make(footage, starters_, between, pictureSize, lookedAt);
   show();
   raise();
   activateWindow();

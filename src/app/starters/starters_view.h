@@ -22,7 +22,7 @@ class StartersView : public QDialog {
   /// `folder`: where the user's own are kept.
   StartersView(const QString& folder, QWidget* parent);
   /// Those of the program and of the folder, with pictures of this footage.
-  void showFor(const std::shared_ptr<const Footage>& footage);
+  void showFor(const std::shared_ptr<const Footage>& footage, InBetween between);
   const std::vector<Starter>& starters() const { return starters_; }
 
  signals:

@@ -1,5 +1,5 @@
 #pragma once
-// A chain made ready: for every pixel of an output picture, the frames of the footage that it reads.
+// A chain made ready: for every pixel of an output picture, the frames of its source that it reads.
 
 #include <deque>
 #include <memory>
@@ -10,67 +10,66 @@
 #include "core/engine/frame_set.h"
 #include "core/engine/frame_table.h"
 #include "core/engine/gather_program.h"
-#include "core/engine/moment_table.h"
-#include "core/stages/stage.h"
+#include "core/stages/chain_reading.h"
 
 namespace molten {
 
-/// What lies beneath a chain, if it is not footage itself.
-struct Beneath {
-  bool endless = false;  ///< it repeats
-  Chain stages = {};     ///< that have made it of the footage
+/// What a plan's frames come from.
+struct PlanSource {
+  PictureShape shape;     ///< of its frames, at the scale
+  FrameClock clock;       ///< of its frames
+  VideoDescription video;  ///< at scale 1; its rate may be another than the clock's
+  Chain under = {};       ///< stages that have made it of the footage
+  int scale = 1;          ///< frames are so many times smaller each way than the video
 };
 
 /// Safe for several threads. Of stages that choose times only: what is mixed is a PicturePlan's.
 ///
-/// A chain has a body: from the first stage to the last one that displaces pixels or mixes pictures. Stages that only
-/// move whole pictures stand below it (at the footage) or above it (at the output): those above turn the moment into
-/// one of the body's, those below turn the pictures that the body reads into frames of the footage. If the body
-/// displaces pixels and nothing else, one program serves all moments.
+/// A position that the chain's reading gives becomes a frame here, once. Where the stages that displace pixels read the
+/// source itself, and always alike, the frames lie in the same distances about every moment, and one program serves all
+/// moments that lie alike between two frames. Otherwise a program is of its own moment.
 class ChainPlan {
  public:
-  /// `stages` that are on, over footage of `source` shape (already at the scale) and `clock`. `fullSize`: of the
-  /// picture at scale 1. `material`: what fields are made of that are made of pictures.
-  ChainPlan(const Chain& stages, const PictureShape& source, const FrameClock& clock, Size fullSize, int scale,
-            const std::shared_ptr<Material>& material = nullptr, const Beneath& beneath = {});
+  ChainPlan(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material = nullptr);
 
-  /// Takes over what was compiled for another chain over the same footage and scale, if its body is the same: when only
+  /// Takes over what was compiled for another chain over the same source, if its pixels are displaced alike: when only
   /// stages that move pictures were changed. Call before it is used.
   void adopt(const ChainPlan& other);
 
+  const ChainReading& reading() const { return reading_; }
   /// Those that are on.
-  const Chain& stages() const { return stages_; }
+  const Chain& stages() const { return reading_.stages(); }
   const PictureShape& shape() const { return shape_; }
-  int scale() const { return scale_; }
+  int scale() const { return source_.scale; }
   /// The video that leaves the chain.
-  const VideoDescription& outgoing() const { return videos_.back(); }
+  const VideoDescription& outgoing() const { return reading_.outgoing(); }
   Rational rate() const { return outgoing().rate; }
-  /// Pictures that come out at the footage's rate.
+  /// Pictures that come out at the chain's own rate.
   std::int64_t length() const { return outgoing().length; }
-  /// True if each picture is a frame of the footage, or nothing.
-  bool passesThrough() const { return allWhole_ && mixingStages_ == 0; }
+  /// True if no stage displaces pixels: a picture is one moment of the source.
+  bool wholePictures() const { return displacing_ == 0; }
   /// True if whole pictures are moved in time: what is read need not rise with the output.
   bool movesPictures() const { return movesPictures_; }
-  /// True if pictures are made of more than one frame.
-  bool mixes() const { return mixingStages_ > 0; }
+  /// True if pictures between two frames are made of both.
+  bool mixes() const { return between() != InBetween::Whole; }
   /// True if what lies between two frames is made by optical flow.
-  bool usesFlow() const { return usesFlow_; }
-  /// True if pictures with an alpha of the footage's own are mixed.
-  bool mixesAlpha() const { return source_.format.alpha && mixingStages_ > 0; }
+  bool usesFlow() const { return between() == InBetween::Flow; }
+  /// True if pictures with an alpha of the source's own are mixed.
+  bool mixesAlpha() const { return source_.shape.format.alpha && mixes(); }
   /// How frames should lie in memory for this chain: measured on its own field.
   const FrameLayout& layout() const { return *layout_; }
 
-  /// What the picture at a moment reads, sample by sample. Compiled once for all moments where the distances from the
-  /// picture's own frame are the same; anew where they are not: where a stage that displaces pixels meets an end of
-  /// what another such stage gives, where pictures that move in time are mixed or stand between two such stages, or
-  /// the footage's rate varies.
+  /// The frame that the picture at a moment is, sample for sample; none if it is made of two, is empty, differs from
+  /// pixel to pixel, or has an alpha that the source has not.
+  std::optional<std::int32_t> onlyFrame(const Moment& moment) const;
+  /// What the picture at a moment reads, sample by sample.
   std::shared_ptr<const GatherProgram> program(const Moment& moment) const;
-  /// The frames of the footage that a program reads at a moment; rising, no repeats.
+  /// The frames of the source that a program reads at a moment; rising, no repeats.
   std::vector<std::int32_t> framesOf(const GatherProgram& program, const Moment& moment) const;
   /// The program's frames out of a table. Frames that the table lacks come later, in another lot.
   FrameLookup lookUp(const GatherProgram& program, const Moment& moment, const FrameTable& table) const;
-  /// The frame of the footage that a program means at a moment by one of its numbers; or noFrame.
-  std::int32_t frameMeant(std::int32_t number, const Moment& moment) const;
+  /// What a program's numbers mean at a moment: frames of the source, or noFrame.
+  std::function<std::int32_t(std::int32_t)> meaning(const Moment& moment) const;
 
   /// The frames that the picture at a moment reads; rising, no repeats. May name a few too many. Quick.
   std::vector<std::int32_t> framesFor(const Moment& moment) const;
@@ -78,60 +77,54 @@ class ChainPlan {
   std::vector<FrameSet> tileReads(const Moment& moment) const;
 
  private:
-  /// Displacements of the pixels of each tile in one stage.
+  /// A position in frames of the source's clock.
+  struct Ticks {
+    std::int64_t whole = 0;
+    double part = 0;  ///< 0…1 but for what went through floating point
+  };
+  /// What a program is compiled for.
+  struct Key {
+    enum class Kind { Nothing, Whole, Shared, Own } kind = Kind::Nothing;
+    Moment moment;             ///< Own: of what is displaced
+    double part = 0;           ///< Shared: of the moment, in frames
+    std::uint32_t weight = 0;  ///< Whole: of the second frame
+    bool first = true, second = true;  ///< Whole: that there is one
+    friend bool operator==(const Key&, const Key&) = default;
+  };
   struct TileBounds {
-    std::vector<Reach> tiles;
+    std::vector<Reach> tiles;  ///< displacements of the pixels of each tile in one stage
   };
-  struct WholeLane {
-    std::int32_t frame;
-    std::uint32_t weight;
-  };
-  void findBody();
-  PastTheEnds past(std::size_t stage) const;
-  /// What the picture at a moment of a stage's result reads, of a stage that moves whole pictures.
-  FramePick pickAt(std::size_t stage, const Moment& moment) const;
-  /// Likewise by the number of a picture.
-  const FramePick& pickOf(std::size_t stage, std::int32_t picture) const { return tables_[stage]->at(picture); }
-  /// The moment of the body's result that stands at a moment of the chain's; none if nothing stands there.
-  std::optional<Moment> bodyMoment(const Moment& moment) const;
-  /// The frame of the footage that picture i of the video that enters the body is. Requires a body.
-  std::int32_t belowBody(std::int64_t i) const;
-  /// The frame that a moment's picture is, or noFrame. Requires passesThrough().
-  std::int32_t wholeFrame(const Moment& moment) const;
-  /// A program's number at a moment, the moment of the body and whether it is usual being known.
-  std::int32_t meant(std::int32_t number, const Moment& moment, const std::optional<Moment>& inBody, bool usual) const;
-  /// True if the distances at a moment of the body are those of every other moment with the same rest.
-  bool isUsual(const std::optional<Moment>& moment) const;
-  /// Displacements at one moment of the body, for all rows of its picture.
-  struct Displacements;
-  void pickRow(const std::optional<Moment>& moment, bool usual, const Displacements& displacements,
-               const PlaneSites& sites, int row, RowPicks& picks) const;
-  /// Of a chain that moves whole pictures only: the frames that a picture is mixed of.
-  std::vector<WholeLane> lanesAt(const Moment& moment) const;
-  Layout bestLayout() const;
-  /// `tile`: of it alone, its bounds in the stages that have them; none: of the whole picture.
-  FrameSet readsOf(const Moment& moment, const std::vector<const TileBounds*>& bounds,
-                   std::optional<std::size_t> tile) const;
-  TileBounds boundsOfTiles(const Displacement& displacement) const;
-  const std::vector<TileBounds>& tileBounds() const;
 
-  PictureShape source_, shape_;
-  int scale_;
-  Chain stages_;                                      ///< those that are on
-  std::vector<std::unique_ptr<TimeMap>> maps_;        ///< first stage first
-  std::vector<VideoDescription> videos_;              ///< that enter the stages, and the one that leaves
-  std::vector<FrameClock> clocks_;                    ///< of the videos that enter the stages
-  std::vector<std::unique_ptr<MomentTable>> tables_;  ///< of the stages that move whole pictures
-  std::size_t bodyBegin_ = 0, bodyEnd_ = 0;           ///< stages
-  bool steady_ = true;                                ///< the body displaces pixels and nothing else
-  bool allWhole_ = true, movesPictures_ = false;
-  bool usesFlow_ = false;
-  int mixingStages_ = 0;  ///< that make pictures of two
+  InBetween between() const { return reading_.source().between; }
+  Ticks ticksOf(const Moment& moment) const;
+  /// The moment that is asked of the stages that displace pixels, or of the source.
+  std::optional<Moment> displacedMoment(const Moment& moment) const {
+    return reading_.into(reading_.displacedUntil(), moment);
+  }
+  FramePick wholePick(const Moment& moment) const;
+  bool isShared(const Moment& displaced) const;
+  Key keyOf(const std::optional<Moment>& displaced) const;
+  std::shared_ptr<const GatherProgram> compile(const Key& key, const Moment& moment) const;
+  void pickRow(const Key& key, const Moment& moment, const PlaneSites& sites, int row, RowPicks& picks) const;
+  Layout bestLayout() const;
+  FrameSet framesIn(const PositionSpans& positions) const;
+  /// `bounds`: displacements of the stages where they are known; none: what the stages say.
+  FrameSet readsOf(const std::optional<Moment>& displaced, std::span<const Reach* const> bounds) const;
+  TileBounds boundsOfTiles(const Displacement& displacement) const;
+  const std::vector<TileBounds>& steadyBounds() const;
+
+  PlanSource source_;
+  ChainReading reading_;
+  PictureShape shape_;
+  Rational framesAPicture_ = 1;  ///< of the source's clock, in a picture of its video
+  double perPicture_ = 1;        ///< the same
+  std::size_t displacing_ = 0;   ///< stages that displace pixels
+  bool movesPictures_ = false;
+  bool alike_ = true;  ///< stages that displace pixels read the source itself, and are steady
   std::optional<FrameLayout> layout_;
 
   struct Compiled {
-    bool usual, nothing;  ///< nothing stands at the moment
-    Moment moment;        ///< of the body
+    Key key;
     std::shared_ptr<const GatherProgram> program;
   };
   mutable std::unique_ptr<std::mutex> mutex_ = std::make_unique<std::mutex>();

@@ -18,15 +18,14 @@ void onTiles(const ChainPlan& plan, const std::function<void(int, int, int)>& wo
   });
 }
 
-/// In a chain of several stages that read between frames, Flow is left to none of them: they mix.
+/// True if some of a program's pixels lie between frames, and are made along the flow.
 bool flows(const ChainPlan& plan, const GatherProgram& program) {
   return plan.usesFlow() && program.sources() == 2;
 }
 
 void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const Moment& moment, const FrameTable& table,
                   Picture& out) {
-  const FlowMix mix(program, plan.layout(), plan.shape(), table,
-                    [&](std::int32_t number) { return plan.frameMeant(number, moment); });
+  const FlowMix mix(program, plan.layout(), plan.shape(), table, plan.meaning(moment));
   onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
 }
 
@@ -53,7 +52,7 @@ Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable&
     return out;
   }
   const FrameLookup lookup = plan.lookUp(*program, moment, table);
-  if (plan.mixesAlpha()) {
+  if (plan.mixesAlpha() && program->sources() > 1) {
     mixSources(plan, *program, out, [&](int source, Picture& to, int plane, int a, int b) {
       program->assembleSource(source, lookup, to, plane, a, b);
     });
@@ -104,7 +103,7 @@ class Evaluator::MixedFrames : public Frames {
     for (const std::int32_t picture : frames) {
       auto held = plan_.cache().findTiles(picture, layout);
       if (!held) {
-        auto made = evaluator_.mixed(plan_, {picture, 0}, stop);
+        auto made = evaluator_.mixed(plan_, plan_.madeMoment(picture), stop);
         if (!made) return made.error();
         held = plan_.cache().keepTiles(picture, *made, layout, budget);
       }
@@ -123,12 +122,12 @@ class Evaluator::MixedFrames : public Frames {
   const PicturePlan& plan_;
 };
 
-PicturePlan Evaluator::plan(const Chain& chain, int scale, const PicturePlan* before) {
+PicturePlan Evaluator::plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous) {
   const Footage& footage = feed_->footage();
   std::optional<PicturePlan> made;
-  const auto material = std::make_shared<SmallerMaterial>(material_, scale);
-  const PlanFootage from{feed_->shapeAt(scale), footage.clock(), footage.shape().size, scale};
-  threads_.run([&] { made.emplace(chain, from, material, before); });
+  const auto material = std::make_shared<MaterialAt>(material_, settings);
+  const PlanFootage from{feed_->shapeAt(settings.scale), footage.clock(), footage.shape().size};
+  threads_.run([&] { made.emplace(chain, from, settings, material, previous); });
   return std::move(*made);
 }
 
@@ -160,7 +159,7 @@ Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const M
                                  : inLots(plan, from, *program, moment, frames, stop);
   auto table = from.fetch(frames, stop);
   if (!table) return table.error();
-  if (plan.passesThrough() && !frames.empty()) return table->find(frames[0])->picture();
+  if (const auto only = plan.onlyFrame(moment)) return table->find(*only)->picture();
   Picture out;
   bool whole = true;
   threads_.run([&] {
@@ -174,7 +173,7 @@ Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const M
 /// A source's picture, kept: neighbours are mostly made of the same ones.
 Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, std::stop_token stop) {
   const bool whole = source.part.right <= source.part.left;
-  const PictureCache::Key key{source.moment.whole, source.moment.rest, source.part.left, source.part.top};
+  const PictureCache::Key key{plan.canonical(source.moment), source.part.left, source.part.top};
   if (Picture known = plan.cache().find(key)) return known;
   auto picture = made(plan, source.moment, stop);
   if (!picture) return picture;
@@ -235,7 +234,7 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const Gat
   }
   Picture out(plan.shape());
   threads_.run([&] {
-    if (plan.mixesAlpha())
+    if (plan.mixesAlpha() && program.sources() > 1)
       mixSources(plan, program, out, [&](int source, Picture& to, int plane, int a, int b) {
         program.finishSource(source, samples, to, plane, a, b);
       });

@@ -20,8 +20,8 @@ class Evaluator {
   ~Evaluator();
 
   FrameFeed& feed() { return *feed_; }
-  /// `before`: a plan whose work may serve again, or nullptr.
-  PicturePlan plan(const Chain& chain, int scale, const PicturePlan* before = nullptr);
+  /// `previous`: a plan whose work may serve again, or nullptr.
+  PicturePlan plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous = nullptr);
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
 

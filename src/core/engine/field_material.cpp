@@ -65,7 +65,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
   const Footage& footage = *(*file)->footage;
   const auto last = static_cast<std::int64_t>(footage.clock().frameCount()) - 1;
   const FramePick pick =
-      footage.clock().pick(0, seconds * footage.clock().rate().toDouble(), PastTheEnds::Hold, InBetween::Nearest);
+      footage.clock().pick(0, seconds * footage.clock().rate().toDouble(), PastTheEnds::StandStill, InBetween::Whole);
   const auto frame = static_cast<std::int32_t>(footage.isStills() ? std::clamp<std::int64_t>(picture, 0, last)
                                                                   : std::max(0, pick.first));
   const std::string name = path + "#" + std::to_string(frame) + (what == Measured::Motion ? "m" : "b");
@@ -81,18 +81,18 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
                               : motion(*read, *other, footage.clock().rate().toDouble()));
 }
 
-std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& before, const Moment& moment, Measured what,
-                                                          int scale) {
+std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
+                                                          const PlanSettings& settings) {
   const std::scoped_lock lock(mutex_);
   if (!evaluator_)
     evaluator_ = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage_, budget, threads_), threads_);
-  if (!plan_ || plan_->scale() != scale || !(planned_ == before)) {
-    plan_ = std::make_unique<PicturePlan>(evaluator_->plan(before, scale));
-    planned_ = before;
+  if (!plan_ || plan_->settings() != settings || !(planned_ == upstream)) {
+    plan_ = std::make_unique<PicturePlan>(evaluator_->plan(upstream, settings));
+    planned_ = upstream;
     std::erase_if(kept_, [](const Kept& kept) { return kept.what.starts_with("video "); });
   }
-  const std::string name = "video " + std::to_string(moment.whole) + " " + rationalText(moment.rest) +
-                           (what == Measured::Motion ? "m" : "b");
+  const std::string name = "video " + std::to_string(moment.whole) + " " + rationalText(moment.rest) + " " +
+                           std::to_string(moment.off) + (what == Measured::Motion ? "m" : "b");
   if (auto known = find(name)) return known;
   const auto fail = [&](const Error& error) {
     failed_.insert_or_assign(std::string(), error);
@@ -102,10 +102,10 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& before, c
   if (!now) return fail(now.error());
   failed_.erase(std::string());
   if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*now)));
-  const bool first = moment.whole == 0;
+  // From the picture before; at the beginning, to the one after.
+  const bool first = moment.pictures() < 1;
   auto other = evaluator_->picture(
-      *plan_,
-      {first ? std::min<std::int64_t>(1, plan_->length() - 1) : moment.whole - 1, first ? Rational(0) : moment.rest},
+      *plan_, first ? Moment{std::min<std::int64_t>(1, plan_->length() - 1)} : Moment{moment.whole - 1, moment.rest, moment.off},
       {});
   if (!other) return fail(other.error());
   const double rate = plan_->rate().toDouble();

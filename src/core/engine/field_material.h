@@ -8,12 +8,12 @@
 #include <optional>
 
 #include "core/engine/flow_field.h"
+#include "core/engine/picture_plan.h"
 #include "core/media/footage.h"
 #include "core/stages/material.h"
 
 namespace molten {
 
-class PicturePlan;
 class Evaluator;
 
 /// Reads on the thread that asks, one at a time. Keeps what it has read of late.
@@ -24,11 +24,12 @@ class FieldMaterial : public Material {
 
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
                                             Measured what) override;
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override {
-    return ofVideo(before, moment, what, 1);
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
+    return ofVideo(upstream, moment, what, {});
   }
-  /// Looked at so many times smaller: for pictures that are themselves.
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what, int scale);
+  /// Looked at as the pictures are wanted that it is for.
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what,
+                                             const PlanSettings& settings);
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
@@ -62,21 +63,22 @@ class FieldMaterial : public Material {
   std::unique_ptr<FlowFinder> finder_;
 };
 
-/// The same material for pictures that are `scale` times smaller than they will be rendered.
-class SmallerMaterial : public Material {
+/// The same material, the shot being read as for pictures with these settings.
+class MaterialAt : public Material {
  public:
-  SmallerMaterial(std::shared_ptr<FieldMaterial> material, int scale) : material_(std::move(material)), scale_(scale) {}
+  MaterialAt(std::shared_ptr<FieldMaterial> material, const PlanSettings& settings)
+      : material_(std::move(material)), settings_(settings) {}
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
                                             Measured what) override {
     return material_->ofFile(path, picture, seconds, what);
   }
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) override {
-    return material_->ofVideo(before, moment, what, scale_);
+  std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
+    return material_->ofVideo(upstream, moment, what, settings_);
   }
 
  private:
   std::shared_ptr<FieldMaterial> material_;
-  int scale_;
+  PlanSettings settings_;
 };
 
 }  // namespace molten

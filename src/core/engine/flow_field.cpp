@@ -63,6 +63,23 @@ struct FlowFinder::Tools {
   // One each, so that both directions are looked for at once.
   cv::Ptr<cv::DISOpticalFlow> search[2] = {cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST),
                                            cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST)};
+  cv::Size settled{};
+
+  /// A search chooses its scales by the first picture of a size, and only then keeps to them: what it finds first is
+  /// another answer than what it finds in the same pictures later.
+  void settle(const cv::Mat& picture) {
+    if (settled == picture.size()) return;
+    settled = picture.size();
+    for (auto& one : search) {
+      one = cv::DISOpticalFlow::create(cv::DISOpticalFlow::PRESET_FAST);
+      cv::Mat none;
+      try {
+        one->calc(picture, picture, none);
+      } catch (const cv::Exception&) {
+        // Said where it is looked for.
+      }
+    }
+  }
 };
 
 FlowFinder::FlowFinder() : tools_(std::make_unique<Tools>()) {
@@ -84,6 +101,7 @@ std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const 
     cv::copyMakeBorder(a, a, 0, bottom, 0, right, cv::BORDER_REPLICATE);
     cv::copyMakeBorder(b, b, 0, bottom, 0, right, cv::BORDER_REPLICATE);
   }
+  tools_->settle(a);
   auto flow = std::make_shared<FlowField>();
   flow->across_ = std::max(1, first.width_ / reduction);
   flow->down_ = std::max(1, first.height_ / reduction);

@@ -129,7 +129,7 @@ Sample rounded(float value, float top) {
     return static_cast<Sample>(std::clamp(value, 0.0f, top) + 0.5f);
 }
 
-/// As Blend mixes.
+/// As Mixed mixes.
 template <class Sample>
 Sample plainMix(Sample a, Sample b, std::uint32_t weight) {
   if constexpr (std::is_floating_point_v<Sample>)

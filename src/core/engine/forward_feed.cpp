@@ -38,7 +38,7 @@ double heldBytes(const std::vector<FrameSet>& reads, double framesAPicture, doub
 double stepOf(const ForwardFeed::Moments& moments, std::int64_t k, std::int64_t count) {
   if (count < 2) return 1;
   const Moment a = moments(std::min(k, count - 2)), b = moments(std::min(k, count - 2) + 1);
-  return std::max(1e-3, std::abs((Rational(b.whole - a.whole) + b.rest - a.rest).toDouble()));
+  return std::max(1e-3, std::abs(b.pictures() - a.pictures()));
 }
 
 }  // namespace

@@ -17,8 +17,7 @@ namespace molten {
 class PictureCache {
  public:
   struct Key {
-    std::int64_t whole = 0;
-    Rational rest = 0;
+    Moment moment;
     int left = 0, top = 0;  ///< of the part that is kept
     friend auto operator<=>(const Key&, const Key&) = default;
   };

@@ -14,79 +14,111 @@ Chain joined(const Chain& first, const Chain& second) {
   return chain;
 }
 
+/// The pictures of a video that is made, at a rate that is not below the wanted one. A round is divided evenly.
+FrameClock clockOfMade(const VideoDescription& video, Rational outputRate) {
+  const Rational rate = std::max(video.rate, outputRate);
+  if (rate == video.rate) return FrameClock::constant(rate, video.length);
+  const Rational pictures = video.seconds() * rate;
+  if (!video.endless) return FrameClock::constant(rate, picturesBefore(pictures));
+  const std::int64_t count = std::max<std::int64_t>(1, (pictures + Rational(1, 2)).floor());
+  return FrameClock::constant(Rational(count) / video.seconds(), count);
+}
+
 }  // namespace
 
-PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const std::shared_ptr<Material>& material,
-                         const PicturePlan* before, bool wide)
-    : wide_(wide) {
+PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const PlanSettings& settings,
+                         const std::shared_ptr<Material>& material, const PicturePlan* previous, bool wide)
+    : settings_(settings), wide_(wide) {
   for (const Stage& stage : stages)
     if (stage.on) stages_.push_back(stage);
-  const VideoDescription video{footage.fullSize, footage.shape.pixelAspect, footage.clock.rate(),
-                               footage.clock.length()};
+  footageBytes_ = FrameLayout(footage.shape, Layout::Blocks).frameBytes();
+  VideoDescription video{footage.fullSize, footage.shape.pixelAspect, footage.clock.rate(), footage.clock.length()};
+  video.between = settings.between;
   auto maps = timeMaps(stages_, video, material);
   std::size_t upper = maps.size();
   while (upper > 0 && !maps[upper - 1]->mixing()) --upper;
-  footageBytes_ = FrameLayout(footage.shape, Layout::Blocks).frameBytes();
+  if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0))) previous = nullptr;
   if (upper == 0) {
-    auto plan =
-        std::make_shared<ChainPlan>(stages_, footage.shape, footage.clock, footage.fullSize, footage.scale, material);
-    if (before && !before->mixing()) plan->adopt(*before->gather_);
-    shape_ = plan->shape();
-    gather_ = std::move(plan);
-    cache_ = before && !before->mixing() && before->stages_ == stages_ && before->scale() == footage.scale
-                 ? before->cache_
-                 : std::make_shared<PictureCache>();
+    planFootageAlone(footage, video, material, previous);
     return;
   }
 
   map_ = std::move(maps[upper - 1]);
   const auto end = stages_.begin() + static_cast<std::ptrdiff_t>(upper);
-  mixed_ = Chain(stages_.begin(), end);
-  const Chain under(stages_.begin(), end - 1), over(end, stages_.end());
-  const bool alike = before && before->mixing() && before->scale() == footage.scale;
-  for (const Chain& way : mixing()->ways()) {
-    const Chain whole = joined(under, way);
-    // A plan of the same stages serves again as it is, with the pictures that it has made.
-    const PicturePlan* known = nullptr;
-    std::shared_ptr<const PicturePlan> same;
-    if (alike)
-      for (const auto& its : before->ways_) {
-        if (its->stages_ == whole) same = its;
-        known = its.get();
-      }
-    ways_.push_back(same ? same : std::make_shared<const PicturePlan>(whole, footage, material, known, true));
-  }
-  const VideoDescription& out = map_->outgoing();
+  made_ = Chain(stages_.begin(), end);
+  const Chain over(end, stages_.end());
+  planWays(footage, Chain(stages_.begin(), end - 1), material, previous);
   mixShapes_.in = ways_[0]->shape();
-  mixShapes_.scale = footage.scale;
-  // The same numbers as in what enters, unless something further is mixed of it.
-  PictureShape given = mixShapes_.in.format.floating && !footage.shape.format.floating ? footage.shape : mixShapes_.in;
-  given.format.alpha = given.format.alpha || mixShapes_.in.format.alpha || mixing()->mayBeClear();
-  if (given.format.alpha && !avFormat(given.format) && given.format.model != ColourModel::Gray)
-    given.format.alpha = mixShapes_.in.format.alpha;
-  PictureShape full = given;
-  full.size = out.size;
-  full.pixelAspect = out.pixelAspect;
-  given = shapeAtScale(full, footage.scale);
-  const auto planOver = [&](const PictureShape& shape) {
-    return std::make_shared<ChainPlan>(over, shape, FrameClock::constant(out.rate, out.length), out.size, footage.scale,
-                                       material, Beneath{out.endless, mixed_});
-  };
-  auto plan = planOver(given);
+  mixShapes_.scale = settings.scale;
+  const PictureShape given = madeShape(footage);
+  const VideoDescription& out = map_->outgoing();
+  PlanSource source{given, clockOfMade(out, settings.outputRate), out, made_, settings.scale};
+  pictureApart_ = out.rate / source.clock.rate();
+  auto plan = std::make_shared<ChainPlan>(over, source, material);
   shape_ = plan->shape();
-  if (wide || plan->mixes()) {
-    mixShapes_.out = wideShape(given);
-    plan = planOver(mixShapes_.out);
+  mixShapes_.out = given;
+  if (wide || (plan->mixes() && !over.empty())) {
+    source.shape = mixShapes_.out = wideShape(given);
+    plan = std::make_shared<ChainPlan>(over, source, material);
     if (wide) shape_ = plan->shape();
-  } else {
-    mixShapes_.out = given;
   }
-  if (alike) plan->adopt(*before->gather_);
+  if (previous) plan->adopt(*previous->gather_);
   gather_ = std::move(plan);
   // What the mix has given serves again while only stages after it change.
-  cache_ = alike && before->mixed_ == mixed_ && before->wide_ == wide_ && before->mixShapes_.out == mixShapes_.out
-               ? before->cache_
-               : std::make_shared<PictureCache>();
+  const bool same = previous && previous->made_ == made_ && previous->wide_ == wide_ &&
+                    previous->mixShapes_.out == mixShapes_.out && previous->pictureApart_ == pictureApart_;
+  cache_ = same ? previous->cache_ : std::make_shared<PictureCache>();
+}
+
+void PicturePlan::planFootageAlone(const PlanFootage& footage, const VideoDescription& video,
+                                   const std::shared_ptr<Material>& material, const PicturePlan* previous) {
+  auto plan =
+      std::make_shared<ChainPlan>(stages_, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale}, material);
+  if (previous) plan->adopt(*previous->gather_);
+  shape_ = plan->shape();
+  gather_ = std::move(plan);
+  cache_ = previous && previous->stages_ == stages_ ? previous->cache_ : std::make_shared<PictureCache>();
+}
+
+/// A plan of the same stages serves again as it is, with the pictures that it has made.
+void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
+                           const PicturePlan* previous) {
+  for (const MixWay& way : mixing()->ways()) {
+    const Chain whole = joined(upstream, way.stages);
+    PlanSettings settings = settings_;
+    settings.between = way.between.value_or(settings_.between);
+    const PicturePlan* known = nullptr;
+    std::shared_ptr<const PicturePlan> same;
+    if (previous)
+      for (const auto& its : previous->ways_) {
+        if (its->stages_ == whole && its->settings_ == settings) same = its;
+        known = its.get();
+      }
+    ways_.push_back(same ? same : std::make_shared<const PicturePlan>(whole, footage, settings, material, known, true));
+  }
+}
+
+/// The same numbers as in what enters, unless something further is mixed of it.
+PictureShape PicturePlan::madeShape(const PlanFootage& footage) const {
+  const PictureShape& in = mixShapes_.in;
+  PictureShape made = in;
+  if (in.format.floating && !footage.shape.format.floating) {
+    made.format = footage.shape.format;
+    made.format.alpha = in.format.alpha;
+  }
+  made.format.alpha = made.format.alpha || mixing()->mayBeClear();
+  if (made.format.alpha && !avFormat(made.format) && made.format.model != ColourModel::Gray)
+    made.format.alpha = in.format.alpha && !in.format.floating;
+  made.size = map_->outgoing().size;
+  made.pixelAspect = map_->outgoing().pixelAspect;
+  return shapeAtScale(made, settings_.scale);
+}
+
+Moment PicturePlan::canonical(const Moment& moment) const {
+  if (mixing()) return moment;
+  const auto frame = gather_->onlyFrame(moment);
+  // Of the frame's own number; a moment of a chain has an `off` above −1.
+  return frame ? Moment{*frame, 0, -8} : moment;
 }
 
 std::vector<std::int32_t> PicturePlan::framesFor(const Moment& moment, std::size_t most) const {
@@ -95,7 +127,7 @@ std::vector<std::int32_t> PicturePlan::framesFor(const Moment& moment, std::size
   if (gather_->stages().empty())
     pictures.push_back(moment);
   else
-    for (const std::int32_t picture : gather_->framesFor(moment)) pictures.push_back({picture, 0});
+    for (const std::int32_t picture : gather_->framesFor(moment)) pictures.push_back(madeMoment(picture));
   std::vector<std::int32_t> frames;
   for (const Moment& picture : pictures) {
     for (const MixSource& source : mixing()->sources(picture)) {
@@ -111,7 +143,7 @@ std::vector<std::int32_t> PicturePlan::framesFor(const Moment& moment, std::size
 }
 
 std::size_t PicturePlan::framesAtOnce() const {
-  const Moment middle{length() / 2, 0};
+  const Moment middle{length() / 2};
   if (!mixing()) return gather_->framesFor(middle).size();
   std::size_t most = 0;
   for (const auto& way : ways_) most = std::max(most, way->framesAtOnce());

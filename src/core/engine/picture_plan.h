@@ -1,6 +1,6 @@
 #pragma once
 // A chain made ready, whatever its stages do: plans of stages that choose times only, and between them the stages that
-// mix.
+// make pictures.
 
 #include <memory>
 #include <vector>
@@ -11,38 +11,52 @@
 
 namespace molten {
 
+/// How pictures are wanted of a chain.
+struct PlanSettings {
+  int scale = 1;                           ///< so many times smaller each way
+  InBetween between = InBetween::Whole;    ///< of the footage
+  Rational outputRate = 0;                 ///< pictures a second that are to be made; 0: as the footage has
+  friend bool operator==(const PlanSettings&, const PlanSettings&) = default;
+};
+
 /// Where a chain's pictures come from in the end.
 struct PlanFootage {
   PictureShape shape;  ///< of its frames, at the scale
   FrameClock clock;
   Size fullSize;
-  int scale = 1;
 };
 
-/// The stages after the last one that mixes are a ChainPlan over what that one gives, whose pictures are made of those
-/// of its ways: plans again, of the stages before it. Safe for several threads.
+/// The stages after the last one that makes pictures are a ChainPlan over what that one gives, at its incoming rate or
+/// the output's, whichever is higher; its pictures are made of those of its ways: plans again, of the stages before it.
+/// Safe for several threads.
 class PicturePlan {
  public:
-  /// `before`: a plan whose work may serve again, or nullptr. `wide`: what leaves is to be mixed further, so that
+  /// `previous`: a plan whose work may serve again, or nullptr. `wide`: what leaves is to be mixed further, so that
   /// nothing is cut off or rounded.
-  PicturePlan(const Chain& stages, const PlanFootage& footage, const std::shared_ptr<Material>& material = nullptr,
-              const PicturePlan* before = nullptr, bool wide = false);
+  PicturePlan(const Chain& stages, const PlanFootage& footage, const PlanSettings& settings,
+              const std::shared_ptr<Material>& material = nullptr, const PicturePlan* previous = nullptr,
+              bool wide = false);
 
   /// Those that are on.
   const Chain& stages() const { return stages_; }
+  const PlanSettings& settings() const { return settings_; }
   /// Of the pictures that leave.
   const PictureShape& shape() const { return shape_; }
-  int scale() const { return gather_->scale(); }
+  int scale() const { return settings_.scale; }
   const VideoDescription& outgoing() const { return gather_->outgoing(); }
   Rational rate() const { return gather_->rate(); }
   std::int64_t length() const { return gather_->length(); }
 
-  /// The stages after the last one that mixes.
+  /// The stages after the last one that makes pictures.
   const ChainPlan& gather() const { return *gather_; }
   /// What their pictures come from; nullptr: the footage.
   const Mixing* mixing() const { return map_ ? map_->mixing() : nullptr; }
   const MixShapes& mixShapes() const { return mixShapes_; }
   const PicturePlan& way(std::size_t i) const { return *ways_[i]; }
+  /// The moment of picture n of those that the gather plan reads of what is made.
+  Moment madeMoment(std::int64_t n) const { return Moment::ofPictures(Rational(n) * pictureApart_); }
+  /// A moment that stands for one and the same picture as this one, if that is known without making it.
+  Moment canonical(const Moment& moment) const;
 
   /// How frames of the footage should lie in memory.
   Layout layout() const { return ways_.empty() ? gather_->layout().kind() : ways_[0]->layout(); }
@@ -56,14 +70,22 @@ class PicturePlan {
   PictureCache& cache() const { return *cache_; }
 
  private:
+  void planFootageAlone(const PlanFootage& footage, const VideoDescription& video,
+                        const std::shared_ptr<Material>& material, const PicturePlan* previous);
+  void planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
+                const PicturePlan* previous);
+  PictureShape madeShape(const PlanFootage& footage) const;
+
   PictureShape shape_;
   Chain stages_;
-  std::shared_ptr<const TimeMap> map_;  ///< of the stage that mixes
+  PlanSettings settings_;
+  std::shared_ptr<const TimeMap> map_;  ///< of the stage that makes pictures
   MixShapes mixShapes_;
+  Rational pictureApart_ = 1;  ///< from one made picture to the next, in pictures of the map's video
   std::vector<std::shared_ptr<const PicturePlan>> ways_;
   std::shared_ptr<const ChainPlan> gather_;
   std::size_t footageBytes_ = 1;  ///< of a frame
-  Chain mixed_;                   ///< the stages up to the one that mixes
+  Chain made_;                    ///< the stages up to the one that makes pictures
   bool wide_;
   std::shared_ptr<PictureCache> cache_;
 };

@@ -69,6 +69,14 @@ PictureShape resized(PictureShape shape, Size size) {
   return shape;
 }
 
+PlanFootage footageOf(const Footage& footage) {
+  return {footage.shape(), footage.clock(), footage.shape().size};
+}
+PlanSettings wishOf(const RenderSettings& settings) {
+  const Rational own = settings.footage->video().rate;
+  return {1, settings.project.source.between, settings.project.output.rate.value_or(own)};
+}
+
 bool sameFile(const std::string& a, const std::string& b) {
   std::error_code error;
   return std::filesystem::equivalent(a, b, error) && !error;
@@ -142,8 +150,8 @@ std::size_t usualBudget() {
 Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   const Footage& footage = *settings.footage;
   const OutputSettings& output = settings.project.output;
-  const PicturePlan plan(settings.project.chain, {footage.shape(), footage.clock(), footage.shape().size, 1});
-  const Piece piece = pieceOf(settings.project, footage.video());
+  const PicturePlan plan(settings.project.chain, footageOf(footage), wishOf(settings));
+  const Piece piece = pieceOf(settings.project, footage.video(settings.project.source.between));
   RenderOutline outline;
   outline.spec.rate = piece.rate;
   const std::int64_t total = spanOf(settings.project, piece.length).count();
@@ -192,16 +200,19 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
 
   const Footage& footage = *settings.footage;
   const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
-  const PicturePlan plan(settings.project.chain, {footage.shape(), footage.clock(), footage.shape().size, 1}, material);
-  const Piece piece = pieceOf(settings.project, footage.video());
-  const std::int64_t first = spanOf(settings.project, piece.length).first + outline->pictures.first;
+  const PlanSettings wish = wishOf(settings);
+  const PicturePlan plan(settings.project.chain, footageOf(footage), wish, std::make_shared<MaterialAt>(material, wish));
+  const Piece piece = pieceOf(settings.project, footage.video(wish.between));
+  const Span span = spanOf(settings.project, piece.length);
+  const std::int64_t first = span.first + outline->pictures.first;
   const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
   std::optional<PictureSource> source;
   std::optional<TimeMapMaker> maker;
   const bool floating = outline->spec.shape.format.floating;
   if (settings.timeMap)
-    maker.emplace(settings.project.chain, settings.footage, *settings.timeMap, settings.threads, moments,
-                  outline->pictures.count());
+    maker.emplace(
+        settings.project.chain, settings.footage, wish, *settings.timeMap, settings.threads,
+        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
   else
     source.emplace(settings, plan, outline->pictures.count(), moments);
 

@@ -62,15 +62,15 @@ double difference(const Grid& a, const Grid& b) {
 /// Grids of a chain's pictures, made once each.
 class Grids {
  public:
-  Grids(const std::shared_ptr<const Footage>& footage, const Chain& chain)
+  Grids(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between)
       : evaluator_(std::make_shared<FrameFeed>(footage, budget, 1), 1),
-        plan_(evaluator_.plan(chain, scaleOf(footage->shape().size))) {}
+        plan_(evaluator_.plan(chain, {scaleOf(footage->shape().size), between})) {}
 
   std::int64_t length() const { return plan_.length(); }
   Result<const Grid*> at(std::int64_t picture, std::stop_token stop) {
     const auto known = grids_.find(picture);
     if (known != grids_.end()) return &known->second;
-    auto made = evaluator_.picture(plan_, {picture, 0}, stop);
+    auto made = evaluator_.picture(plan_, {picture}, stop);
     if (!made) return made.error();
     return &grids_.emplace(picture, gridOf(*made)).first->second;
   }
@@ -94,8 +94,8 @@ double Seam::times() const {
   return across <= unseen ? std::min(1.0, across / unseen) : across / std::max(neighbours, unseen);
 }
 
-Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::stop_token stop) {
-  Grids grids(footage, chain);
+Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::stop_token stop) {
+  Grids grids(footage, chain, between);
   const std::int64_t last = grids.length() - 1;
   if (last < 3) return Error{"A loop of fewer than four pictures has no seam to be measured."};
   const Grid* pictures[4];
@@ -109,13 +109,13 @@ Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Ch
               (difference(*pictures[0], *pictures[1]) + difference(*pictures[2], *pictures[3])) / 2};
 }
 
-Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
+Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
                                               std::stop_token stop) {
   const auto other = chain.back().kind->contrast(chain.back());
   if (!other) return std::optional<double>();
   Chain beyond = chain;
   beyond.back() = *other;
-  Grids own(footage, chain), theirs(footage, beyond);
+  Grids own(footage, chain, between), theirs(footage, beyond, between);
   double sum = 0;
   for (const std::int64_t quarter : {1, 2, 3}) {
     const std::int64_t picture = (own.length() - 1) * quarter / 4;
@@ -128,12 +128,12 @@ Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footag
   return std::optional(sum);
 }
 
-Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, std::size_t stage,
+Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage,
                            std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));
   const VideoDescription in = videoAt(below, below.size(), footage->video());
   const Round now = roundOf(chain[stage].values, in);
-  Grids grids(footage, below);
+  Grids grids(footage, below, between);
   const std::int64_t reach = std::min(farthest, now.count() / 4);
   std::optional<Error> failed;
   const auto at = [&](std::int64_t picture) -> const Grid* {

@@ -31,23 +31,21 @@ std::string baseOf(const std::string& stem) {
 
 }  // namespace
 
-TimeMapMaker::TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, TimeMapUnit unit,
-                           int threads, const std::function<Moment(std::int64_t)>& moments, std::int64_t count)
+TimeMapMaker::TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage,
+                           const PlanSettings& settings, TimeMapUnit unit, int threads,
+                           const std::function<Moment(std::int64_t)>& moments, std::int64_t count)
     : material_(std::make_shared<FieldMaterial>(footage, threads)),
-      reads_(chain, footage->video()),
-      trace_(chain, footage->video(), material_) {
-  for (const Stage& stage : chain)
-    if (stage.on) chain_.push_back(stage);
+      reading_(chain, footage->video(settings.between), std::make_shared<MaterialAt>(material_, settings), {},
+               footage->clock()) {
   // Bounds of all pictures: nothing that is written may lie outside of them, and 0 must lie within.
   double least = 0, most = 0;
   const std::int64_t step = std::max<std::int64_t>(1, count / 20'000);
   for (std::int64_t k = 0; k < count; k += step) {
-    const Moment moment = moments(k);
-    const MomentReads reads = reads_.at(static_cast<double>(moment.whole) + moment.rest.toDouble());
+    const MomentReads reads = reading_.at(moments(k).pictures());
     least = std::min(least, reads.least - reads.now), most = std::max(most, reads.most - reads.now);
   }
   scale_.unit = unit;
-  scale_.rate = footage->video().rate.toDouble();
+  scale_.rate = reading_.source().rate.toDouble();
   scale_.least = least * perUnit(unit, scale_.rate);
   scale_.most = most * perUnit(unit, scale_.rate);
 }
@@ -55,23 +53,24 @@ TimeMapMaker::TimeMapMaker(const Chain& chain, const std::shared_ptr<const Foota
 PictureShape TimeMapMaker::shape(bool floating) const {
   PictureShape shape;
   shape.format = {ColourModel::Gray, floating ? 32 : 16, 0, 0, false, floating};
-  shape.size = trace_.footage().size;
-  shape.pixelAspect = trace_.footage().pixelAspect;
+  shape.size = reading_.source().size;
+  shape.pixelAspect = reading_.source().pixelAspect;
   shape.colour.range = AVCOL_RANGE_JPEG;
   return shape;
 }
 
 Result<Picture> TimeMapMaker::picture(const Moment& moment, bool floating) {
   Picture picture(shape(floating));
-  const double now = reads_.at(static_cast<double>(moment.whole) + moment.rest.toDouble()).now;
+  const double now = reading_.at(moment.pictures()).now;
   const double unit = perUnit(scale_.unit, scale_.rate), span = scale_.most - scale_.least;
   PlaneSites sites;
   sites.width = picture.shape().size.width, sites.height = picture.shape().size.height;
-  std::vector<double> row(static_cast<std::size_t>(sites.width));
+  RowReads row;
   for (int y = 0; y < sites.height; ++y) {
-    trace_.row(moment, sites, y, row);
-    for (std::size_t x = 0; x < row.size(); ++x) {
-      const double value = (row[x] - now) * unit;
+    reading_.row(moment, sites, y, row);
+    for (std::size_t x = 0; x < row.offsets.size(); ++x) {
+      // Where nothing is read nothing is displaced.
+      const double value = std::isnan(row.offsets[x]) ? 0 : (row.at(x) - now) * unit;
       if (floating)
         reinterpret_cast<float*>(picture.writableRow(0, y))[x] = static_cast<float>(value);
       else
@@ -79,7 +78,7 @@ Result<Picture> TimeMapMaker::picture(const Moment& moment, bool floating) {
             span > 0 ? std::clamp((value - scale_.least) / span, 0.0, 1.0) * white + 0.5 : 0);
     }
   }
-  if (const auto trouble = material_->troubleWith(chain_)) return *trouble;
+  if (const auto trouble = material_->troubleWith(reading_.stages())) return *trouble;
   return picture;
 }
 

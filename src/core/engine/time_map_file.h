@@ -4,7 +4,7 @@
 #include <functional>
 
 #include "core/engine/field_material.h"
-#include "core/engine/moment_trace.h"
+#include "core/stages/chain_reading.h"
 #include "core/project/project.h"
 
 namespace molten {
@@ -24,9 +24,9 @@ struct TimeMapScale {
 /// Makes the pictures of a time map. `now` is what a pixel that is not displaced reads.
 class TimeMapMaker {
  public:
-  /// `moments`: of `count` pictures. The scale is the same for all of them.
-  TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, TimeMapUnit unit, int threads,
-               const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
+  /// `moments`: of the `count` pictures of the whole piece, so that the scale is the same for all parts of it.
+  TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, const PlanSettings& settings,
+               TimeMapUnit unit, int threads, const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
 
   const TimeMapScale& scale() const { return scale_; }
   /// The shape of its pictures: gray, of 16 bits or floating.
@@ -35,9 +35,7 @@ class TimeMapMaker {
 
  private:
   std::shared_ptr<FieldMaterial> material_;
-  Chain chain_;
-  ChainReads reads_;
-  MomentTrace trace_;
+  ChainReading reading_;
   TimeMapScale scale_;
 };
 

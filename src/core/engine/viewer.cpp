@@ -119,17 +119,17 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
-const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, int wantedScale) {
-  if (planned.plan && planned.scale == wantedScale && planned.chain == chain) return *planned.plan;
-  PicturePlan next = evaluator_.plan(chain, wantedScale, planned.plan ? &*planned.plan : nullptr);
+const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted) {
+  if (planned.plan && planned.settings == wanted && planned.chain == chain) return *planned.plan;
+  PicturePlan next = evaluator_.plan(chain, wanted, planned.plan ? &*planned.plan : nullptr);
   planned.plan.emplace(std::move(next));
   planned.chain = chain;
-  planned.scale = wantedScale;
+  planned.settings = wanted;
   // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
   const std::size_t reached = planned.plan->framesAtOnce();
-  int scale = wantedScale;
-  while (reached > feed_->framesThatFit(scale) && scale < 8) scale *= 2;
-  if (scale != wantedScale) planned.plan.emplace(evaluator_.plan(chain, scale));
+  PlanSettings settings = wanted;
+  while (reached > feed_->framesThatFit(settings.scale) && settings.scale < 8) settings.scale *= 2;
+  if (settings != wanted) planned.plan.emplace(evaluator_.plan(chain, settings));
   return *planned.plan;
 }
 
@@ -142,7 +142,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   const auto begun = Clock::now();
   const int ofScreen = screenScale(view);
   const int wantedScale = std::min(std::max(ofScreen, 8), ofScreen * smaller);
-  const PicturePlan& plan = planFor(planned_, view.chain, wantedScale);
+  const PicturePlan& plan = planFor(planned_, view.chain, {wantedScale, view.between, view.piece.rate});
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
@@ -166,7 +166,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const PicturePlan& beside = planFor(otherPlanned_, *view.other, wantedScale);
+    const PicturePlan& beside = planFor(otherPlanned_, *view.other, {wantedScale, view.between, view.otherPiece.rate});
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -220,7 +220,7 @@ int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
   // Frames that are not there in full, but are in the clip's small version.
   const int filled = feed_->fillScale();
   if (filled <= ofScreen) return 1;
-  PicturePlan coarse = evaluator_.plan(view.chain, filled);
+  PicturePlan coarse = evaluator_.plan(view.chain, {filled, view.between, view.piece.rate});
   const auto frames = coarse.framesFor(view.piece.moment(view.frame));
   if (!feed_->has(frames, filled) || feed_->has(frames, ofScreen)) return 1;
   return filled / ofScreen;

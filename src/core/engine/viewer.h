@@ -21,6 +21,7 @@ struct View {
   std::int64_t frame = 0;  ///< of the piece
   Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
   Piece piece;             ///< which moment of the chain a picture shows
+  InBetween between = InBetween::Whole;  ///< of the footage
   /// Another chain whose picture at the same place of its piece comes along, to be compared.
   std::optional<Chain> other = std::nullopt;
   Piece otherPiece = {};
@@ -95,14 +96,14 @@ class Viewer {
   struct Planned {
     std::optional<PicturePlan> plan;
     Chain chain;
-    int scale = 0;
+    PlanSettings settings;
   };
 
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
   int screenScale(const View& view) const;
-  const PicturePlan& planFor(Planned& planned, const Chain& chain, int scale);
+  const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
   bool hurried(Clock::time_point now) const;

@@ -38,10 +38,10 @@ MOLTEN_WIDE void round(float* f, int count, double times, bool mirror) {
   }
 }
 
-MOLTEN_WIDE void stair(float* f, int count, double steps) {
+MOLTEN_WIDE void stair(float* f, int count, double panes) {
   for (int i = 0; i < count; ++i) {
-    const double at = __builtin_floor(static_cast<double>(f[i]) * steps);
-    f[i] = static_cast<float>((at < steps - 1 ? at : steps - 1) / (steps - 1));
+    const double at = __builtin_floor(static_cast<double>(f[i]) * panes);
+    f[i] = static_cast<float>((at < panes - 1 ? at : panes - 1) / (panes - 1));
   }
 }
 
@@ -65,7 +65,7 @@ void FieldShaping::apply(std::span<float> f) const {
     level(f.data(), count, inLow, inHigh == inLow ? 1e-12 : inHigh - inLow, outLow, outHigh - outLow);
   if (!response_.empty()) respond(f.data(), count, response_.data());
   if (repeat != 1 || mirror) round(f.data(), count, repeat, mirror);
-  if (steps >= 2) stair(f.data(), count, steps);
+  if (panes >= 2) stair(f.data(), count, panes);
   if (flip) turn(f.data(), count);
 }
 
@@ -87,21 +87,22 @@ std::pair<float, float> FieldShaping::range(float low, float high) const {
   return std::minmax(ends[0], ends[1]);
 }
 
-void combine(Combining how, std::span<float> first, std::span<const float> second) {
+void combine(SecondShape how, std::span<float> first, std::span<const float> second) {
   const std::size_t count = first.size();
   switch (how) {
-    case Combining::Alone:
+    case SecondShape::Alone:
+    case SecondShape::OnlyWhere:
       return;
-    case Combining::Multiply:
+    case SecondShape::Product:
       for (std::size_t i = 0; i < count; ++i) first[i] *= second[i];
       return;
-    case Combining::Lighten:
+    case SecondShape::Larger:
       for (std::size_t i = 0; i < count; ++i) first[i] = std::max(first[i], second[i]);
       return;
-    case Combining::Darken:
+    case SecondShape::Smaller:
       for (std::size_t i = 0; i < count; ++i) first[i] = std::min(first[i], second[i]);
       return;
-    case Combining::Add:
+    case SecondShape::Sum:
       for (std::size_t i = 0; i < count; ++i) first[i] = std::min(first[i] + second[i], 1.0f);
       return;
   }

@@ -3,6 +3,18 @@
 #include <filesystem>
 
 namespace molten {
+namespace {
+
+const Rational usualStillsRate = 24;
+
+}  // namespace
+
+VideoDescription Footage::video(InBetween between) const {
+  VideoDescription video{shape_.size, shape_.pixelAspect, clock_.rate(), clock_.length()};
+  video.between = between;
+  return video;
+}
+
 std::string Footage::name() const {
   return fileName(path_);
 }
@@ -30,7 +42,7 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
       footage->warnings_.push_back(
           std::to_string(list->missing) +
           " numbers are missing among the stills; the still before each gap is held through it.");
-    footage->clock_ = FrameClock::constant(options.stillsRate, static_cast<std::int64_t>(list->paths.size()));
+    footage->clock_ = FrameClock::constant(options.rate.value_or(usualStillsRate), static_cast<std::int64_t>(list->paths.size()));
     footage->codec_ = std::filesystem::path(list->paths[0]).extension().string().substr(1);
     footage->stills_ = std::make_shared<const StillsList>(std::move(*list));
     // The first still that can be read gives the shape.
@@ -49,7 +61,7 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
   if (auto taken = footage->take(*first, progress); !taken) return taken.error();
   auto index = indexFrames(path, progress.indexed, stop);
   if (!index) return index.error();
-  footage->clock_ = index->clock;
+  footage->clock_ = index->clock.varying() && options.rate ? index->clock.countedIn(*options.rate) : index->clock;
   footage->warnings_ = index->warnings;
   footage->index_ = std::make_shared<const FrameIndex>(std::move(*index));
   if (auto demuxer = Demuxer::open(path)) footage->codec_ = avcodec_get_name(demuxer->stream().codecpar->codec_id);

@@ -3,6 +3,7 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <vector>
@@ -15,7 +16,9 @@
 namespace molten {
 
 struct FootageOptions {
-  Rational stillsRate = 24;  ///< pictures a second of numbered stills
+  /// Pictures a second of numbered stills (none: 24), or those that footage of a varying rate is counted in (none: the
+  /// usual rate that it means). Of no use to others.
+  std::optional<Rational> rate = std::nullopt;
 };
 
 /// What is told while footage is opened, from the thread that opens it.
@@ -35,7 +38,9 @@ class Footage {
   const PictureShape& shape() const { return shape_; }
   const FrameClock& clock() const { return clock_; }
   /// At its nominal rate.
-  VideoDescription video() const { return {shape_.size, shape_.pixelAspect, clock_.rate(), clock_.length()}; }
+  VideoDescription video(InBetween between = InBetween::Whole) const;
+  /// True if its frames have no rate of their own, so that another one can be set.
+  bool hasFreeRate() const { return isStills() || clock_.varying(); }
   bool isStills() const { return stills_ != nullptr; }
   /// `h264`, `png`: the codec's short name.
   const std::string& codec() const { return codec_; }

@@ -22,15 +22,40 @@ bool standsAt(const std::vector<std::int64_t>& stamps, AVRational base, Rational
   return true;
 }
 
-/// The rate that frames of a varying rate are counted in: the usual one nearby, or the mean.
-Rational nominalRate(Rational mean) {
-  static const Rational usual[] = {24, 25, {30000, 1001}, 30, 50, {60000, 1001}, 60, 120};
+/// The rate that frames of a varying rate mean, and are counted in. Where all of them stand on the grid of a usual rate,
+/// frames having been left out, the lowest such rate. Where they stand about as far apart as those of one, that: the
+/// whole number, unless they keep to the other one of the pair as closely as only that is kept to. Otherwise what they
+/// measure.
+Rational nominalRate(const std::vector<std::int64_t>& stamps, AVRational base) {
+  static const Rational usual[] = {5,  6,  8,  {25, 2}, 10, 12, 15, {24000, 1001}, 24, 25,  {30000, 1001},
+                                   30, 48, 50, {60000, 1001}, 60, 90, 100, {120000, 1001}, 120, 240};
+  const double tick = av_q2d(base);
+  const auto seconds = [&](std::size_t i) { return static_cast<double>(stamps[i] - stamps[0]) * tick; };
+  for (const Rational rate : usual) {
+    const double perSecond = rate.toDouble(), tolerance = std::min(0.2, std::max(0.02, tick * 1.01 * perSecond));
+    bool fits = true;
+    for (std::size_t i = 1; i < stamps.size() && fits; ++i) {
+      const double at = seconds(i) * perSecond;
+      fits = std::abs(at - std::round(at)) <= tolerance;
+    }
+    if (fits) return rate;
+  }
+  // Gaps count as the frames that are missing in them.
+  std::vector<double> apart;
+  for (std::size_t i = 1; i < stamps.size(); ++i) apart.push_back(seconds(i) - seconds(i - 1));
+  std::nth_element(apart.begin(), apart.begin() + static_cast<std::ptrdiff_t>(apart.size() / 2), apart.end());
+  const double middle = apart[apart.size() / 2];
+  double frames = 0, length = 0;
+  for (const double one : apart)
+    if (one < 100 * middle) frames += std::max(1.0, std::round(one / middle)), length += one;
+  const double measured = frames / length;
+  const auto off = [&](Rational r) { return std::abs(r.toDouble() / measured - 1); };
   const Rational* best = nullptr;
   for (const auto& rate : usual) {
-    const auto off = [&](Rational r) { return std::abs(r.toDouble() / mean.toDouble() - 1); };
-    if (off(rate) < 0.03 && (!best || off(rate) < off(*best))) best = &rate;
+    const bool exact = rate.den() == 1001;
+    if (off(rate) < (exact ? 2e-4 : 0.03) && (!best || off(rate) < off(*best))) best = &rate;
   }
-  return best ? *best : Rational(std::max<std::int64_t>(1, std::llround(mean.toDouble() * 1000)), 1000);
+  return best ? *best : Rational(std::max<std::int64_t>(1, std::llround(measured * 1000)), 1000);
 }
 
 FrameClock clockOf(const AVStream& stream, const std::vector<std::int64_t>& stamps, std::int64_t lastDuration) {
@@ -45,7 +70,7 @@ FrameClock clockOf(const AVStream& stream, const std::vector<std::int64_t>& stam
   const Rational mean = Rational(count - 1) / length;
   for (const Rational rate : {guessed[0], guessed[1], usualRate(mean), mean})
     if (standsAt(stamps, stream.time_base, rate)) return FrameClock::constant(rate, count);
-  const Rational nominal = nominalRate(mean);
+  const Rational nominal = nominalRate(stamps, stream.time_base);
   const Rational perTick = base * nominal;
   std::vector<double> at;
   at.reserve(stamps.size());

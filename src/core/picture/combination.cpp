@@ -12,7 +12,7 @@ namespace {
 constexpr int across = 256, down = 32;
 
 bool addsUp(Combining combining) {
-  return combining == Combining::Add || combining == Combining::Average;
+  return combining == Combining::Sum || combining == Combining::Mean;
 }
 
 }  // namespace
@@ -37,6 +37,41 @@ Picture narrowed(const Picture& wide, const PictureShape& to) {
       gives.give(tile, out);
     }
   });
+  return out;
+}
+
+namespace {
+
+template <class Sample>
+void medianRow(std::span<const Picture> pictures, int plane, int y, Picture& out) {
+  std::vector<Sample> samples(pictures.size());
+  std::vector<const Sample*> rows;
+  for (const Picture& picture : pictures) rows.push_back(reinterpret_cast<const Sample*>(picture.row(plane, y)));
+  auto* const row = reinterpret_cast<Sample*>(out.writableRow(plane, y));
+  const auto middle = static_cast<std::ptrdiff_t>((samples.size() - 1) / 2);
+  for (int x = 0; x < out.planeWidth(plane); ++x) {
+    for (std::size_t k = 0; k < rows.size(); ++k) samples[k] = rows[k][x];
+    std::nth_element(samples.begin(), samples.begin() + middle, samples.end());
+    row[x] = samples[static_cast<std::size_t>(middle)];
+  }
+}
+
+}  // namespace
+
+Picture medianOf(std::span<const Picture> pictures) {
+  Picture out(pictures[0].shape());
+  const PictureFormat& format = out.format();
+  for (int p = 0; p < format.planes(); ++p)
+    parallelRows(out.planeHeight(p), 4, [&](int from, int to) {
+      for (int y = from; y < to; ++y) {
+        if (format.floating)
+          medianRow<float>(pictures, p, y, out);
+        else if (format.bytesPerSample() == 2)
+          medianRow<std::uint16_t>(pictures, p, y, out);
+        else
+          medianRow<std::uint8_t>(pictures, p, y, out);
+      }
+    });
   return out;
 }
 
@@ -70,6 +105,7 @@ Combination::Combination(const PictureShape& in, const PictureShape& out, const 
       takes_(in, recipe.light),
       gives_(out, recipe.light),
       shows_(out, Light::Display),
+      looks_(in, Light::Display),
       columns_((in.size.width + across - 1) / across),
       tileCount_(columns_ * ((in.size.height + down - 1) / down)),
       made_(out) {
@@ -77,9 +113,39 @@ Combination::Combination(const PictureShape& in, const PictureShape& out, const 
   if (recipe.brightnessOf) means_.resize(weights_.size());
 }
 
+void Combination::keepTo(MovingParts moving) {
+  moving_ = std::move(moving);
+  plain_ = false;
+}
+
+/// `shown`: the picture in display light.
+void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
+                               const WorkingTile& shown) const {
+  const int width = taken.width, height = taken.height;
+  std::vector<float> off(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
+  for (std::size_t i = 0; i < off.size(); ++i)
+    for (std::size_t c = 0; c < 3; ++c)
+      off[i] = std::max(off[i], std::abs(shown.channels[c][i] - background.channels[c][i]));
+  const bool adds = recipe_.combining == Combining::Sum || recipe_.combining == Combining::BelowWhite;
+  for (int y = 0; y < height; ++y)
+    for (int x = 0; x < width; ++x) {
+      float sum = 0;
+      for (int dy = -1; dy <= 1; ++dy)
+        for (int dx = -1; dx <= 1; ++dx)
+          sum += off[static_cast<std::size_t>(std::clamp(y + dy, 0, height - 1) * width + std::clamp(x + dx, 0, width - 1))];
+      const float s = std::clamp((sum / 9 - MovingParts::leastMotion) / (MovingParts::sureMotion - MovingParts::leastMotion),
+                                 0.0f, 1.0f);
+      const float moves = s * s * (3 - 2 * s);
+      for (int c = 0; c < 3; ++c) {
+        float& value = taken.row(c, y)[x];
+        value = adds ? moves * value : present.row(c, y)[x] + moves * (value - present.row(c, y)[x]);
+      }
+    }
+}
+
 /// A weight as it counts in the sum.
 float Combination::share(std::size_t k) const {
-  if (recipe_.combining != Combining::Average) return weights_[k];
+  if (recipe_.combining != Combining::Mean) return weights_[k];
   return all_ > 0 ? weights_[k] / all_ : 0;
 }
 
@@ -111,14 +177,19 @@ PixelBox Combination::box(int index) const {
 void Combination::begin(Tile& tile) const {
   const auto count = static_cast<std::size_t>(tile.mixed.width) * static_cast<std::size_t>(tile.mixed.height);
   float from = 0;
-  if (recipe_.combining == Combining::Darken && all_ > 0) from = 1e30f;
-  if (recipe_.combining == Combining::Lighten && all_ > 0) from = -1e30f;
+  if (recipe_.combining == Combining::Darkest && all_ > 0) from = 1e30f;
+  if (recipe_.combining == Combining::Brightest && all_ > 0) from = -1e30f;
   for (auto& channel : tile.mixed.channels) channel.assign(count, from);
   tile.coverage.assign(count, 0);
 }
 
 void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
                         WorkingTile& taken) const {
+  thread_local WorkingTile present, background, shown;
+  if (moving_) {
+    takes_.take(moving_->present, box(index), present);
+    looks_.take(moving_->background, box(index), background);
+  }
   for (std::size_t k = 0; k < pictures.size(); ++k) {
     const float w = share(first + k);
     const bool opening = first + k == 0;
@@ -128,6 +199,10 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
       tile.mixed.box = taken.box, tile.mixed.width = taken.width, tile.mixed.height = taken.height;
       begin(tile);
       if (w <= 0) continue;
+    }
+    if (moving_ && first + k != moving_->presentAt) {
+      looks_.take(pictures[k], box(index), shown);
+      keepToMoving(taken, present, background, shown);
     }
     const float* const vs[] = {taken.row(0, 0), taken.row(1, 0), taken.row(2, 0)};
     float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};

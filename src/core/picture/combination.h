@@ -11,22 +11,33 @@
 namespace molten {
 
 /// How pictures vₖ with weights wₖ are combined, colour by colour, from the first to the last:
-///   Add      Σ wₖ·vₖ                    Average   Σ wₖ·vₖ / Σ wₖ
-///   Screen   1 − Π (1 − wₖ·vₖ)          Lighten   max wₖ·vₖ          Darken   min 1 − wₖ·(1 − vₖ)
-///   Over     each laid over those before it, with opacity wₖ
-///   Under    each laid under those before it, with opacity wₖ
+///   Sum         Σ wₖ·vₖ                 Mean        Σ wₖ·vₖ / Σ wₖ
+///   BelowWhite  1 − Π (1 − wₖ·vₖ)       Brightest   max wₖ·vₖ          Darkest   min 1 − wₖ·(1 − vₖ)
+///   Over        each laid over those before it, with opacity wₖ
+///   Under       each laid under those before it, with opacity wₖ
 /// Black is 0 and white 1; nothing is held between them before the end. Where pictures have an alpha aₖ, wₖ·aₖ stands
-/// for wₖ; then Average has the alpha Σ wₖ·aₖ / Σ wₖ, Over and Under that of things laid over each other, the rest
+/// for wₖ; then Mean has the alpha Σ wₖ·aₖ / Σ wₖ, Over and Under that of things laid over each other, the rest
 /// 1 − Π (1 − aₖ·wₖ/w), w the largest weight.
-enum class Combining { Add, Screen, Lighten, Darken, Average, Over, Under };
+enum class Combining { Sum, BelowWhite, Brightest, Darkest, Mean, Over, Under };
 
 struct MixRecipe {
-  Combining combining = Combining::Average;
+  Combining combining = Combining::Mean;
   Light light = Light::Display;
   /// The result's mean brightness (luma in display light) is brought to that of one of the pictures, before anything
   /// is cut off at white.
   std::optional<std::size_t> brightnessOf = std::nullopt;
 };
+
+/// What is needed so that only what moves is mixed: with m a soft mask of where a picture vₖ differs from the background
+/// (its largest difference in display light, averaged over 3 × 3 pixels, from `leastMotion` to `sureMotion`), vₖ becomes
+/// present + m·(vₖ − present), or m·vₖ where pictures add up, so that what stands still is counted once.
+struct MovingParts {
+  Picture present, background;
+  std::size_t presentAt = 0;  ///< its number among the pictures; it is mixed as it is
+  static constexpr float leastMotion = 0.04f, sureMotion = 0.12f;
+};
+/// Sample by sample the median of some pictures of one shape; of an even number the lower of the middle two.
+Picture medianOf(std::span<const Picture> pictures);
 
 /// One picture in the making. Sums are of 32-bit floats, in the order of the pictures, so that the result does not
 /// depend on threads or lots. Works on the caller's threads.
@@ -34,6 +45,8 @@ class Combination {
  public:
   /// `out` has the size of `in`: the same shape, or the floating one of wideShape(). `weights`: one a picture, ≥ 0.
   Combination(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe, std::vector<float> weights);
+  /// Only what moves is mixed from here on. Call before anything is added.
+  void keepTo(MovingParts moving);
 
   /// The pictures from number `first` on, all of shape `in`; every picture once, in order.
   void add(std::size_t first, std::span<const Picture> pictures);
@@ -46,6 +59,8 @@ class Combination {
     std::vector<float> coverage;  ///< of what has been mixed so far
     double luma = 0;              ///< sum over the box
   };
+  void keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
+                    const WorkingTile& shown) const;
   void addPlain(std::size_t first, std::span<const Picture> pictures);
   void finishPlain();
   float plainGain() const;
@@ -60,7 +75,8 @@ class Combination {
   std::vector<float> weights_;
   float largest_ = 0, all_ = 0;
   bool plain_;  ///< sums of samples, plane by plane: no colour has to be known
-  WorkingFormat takes_, gives_, shows_;
+  std::optional<MovingParts> moving_;
+  WorkingFormat takes_, gives_, shows_, looks_;
   int columns_, tileCount_;
   Picture made_;
   std::vector<Tile> tiles_;               ///< kept from lot to lot

@@ -150,17 +150,17 @@ void combineRow(Combining combining, const float* const values[3], const float* 
                 float* const mixed[3], float* coverage, std::size_t count) {
   for (int c = 0; c < 3; ++c) {
     switch (combining) {
-      case Combining::Add:
-      case Combining::Average:
+      case Combining::Sum:
+      case Combining::Mean:
         addUp(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Screen:
+      case Combining::BelowWhite:
         screen(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Lighten:
+      case Combining::Brightest:
         lighten(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Darken:
+      case Combining::Darkest:
         darken(values[c], alpha, weight, mixed[c], count);
         break;
       case Combining::Over:
@@ -171,7 +171,7 @@ void combineRow(Combining combining, const float* const values[3], const float* 
         break;
     }
   }
-  if (combining == Combining::Average)
+  if (combining == Combining::Mean)
     coverEvenly(alpha, weight, coverage, count);
   else
     cover(alpha, combining == Combining::Over || combining == Combining::Under ? weight : whole, coverage, count);

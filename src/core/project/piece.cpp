@@ -11,38 +11,51 @@ constexpr std::int64_t mostLooked = 20'000;
 }  // namespace
 
 Moment Piece::moment(std::int64_t picture) const {
-  Moment at = Moment::at(Rational(picture) / rate, chainRate);
+  const Moment at = Moment::ofPictures(Rational(picture) * step);
   if (at.whole < chainLength) return at;
-  if (!chainEndless) return {chainLength - 1, 0};
-  at.whole %= chainLength;
-  return at;
+  if (!chainEndless) return {chainLength - 1};
+  return {at.whole % chainLength, at.rest};
+}
+
+Piece pieceOf(const VideoDescription& leaving, const OutputSettings& output) {
+  Piece piece;
+  piece.chainRate = leaving.rate;
+  piece.chainLength = leaving.length;
+  piece.chainEndless = leaving.endless;
+  piece.rate = output.rate.value_or(leaving.rate);
+  piece.fixed = output.length.has_value();
+  piece.step = leaving.rate / piece.rate;
+  const Rational seconds = output.length.value_or(leaving.seconds());
+  if (leaving.endless) {
+    // A loop closes if the piece holds a whole number of rounds: each is divided by the nearest number of pictures.
+    const Rational rounds = seconds / leaving.seconds();
+    const std::int64_t inRound =
+        std::max<std::int64_t>(1, (leaving.seconds() * piece.rate + Rational(1, 2)).floor());
+    if (rounds.den() == 1) {
+      piece.endless = true;
+      piece.length = inRound * rounds.num();
+      piece.step = leaving.pictures() / Rational(inRound);
+      return piece;
+    }
+  }
+  piece.length = picturesBefore(seconds * piece.rate);
+  return piece;
 }
 
 Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescription& footage) {
-  const VideoDescription video = videoAt(chain, chain.size(), footage);
-  Piece piece;
-  piece.chainRate = video.rate;
-  piece.chainLength = video.length;
-  piece.chainEndless = video.endless;
-  piece.rate = output.rate.value_or(video.rate);
-  piece.fixed = output.length.has_value();
-  piece.length = picturesBefore(output.length.value_or(video.seconds()) * piece.rate);
-  // A loop closes if the piece holds a whole number of rounds.
-  const Rational rounds = Rational(piece.length) / piece.rate / video.seconds();
-  piece.endless = video.endless && rounds.den() == 1;
-  return piece;
+  return pieceOf(videoAt(chain, chain.size(), footage), output);
 }
 
 Piece pieceOf(const Project& project, const VideoDescription& footage) {
   return pieceOf(project.chain, project.output, footage);
 }
 
-std::vector<OutsideRun> outsideRuns(const ChainReads& reads, const Piece& piece, const Span& span) {
+std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span) {
   std::vector<OutsideRun> runs;
   const std::int64_t step = std::max<std::int64_t>(1, span.count() / mostLooked);
   for (std::int64_t n = span.first; n <= span.last; n += step) {
-    const Moment moment = piece.moment(n);
-    const MomentReads at = reads.at(static_cast<double>(moment.whole) + moment.rest.toDouble());
+    const double moment = piece.moment(n).pictures();
+    const auto at = reading.bounds({moment, moment}, reading.size());
     if (!at.before && !at.after) continue;
     const std::int64_t last = std::min(n + step - 1, span.last);
     if (!runs.empty() && runs.back().last == n - 1 && runs.back().before == at.before && runs.back().after == at.after)
@@ -61,7 +74,7 @@ std::optional<Edit> trimToFootage(const Project& before, const VideoDescription&
   const auto end = [&](std::int64_t to) {
     if (to - from + 1 > best.count()) best = {from, to};
   };
-  for (const OutsideRun& run : outsideRuns(ChainReads(before.chain, footage), piece, span)) {
+  for (const OutsideRun& run : outsideRuns(ChainReading(before.chain, footage), piece, span)) {
     end(run.first - 1);
     from = run.last + 1;
   }

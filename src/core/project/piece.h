@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/project/project.h"
-#include "core/stages/chain_reads.h"
+#include "core/stages/chain_reading.h"
 
 namespace molten {
 
@@ -12,12 +12,17 @@ struct Piece {
   Rational rate = 25;            ///< pictures a second
   std::int64_t length = 1;       ///< pictures
   bool fixed = false;            ///< the length is set; otherwise it follows the chain
-  bool endless = false;          ///< it is one round of a loop
+  bool endless = false;          ///< it is a whole number of rounds of a loop
+  /// Pictures of the chain's video from one of the piece to the next. A loop is divided evenly: time then runs a little
+  /// faster or slower than the rates say.
+  Rational step = 1;
   Rational chainRate = 25;       ///< of the video that leaves the chain
   std::int64_t chainLength = 1;  ///< of that video, in its pictures
   bool chainEndless = false;
 
   Rational seconds() const { return Rational(length) / rate; }
+  /// How much faster than the rates say its time runs: 0 but for a loop that its rate does not divide.
+  double faster() const { return (step * rate / chainRate).toDouble() - 1; }
   /// The chain's moment that a picture shows. Past the chain's end: from its beginning again if it is endless, its last
   /// picture otherwise.
   Moment moment(std::int64_t picture) const;
@@ -25,12 +30,13 @@ struct Piece {
 };
 
 Piece pieceOf(const Project& project, const VideoDescription& footage);
-/// The same for a chain other than the project's own.
+/// The same of a video that leaves a chain, and of a chain other than the project's own.
+Piece pieceOf(const VideoDescription& leaving, const OutputSettings& output);
 Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescription& footage);
 
 /// Where the pictures of a stretch of the piece read outside of the footage; rising. Of a very long stretch every few
 /// pictures are looked at.
-std::vector<OutsideRun> outsideRuns(const ChainReads& reads, const Piece& piece, const Span& span);
+std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span);
 
 /// In and out so that no picture reads outside: the longest stretch of that kind; nothing if there is none.
 std::optional<Edit> trimToFootage(const Project& before, const VideoDescription& footage);

@@ -147,16 +147,39 @@ Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optiona
 
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name) {
   // The chain stays. In and out belonged to the clip that is gone.
-  Edit edit{before.footagePath.empty() ? "Open " + name : "Replace footage with " + name, before, {}};
-  edit.after.footagePath = path;
+  Edit edit{before.source.path.empty() ? "Open " + name : "Replace footage with " + name, before, {}};
+  edit.after.source.path = path;
+  edit.after.source.rate.reset();
   edit.after.in.reset();
   edit.after.out.reset();
   return edit;
 }
 
-Edit setStillsRate(const Project& before, Rational rate) {
-  Edit edit{"Stills at " + rateText(rate) + " a second", before, {}};
-  edit.after.stillsRate = rate;
+Edit setSourceRate(const Project& before, Rational rate) {
+  Edit edit{"Footage at " + rateText(rate) + " fps", before, {}};
+  edit.after.source.rate = rate;
+  return edit;
+}
+
+const std::vector<ChoiceDescription>& inBetweenChoices() {
+  // In the order of InBetween.
+  static const std::vector<ChoiceDescription> choices = {
+      {"whole", "Whole frames", "The nearer frame as it is: every sample is a sample of the footage."},
+      {"mixed", "Mixed", "The two frames mixed by how near they are."},
+      {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}};
+  return choices;
+}
+
+std::optional<InBetween> inBetweenOf(std::string_view text) {
+  const auto& choices = inBetweenChoices();
+  for (std::size_t i = 0; i < choices.size(); ++i)
+    if (choices[i].id == text || choices[i].label == text) return static_cast<InBetween>(i);
+  return std::nullopt;
+}
+
+Edit setInBetween(const Project& before, InBetween between) {
+  Edit edit{"In-between: " + inBetweenChoices()[static_cast<std::size_t>(between)].label, before, {}};
+  edit.after.source.between = between;
   return edit;
 }
 

@@ -23,15 +23,30 @@ struct OutputSettings {
   friend bool operator==(const OutputSettings&, const OutputSettings&) = default;
 };
 
+/// What a shot's chain reads in the end.
+struct Source {
+  std::string path;                              ///< empty: none chosen yet
+  std::optional<Rational> rate;                  ///< of stills, or of footage with a varying rate; none: its own
+  InBetween between = InBetween::Whole;          ///< what is seen between two of its frames
+
+  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
+
+  friend bool operator==(const Source&, const Source&) = default;
+};
+
+/// The choices of a source's in-between, as the project file and the command line write them.
+const std::vector<ChoiceDescription>& inBetweenChoices();
+/// By id or label; none if it is none of them.
+std::optional<InBetween> inBetweenOf(std::string_view text);
+
 struct Project {
-  std::string footagePath;   ///< empty: none chosen yet
-  Rational stillsRate = 24;  ///< pictures a second, if the footage is numbered stills
+  Source source;
   Chain chain;
   std::optional<Chain> versionB;    ///< other settings, kept to be compared and changed over
   std::optional<std::int64_t> in;   ///< first picture of the piece that is played and rendered, at the output's rate
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
-  nlohmann::ordered_json unknownFootage = nlohmann::ordered_json::object();
+  nlohmann::ordered_json unknownShot = nlohmann::ordered_json::object();
   nlohmann::ordered_json unknown =
       nlohmann::ordered_json::object();  ///< members of the file that this version does not know
 
@@ -78,7 +93,9 @@ Edit switchStage(const Project& before, std::size_t stage, bool on);
 Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optional<std::int64_t> out,
              const std::string& name);
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name);
-Edit setStillsRate(const Project& before, Rational rate);
+/// Another rate for footage that has none of its own.
+Edit setSourceRate(const Project& before, Rational rate);
+Edit setInBetween(const Project& before, InBetween between);
 /// The chain as it is becomes version B.
 Edit keepVersion(const Project& before);
 /// The chain and version B change places. Requires that there is one.

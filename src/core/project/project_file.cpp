@@ -4,7 +4,10 @@
 #include <filesystem>
 #include <sstream>
 
+#include "core/media/demuxer.h"
+#include "core/media/stills_reader.h"
 #include "core/project/paintings.h"
+#include "core/project/project_format1.h"
 #include "core/safe_file.h"
 #include "core/stages/key_text.h"
 
@@ -77,10 +80,10 @@ Json stageJson(const Stage& stage, const std::string& folder) {
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     const auto keyed = stage.keys.find(i);
-    // What was added to a stage later, and what is of no use as it stands, is written where it says something.
+    // What is of no use as it stands is written where it says something.
     if (keyed != stage.keys.end())
       json[parameter.id] = keysText(parameter, keyed->second);
-    else if (!parameter.when || !(stage.values[i] == initialValue(parameter)))
+    else if (isInUse(described, stage.values, i) || !(stage.values[i] == initialValue(parameter)))
       json[parameter.id] = valueJson(parameter, stage.values[i], folder);
   }
   for (const auto& [key, value] : stage.unknown.items()) json[key] = value;
@@ -193,37 +196,106 @@ Chain chainFromJson(const Json& json, const std::string& folder) {
   return chain;
 }
 
+Source sourceFromJson(const Json& json, const std::string& folder) {
+  if (!json.is_object()) throw BadProject{"a source is not an object"};
+  Source source;
+  source.path = absoluteFrom(textIn(json, "path"), folder);
+  source.rate = rateIn(json, "rate");
+  if (const std::string between = textIn(json, "in-between"); !between.empty()) {
+    const auto known = inBetweenOf(between);
+    if (!known) throw BadProject{"\"in-between\" of a source is none of whole, mixed and flow"};
+    source.between = *known;
+  }
+  source.unknown = unknownMembers(json, {"path", "rate", "in-between"});
+  return source;
+}
+
+/// One member of a list that may hold others in time to come.
+const Json& onlyOne(const Json& json, const char* key, const char* what) {
+  const Json& list = json[key];
+  if (!list.is_array()) throw BadProject{std::string("\"") + key + "\" is not a list"};
+  if (list.size() != 1)
+    throw BadProject{"it has " + std::to_string(list.size()) + " " + what + "; this version opens projects of one"};
+  return list[0];
+}
+
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
-  project.unknown = unknownMembers(json, {"format", "footage", "chain", "version-b", "in", "out", "output"});
-  if (json.contains("footage")) {
-    const Json& footage = json["footage"];
-    if (!footage.is_object()) throw BadProject{"\"footage\" is not an object"};
-    project.footagePath = absoluteFrom(textIn(footage, "path"), folder);
-    project.stillsRate = rateIn(footage, "stills-rate").value_or(project.stillsRate);
-    project.unknownFootage = unknownMembers(footage, {"path", "stills-rate"});
+  project.unknown = unknownMembers(json, {"format", "sources", "shots", "in", "out", "output"});
+  if (json.contains("sources")) project.source = sourceFromJson(onlyOne(json, "sources", "sources"), folder);
+  if (json.contains("shots")) {
+    const Json& shot = onlyOne(json, "shots", "shots");
+    if (!shot.is_object()) throw BadProject{"a shot is not an object"};
+    if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], folder);
+    if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], folder);
+    project.unknownShot = unknownMembers(shot, {"source", "chain", "version-b"});
   }
-  if (json.contains("chain")) project.chain = chainFromJson(json["chain"], folder);
-  if (json.contains("version-b")) project.versionB = chainFromJson(json["version-b"], folder);
+  if (const auto reel = json.find("reel"); reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
+    throw BadProject{"it has stages after the last cut, which this version does not have"};
+  if (const auto sounds = json.find("sounds"); sounds != json.end() && !sounds->empty())
+    throw BadProject{"it has sounds of its own, which this version does not have"};
   project.in = frameIn(json, "in");
   project.out = frameIn(json, "out");
   if (json.contains("output")) project.output = outputFromJson(json["output"], folder);
   return project;
 }
 
+/// The rate of a file of the first format's footage: what its header says, if it is there.
+Rational rateOfFootage(const Json& footage, const std::string& folder) {
+  constexpr int usual = 30;
+  if (!footage.is_object()) return usual;
+  const std::string path = absoluteFrom(textIn(footage, "path"), folder);
+  std::error_code error;
+  if (isStillsPattern(path) || fs::is_directory(path, error)) return rateIn(footage, "stills-rate").value_or(24);
+  if (!fs::is_regular_file(path, error)) return usual;
+  const auto demuxer = Demuxer::open(path);
+  if (!demuxer) return usual;
+  const AVRational rate = demuxer->stream().avg_frame_rate;
+  return rate.num > 0 && rate.den > 0 && av_q2d(rate) <= 1000 ? usualRate(Rational(rate.num, rate.den)) : Rational(usual);
+}
+
+Project projectFromFormat1(const Json& json, const std::string& folder) {
+  Json today{{"format", projectFormat}};
+  Json source = Json::object(), shot = Json::object();
+  const Json none = Json::array();
+  const Json& footage = json.contains("footage") ? json["footage"] : source;
+  const Json& chain = json.contains("chain") ? json["chain"] : none;
+  const Json& other = json.contains("version-b") ? json["version-b"] : none;
+  const Rational rate = format1::needsRate(chain) || format1::needsRate(other) ? rateOfFootage(footage, folder) : 30;
+  if (!footage.is_object()) throw BadProject{"\"footage\" is not an object"};
+  putMembers(source, footage);
+  if (source.contains("stills-rate")) {
+    source["rate"] = source["stills-rate"];
+    source.erase("stills-rate");
+  }
+  source["in-between"] = inBetweenChoices()[static_cast<std::size_t>(format1::betweenOf(chain))].id;
+  shot["chain"] = format1::chainOfToday(chain, rate);
+  if (json.contains("version-b")) shot["version-b"] = format1::chainOfToday(other, rate);
+  today["sources"] = Json::array({source});
+  today["shots"] = Json::array({shot});
+  putMembers(today, unknownMembers(json, {"format", "footage", "chain", "version-b"}));
+  return projectFromJson(today, folder);
+}
+
+Json chainJson(const Chain& chain, const std::string& folder) {
+  Json json = Json::array();
+  for (const Stage& stage : chain) json.push_back(stageJson(stage, folder));
+  return json;
+}
+
 }  // namespace
 
 std::string projectText(const Project& project, const std::string& folder) {
   Json json{{"format", projectFormat}};
-  Json footage{{"path", relativeTo(project.footagePath, folder)}, {"stills-rate", rateJson(project.stillsRate)}};
-  putMembers(footage, project.unknownFootage);
-  json["footage"] = std::move(footage);
-  json["chain"] = Json::array();
-  for (const Stage& stage : project.chain) json["chain"].push_back(stageJson(stage, folder));
-  if (project.versionB) {
-    json["version-b"] = Json::array();
-    for (const Stage& stage : *project.versionB) json["version-b"].push_back(stageJson(stage, folder));
-  }
+  Json source{{"path", relativeTo(project.source.path, folder)}};
+  if (project.source.rate) source["rate"] = rateJson(*project.source.rate);
+  source["in-between"] = inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id;
+  putMembers(source, project.source.unknown);
+  json["sources"] = Json::array({std::move(source)});
+  Json shot{{"source", 0}, {"chain", chainJson(project.chain, folder)}};
+  if (project.versionB) shot["version-b"] = chainJson(*project.versionB, folder);
+  putMembers(shot, project.unknownShot);
+  json["shots"] = Json::array({std::move(shot)});
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
   const OutputSettings& output = project.output;
@@ -239,13 +311,12 @@ std::string projectText(const Project& project, const std::string& folder) {
 }
 
 std::string chainText(const Chain& chain, const std::string& folder) {
-  Json json = Json::array();
-  for (const Stage& stage : chain) json.push_back(stageJson(stage, folder));
-  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  return chainJson(chain, folder).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder) {
-  const Json json = Json::parse(text, nullptr, false);
+Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder, int format) {
+  Json json = Json::parse(text, nullptr, false);
+  if (format == 1) json = format1::chainOfToday(json, rate);
   Chain chain;
   if (json.is_array()) {
     for (const Json& item : json) {
@@ -275,7 +346,7 @@ Result<Project> parseProject(const std::string& text, const std::string& folder)
   if (format < 1) return Error{"it is not a Molten Clock project, or it is damaged"};
   if (format > projectFormat) return Error{"it was saved by a later version of Molten Clock; open it with that one"};
   try {
-    return projectFromJson(json, folder);
+    return format == 1 ? projectFromFormat1(json, folder) : projectFromJson(json, folder);
   } catch (const BadProject& bad) {
     return Error{bad.what};
   }
@@ -346,6 +417,8 @@ std::string projectSchema() {
                       {"properties", std::move(properties)},
                       {"required", {"stage"}}});
   }
+  Json between = Json::array();
+  for (const ChoiceDescription& choice : inBetweenChoices()) between.push_back(choice.id);
   const Json schema{
       {"$schema", "https://json-schema.org/draft/2020-12/schema"},
       {"title", "Molten Clock project"},
@@ -353,10 +426,27 @@ std::string projectSchema() {
       {"required", {"format"}},
       {"properties",
        {{"format", {{"const", projectFormat}}},
-        {"footage", {{"type", "object"}, {"properties", {{"path", {{"type", "string"}}}, {"stills-rate", rate}}}}},
-        {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
-        {"version-b",
-         {{"type", "array"}, {"description", "Other settings, kept to be compared: stages as in \"chain\"."}}},
+        {"sources",
+         {{"type", "array"},
+          {"description", "What shots read, counted from 0; one."},
+          {"items",
+           {{"type", "object"},
+            {"properties",
+             {{"path", {{"type", "string"}}},
+              {"rate", {{"type", "string"}, {"pattern", "^[0-9]+/[0-9]+$"}, {"description", "Of stills, or of footage whose rate varies; none: its own."}}},
+              {"in-between", {{"enum", between}}}}}}}}},
+        {"shots",
+         {{"type", "array"},
+          {"description", "In the order of the reel; one."},
+          {"items",
+           {{"type", "object"},
+            {"properties",
+             {{"source", {{"type", "integer"}, {"minimum", 0}}},
+              {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
+              {"version-b",
+               {{"type", "array"}, {"description", "Other settings, kept to be compared: stages as in \"chain\"."}}}}}}}}},
+        {"reel", {{"type", "object"}, {"description", "The chain after the last cut; empty."}}},
+        {"sounds", {{"type", "array"}, {"description", "Sounds on lanes of their own; none."}}},
         {"in", frame},
         {"out", frame},
         {"output",

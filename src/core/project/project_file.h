@@ -9,7 +9,7 @@
 namespace molten {
 
 /// The number that this version writes. Lower ones are brought up to it when read; higher ones are refused.
-inline constexpr int projectFormat = 1;
+inline constexpr int projectFormat = 2;
 
 /// The text of a project file that stands in `folder`: paths below it are written relative to it.
 std::string projectText(const Project& project, const std::string& folder);
@@ -26,8 +26,10 @@ Result<Project> loadProject(const std::string& path);
 /// Stages as text, to be copied to other projects and kept in starters: the part "chain" of a project file. Paths are
 /// written in full, or relative to `folder` if they lie below it.
 std::string chainText(const Chain& chain, const std::string& folder = {});
-/// Reads that, or stages as the command line writes them, one a line. Fails with a sentence.
-Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder = {});
+/// Reads that, or stages as the command line writes them, one a line. Fails with a sentence. `format`: in which it was
+/// written.
+Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder = {},
+                         int format = projectFormat);
 
 /// The JSON Schema of project files, made from the stages' descriptions; docs/project.schema.json holds it.
 std::string projectSchema();

@@ -15,7 +15,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 namespace fs = std::filesystem;
 
-constexpr int starterFormat = 1;
+constexpr int starterFormat = 2;
 constexpr std::size_t mostBytes = std::size_t(16) << 20;
 
 struct BuiltIn {
@@ -26,50 +26,56 @@ struct BuiltIn {
 /// Written for eight seconds of 1280 × 720 at 30 frames a second.
 const std::vector<BuiltIn>& builtIns() {
   static const std::vector<BuiltIn> all = {
-      {"Twist", "The top is behind the bottom: what turns is wrung.", {"time-field:back=1.2s,in-between=blend"}},
+      {"Twist", "The top is behind the bottom: what turns is wrung.", {"time-field:back=1.2s"}},
       {"Melt",
        "Drips of time from the bottom up.",
-       {"time-field:shape=noise,scale=26%,detail=1.6,seed=4,combine=multiply,second-shape=linear,second-start=0.5x0.1,"
-        "second-end=0.5x0.8,flip,back=2s,past-the-ends=bounce,in-between=blend"}},
+       {"time-field:shape=noise,cloud-size=26%,finer-layers=1.6,seed=4,combine=product,second-shape=linear,"
+        "second-start=0.5x0.1,second-end=0.5x0.8,flip,back=2s,past-the-ends=turn-back"}},
       {"Glass steps",
        "Panes of glass, each a step further back.",
-       {"time-field:start=0.1x0.2,end=0.9x0.8,steps=8,back=1.4s,past-the-ends=bounce"}},
+       {"time-field:start=0.1x0.2,end=0.9x0.8,panes=8,back=1.4s,past-the-ends=turn-back"}},
       {"Day fan",
        "Strips of the whole clip side by side, as a loop without a seam.",
-       {"turnaround", "strips:count=20,spacing=spread,rule=1px,rule-colour=131416"}},
+       {"loop", "strips:count=20,gap=over-the-clip,divider-line=1px,line-colour=131416"}},
       {"Ghosts",
        "Bright repeats that follow what moves.",
-       {"echoes:repeats=6,spacing=0.12s,falloff=72%,combine=lighten"}},
+       {"echoes:repeats=6,spacing=0.12s,nearest=72%,farthest=14%,mix=wins"}},
       {"Light trails",
        "What shines draws lines that fade.",
-       {"echoes:repeats=40,spacing=0.033333333333s,falloff=95%,combine=lighten"}},
+       {"echoes:repeats=40,spacing=0.033333333333s,nearest=95%,farthest=13%,mix=wins"}},
       {"Slow shutter",
        "A long exposure that keeps its brightness.",
-       {"echoes:repeats=24,spacing=0.033333333333s,falloff=100%,combine=average,light=linear,exposure-hold=on,"
-        "until-full=leave-out"}},
+       {"echoes:repeats=24,spacing=0.033333333333s,nearest=100%,farthest=100%,mix=mean,reckoned-in=linear,"
+        "keep-brightness=on,where-moments-are-missing=leave-out"}},
+      {"Sharp ghosts",
+       "Six ghosts of what moves before a background that stays sharp.",
+       {"echoes:repeats=6,spacing=0.2s,nearest=80%,farthest=40%,mix=layers,only-what-moves"}},
       {"Strip photograph",
        "One slit of the whole clip unrolled into a long still.",
        {"slit-scan:slit=stands,result=one-picture,picture-length=3840px,slit-width=16px"}},
-      {"Sweep", "A slit crosses the frame and leaves its moments behind.", {"slit-scan:slit-width=1px"}},
-      {"There and back", "To the end and back to the beginning, round and round.", {"turnaround"}},
+      {"Crossing slit", "A slit crosses the frame and leaves its moments behind.", {"slit-scan:slit-width=1px"}},
+      {"There and back", "To the end and back to the beginning, slow at both.", {"loop:ease=0.6s"}},
       {"Stop-motion ghost",
        "Few pictures a second, each with the last ones behind it.",
-       {"step-rate:rate=8", "echoes:repeats=3,spacing=0.125s,falloff=55%,combine=average,lead=120%"}},
+       {"step-rate:rate=8", "echoes:repeats=3,spacing=0.125s,present=120%,nearest=55%,farthest=17%,mix=mean"}},
       {"Ghost in steps",
        "The present runs smoothly, its repeats in steps.",
-       {"echoes:repeats=5,spacing=0.2s,own-rate=6,falloff=70%,combine=lighten"}},
+       {"echoes:repeats=5,spacing=0.2s,copies-fps=6,nearest=70%,farthest=17%,mix=wins"}},
       {"Rings of time",
        "Rings about the middle, each further back.",
-       {"strips:shape=rings,count=12,stagger=0.1s,past-the-ends=bounce"}},
+       {"strips:shape=rings,count=12,stagger=3f,past-the-ends=turn-back"}},
       {"Travelling strips",
        "Strips of other moments pass through the frame.",
-       {"turnaround", "strips:count=12,stagger=0.2s,order=shuffled,offset=0%@0s+100%@16s,feather=30%"}},
+       {"loop", "strips:count=12,stagger=6f,delays=by-lot,offset=0%@0s+100%@16s,feather=30%"}},
       {"Mosaic",
        "Squares by lot, each at its own moment.",
-       {"turnaround", "strips:shape=grid,count=16,rows=9,stagger=0.0666666666667s,order=shuffled,seed=7"}},
+       {"loop", "strips:shape=grid,count=16,rows=9,stagger=2f,delays=by-lot,seed=7"}},
+      {"Wall of moments",
+       "The whole picture sixteen times, each a little later.",
+       {"loop", "strips:shape=tiles,count=4,rows=4,gap=over-the-clip,divider-line=2px"}},
       {"Race and rest",
        "Slow, a race, and slow again, filmed with an open shutter.",
-       {"pace:spans=3s@50%~0.6s+1s@400%~0.6s+5s@50%,in-between=blend", "shutter:angle=180,samples=12"}},
+       {"pace:spans=3s@50%~0.6s+1s@400%~0.6s+5s@50%", "shutter:open=50%,falls=around"}},
   };
   return all;
 }
@@ -98,6 +104,7 @@ std::span<const Starter> builtInStarters() {
 Chain fitted(const Starter& starter, const VideoDescription& footage) {
   const Rational longer = Rational::near((footage.seconds() / starter.madeFor.seconds()).toDouble());
   const double shorter = std::min(1.0, longer.toDouble());
+  const double faster = (footage.rate / starter.madeFor.rate).toDouble();
   const double wider = static_cast<double>(footage.size.width) / std::max(1, starter.madeFor.size.width);
   Chain chain = starter.chain;
   for (Stage& stage : chain) {
@@ -107,6 +114,7 @@ Chain fitted(const Starter& starter, const VideoDescription& footage) {
       const auto* const number = std::get_if<NumberDescription>(&parameters[i].kind);
       const double by = !number                         ? 1
                         : number->unit == Unit::Seconds ? shorter
+                        : number->unit == Unit::Frames  ? shorter * faster
                         : number->unit == Unit::Pixels  ? wider
                                                         : 1;
       const auto scaled = [&](double value) {
@@ -173,7 +181,8 @@ Result<Starter> loadStarter(const std::string& path) {
     if (const auto length = made->find("pictures"); length != made->end() && length->is_number_integer())
       starter.madeFor.length = std::clamp<std::int64_t>(length->get<std::int64_t>(), 1, 1 << 29);
   }
-  auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, fs::absolute(path).parent_path().string());
+  auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, fs::absolute(path).parent_path().string(),
+                          json["format"].get<int>());
   if (!chain) return Error{name + " cannot be used: " + chain.error().message};
   starter.chain = std::move(*chain);
   (void)readPaintings(starter.chain);

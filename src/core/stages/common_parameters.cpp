@@ -2,38 +2,23 @@
 
 namespace molten {
 
-ParameterDescription pastTheEndsParameter() {
-  return {
-      "past-the-ends",
-      "Past the ends",
-      "Past the ends",
-      "What is shown where a moment before the first frame or after the last is read.",
-      false,
-      ChoicesDescription{{{"hold", "Hold", "The end frame stands still."},
-                          {"bounce", "Bounce", "Time turns round at the end and runs back."},
-                          {"wrap", "Wrap", "Time goes on from the other end."},
-                          {"clear", "Clear", "Nothing: transparent, or black where the file holds no transparency."}},
-                         0}};
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list) {
+  return list.choice<PastTheEnds>(
+      {"past-the-ends", "Past the ends", "Past the ends",
+       "What is shown where a moment before the first frame or after the last is read."},
+      {{PastTheEnds::StandStill, {"stand-still", "Stand still", "The end frame stands still."}},
+       {PastTheEnds::TurnBack, {"turn-back", "Turn back", "Time turns round at the end and runs back."}},
+       {PastTheEnds::GoRound, {"go-round", "Go round", "Time goes on from the other end."}},
+       {PastTheEnds::Transparent,
+        {"transparent", "Transparent", "Nothing: transparent, or black where the file holds no transparency."}}},
+      PastTheEnds::StandStill);
 }
 
-ParameterDescription inBetweenParameter() {
-  return {
-      "in-between",
-      "In-between",
-      "In-between frames",
-      "What is shown between two source frames.",
-      false,
-      ChoicesDescription{{{"nearest", "Nearest", "The nearer frame as it is: every sample is a source sample."},
-                          {"blend", "Blend", "The two frames mixed by how near they are."},
-                          {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}},
-                         0}};
-}
-
-PastTheEnds pastTheEndsOf(const ParameterValue& value) {
-  return static_cast<PastTheEnds>(std::get<std::size_t>(value));
-}
-InBetween inBetweenOf(const ParameterValue& value) {
-  return static_cast<InBetween>(std::get<std::size_t>(value));
+ChoiceHandle<Light> reckonedIn(ParameterList& list, const std::string& card, Light initial) {
+  return list.choice<Light>({"reckoned-in", "Reckoned in", card, "The light in which pictures are mixed."},
+                            {{Light::Display, {"display", "Display", "Values as they are shown."}},
+                             {Light::Linear, {"linear", "Linear", "Amounts of light, as a lens would add them up."}}},
+                            initial);
 }
 
 }  // namespace molten

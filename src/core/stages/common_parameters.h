@@ -1,24 +1,19 @@
 #pragma once
 // Parameters that several stages have, described once.
 
-#include "core/stages/parameter.h"
-#include "core/time/frame_clock.h"
+#include "core/picture/working_format.h"
+#include "core/stages/parameter_list.h"
+#include "core/time/past_the_ends.h"
 
 namespace molten {
 
-ParameterDescription pastTheEndsParameter();
-ParameterDescription inBetweenParameter();
-
-/// A number, and the index of a choice, by the parameter's index.
-inline double numberIn(const std::vector<ParameterValue>& values, std::size_t parameter) {
-  return std::get<double>(values[parameter]);
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list);
+/// The light in which a stage reckons that mixes pictures.
+ChoiceHandle<Light> reckonedIn(ParameterList& list, const std::string& card, Light initial);
+/// A time, in seconds.
+inline NumberDescription secondsNumber(double least, double most, double initial, double step, double usual,
+                                       Tense tense = Tense::None, const char* none = nullptr) {
+  return {Unit::Seconds, least, most, initial, step, usual, 3, tense, false, none};
 }
-inline std::size_t choiceIn(const std::vector<ParameterValue>& values, std::size_t parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
-/// The enumerator that a choice of these parameters means.
-PastTheEnds pastTheEndsOf(const ParameterValue& value);
-InBetween inBetweenOf(const ParameterValue& value);
 
 }  // namespace molten

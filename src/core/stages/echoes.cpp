@@ -5,35 +5,92 @@
 #include <cstdio>
 
 #include "core/stages/common_parameters.h"
-#include "core/stages/through.h"
 #include "core/stages/weighted_mixture.h"
 
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t {
-  Repeats,
-  Spacing,
-  Direction,
-  Drift,
-  OwnRate,
-  Falloff,
-  Lead,
-  Combine,
-  LightIn,
-  ExposureHold,
-  UntilFull,
-  Between
-};
-enum Directions : std::size_t { Behind, Ahead, Both };
-enum Fillings : std::size_t { Trim, HoldEnds, FadeIn, LeaveOut };
+enum class Direction { Behind, Ahead, Both };
+enum class Mix { Light, Wins, Mean, Layers };
+enum class Winner { Brightest, Darkest };
+enum class Top { Newest, Oldest };
+enum class Missing { Trim, StandStill, FadeIn, LeaveOut };
+using When = ParameterDescription::Condition;
 
-constexpr double sameFrame = 1e-6;
+NumberDescription percent(double least, double most, double initial, double step, double usual, int decimals) {
+  return {Unit::Percent, least, most, initial, step, usual, decimals, Tense::None};
+}
+
+struct Parameters {
+  ParameterList list;
+  ParameterHandle<double> repeats = list.number({"repeats", "Repeats", "Repeats", "How many moments are added on each side."},
+                                       {Unit::None, 1, 60, 6, 1, 24, 0, Tense::None, true});
+  ParameterHandle<double> spacing = list.number({"spacing", "Spacing", "Repeats", "Time from one repeat to the next.", true},
+                                       secondsNumber(0, 3600, 0.1, 0.01, 1));
+  ChoiceHandle<Direction> direction = list.choice<Direction>(
+      {"direction", "Direction", "Repeats", "Which moments are repeated."},
+      {{Direction::Behind, {"behind", "Behind", "Moments that have been."}},
+       {Direction::Ahead, {"ahead", "Ahead", "Moments that are to come."}},
+       {Direction::Both, {"both", "Both", "As many on either side."}}},
+      Direction::Behind);
+  ParameterHandle<double> copySpeed = list.number(
+      {"copy-speed", "Copy speed", "Repeats", "How fast the first repeat runs beside the picture; each further one loses as much."},
+      percent(0.5, 1, 1, 0.001, 1, 2));
+  ParameterHandle<double> copiesFps = list.number({"copies-fps", "Copies fps", "Repeats", "Different pictures a second of the repeats, each held "
+                                          "until the next; as they come: all that there are."},
+                                         {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "as they come"});
+  ParameterHandle<double> present =
+      list.number({"present", "Present", "Strength", "Strength of the present moment.", true}, percent(0, 4, 1, 0.05, 1, 1));
+  ParameterHandle<double> nearest =
+      list.number({"nearest", "Nearest", "Strength", "Strength of the nearest repeat.", true}, percent(0, 4, 0.7, 0.01, 1, 1));
+  ParameterHandle<double> farthest = list.number({"farthest", "Farthest", "Strength", "Strength of the farthest repeat; those between fall off evenly.", true},
+                                        percent(0, 4, 0.15, 0.01, 1, 1));
+  ChoiceHandle<Mix> mix = list.choice<Mix>(
+      {"mix", "Mix", "Mix", "How the moments become one picture."},
+      {{Mix::Light, {"light", "Light", "Light adds up: what moves leaves its light behind."}},
+       {Mix::Wins, {"wins", "Wins", "At each place one moment wins: the brightest or the darkest."}},
+       {Mix::Mean, {"mean", "Mean", "All moments in one exposure."}},
+       {Mix::Layers, {"layers", "Layers", "Each laid over the next by its strength."}}},
+      Mix::Wins);
+  ParameterHandle<bool> belowWhite = list.toggle(
+      {"below-white", "Below white", "Mix", "Light that adds up never burns out.", false, When{"mix", {"light"}}}, true);
+  ChoiceHandle<Winner> winner = list.choice<Winner>(
+      {"winner", "Winner", "Mix", "Which moment wins.", false, When{"mix", {"wins"}}},
+      {{Winner::Brightest, {"brightest", "Brightest", "The brightest of all moments."}},
+       {Winner::Darkest, {"darkest", "Darkest", "The darkest of all moments."}}},
+      Winner::Brightest);
+  ChoiceHandle<Top> top =
+      list.choice<Top>({"top", "Top", "Mix", "Which layer lies on top.", false, When{"mix", {"layers"}}},
+                       {{Top::Newest, {"newest", "Newest", "The latest moment."}}, {Top::Oldest, {"oldest", "Oldest", "The earliest moment."}}},
+                       Top::Newest);
+  ParameterHandle<bool> onlyWhatMoves = list.toggle(
+      {"only-what-moves", "Only what moves", "Mix", "What stands still stays as sharp and as bright as it is now."});
+  ParameterHandle<bool> keepBrightness =
+      list.toggle({"keep-brightness", "Keep brightness", "Mix", "Keeps the mean brightness that the picture had without repeats."});
+  ChoiceHandle<Light> reckoned = reckonedIn(list, "Mix", Light::Display);
+  ChoiceHandle<Missing> missing = list.choice<Missing>(
+      {"where-moments-are-missing", "Where moments are missing", "Where moments are missing",
+       "What is done where there are too few moments for all repeats."},
+      {{Missing::FadeIn, {"fade-in", "Fade in", "Repeats come in one after another, softly."}},
+       {Missing::LeaveOut, {"leave-out", "Leave out", "Repeats that are not there are not counted."}},
+       {Missing::StandStill, {"stand-still", "Stand still", "The first or last frame stands in."}},
+       {Missing::Trim, {"trim", "Trim", "These pictures are left off."}}},
+      Missing::FadeIn);
+};
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
+
+/// By how much a spacing grows from moment to moment.
+Rational driftOf(const StageValues& values) {
+  return Rational(1) - Rational::near(of().copySpeed(values));
+}
 
 /// How far from the present the farthest repeat is, in pictures of what enters, at a position in it.
-double farthest(const StageValues& values, const VideoDescription& in, double position) {
+double farOff(const StageValues& values, const VideoDescription& in, double position) {
   const double rate = in.rate.toDouble();
-  return numberIn(values, Repeats) * (numberIn(values, Spacing) * rate + numberIn(values, Drift) * position);
+  return of().repeats(values) * (of().spacing(values) * rate + driftOf(values).toDouble() * position);
 }
 
 /// The pictures of what enters for which there is enough on all sides.
@@ -43,13 +100,13 @@ struct Full {
 Full fullOf(const StageValues& values, const VideoDescription& in) {
   Full full{0, in.length - 1};
   if (in.endless) return full;
-  const double n = numberIn(values, Repeats), drift = numberIn(values, Drift), far = farthest(values, in, 0);
+  const double n = of().repeats(values), drift = driftOf(values).toDouble(), far = farOff(values, in, 0);
   const auto last = static_cast<double>(in.length - 1);
-  if (choiceIn(values, Direction) != Ahead)
-    full.first = n * drift < 1 ? static_cast<std::int64_t>(std::min(std::ceil(far / (1 - n * drift) - sameFrame), last))
+  if (of().direction(values) != Direction::Ahead)
+    full.first = n * drift < 1 ? static_cast<std::int64_t>(std::min(std::ceil(far / (1 - n * drift) - samePosition), last))
                                : in.length - 1;
-  if (choiceIn(values, Direction) != Behind)
-    full.last = static_cast<std::int64_t>(std::max(0.0, std::floor((last - far) / (1 + n * drift) + sameFrame)));
+  if (of().direction(values) != Direction::Behind)
+    full.last = static_cast<std::int64_t>(std::max(0.0, std::floor((last - far) / (1 + n * drift) + samePosition)));
   full.last = std::max(full.last, full.first);
   return full;
 }
@@ -57,14 +114,24 @@ Full fullOf(const StageValues& values, const VideoDescription& in) {
 VideoDescription echoed(const Stage& stage, const VideoDescription& in) {
   VideoDescription out = in;
   const StageValues values = stage.widestValues();
-  if (choiceIn(values, UntilFull) == Trim) {
+  if (of().missing(values) == Missing::Trim) {
     const Full full = fullOf(values, in);
-    out.length = full.last - full.first + 1;
+    out.setLength(full.last - full.first + 1);
   }
-  const double own = numberIn(values, OwnRate);
-  out.endless = in.endless && stage.keys.empty() && numberIn(values, Drift) == 0 &&
+  const double own = of().copiesFps(values);
+  out.endless = in.endless && stage.keys.empty() && driftOf(values) == Rational(0) &&
                 (own == 0 || (in.seconds() * Rational::near(own)).den() == 1);
   return out;
+}
+
+/// The strengths of the repeats, nearest first: nearest·(farthest/nearest)^((k − 1)/(n − 1)).
+std::vector<double> strengthsOf(const StageValues& values) {
+  const auto n = static_cast<int>(of().repeats(values));
+  const double nearest = of().nearest(values), farthest = of().farthest(values);
+  std::vector<double> all;
+  for (int k = 1; k <= n; ++k)
+    all.push_back(nearest > 0 && n > 1 ? nearest * std::pow(farthest / nearest, static_cast<double>(k - 1) / (n - 1)) : nearest);
+  return all;
 }
 
 class EchoesMap : public TimeMap, public Mixing {
@@ -73,29 +140,25 @@ class EchoesMap : public TimeMap, public Mixing {
       : TimeMap(echoed(stage, in)),
         stage_(stage),
         in_(in),
-        first_(choiceIn(stage.values, UntilFull) == Trim ? fullOf(stage.widestValues(), in).first : 0) {}
+        first_(of().missing(stage.values) == Missing::Trim ? fullOf(stage.widestValues(), in).first : 0) {}
 
   bool wholePicture() const override { return true; }
-  MomentRead readAt(const Moment& moment) const override {
-    return {{moment.whole + first_, moment.rest.toDouble()}, {}, 0};
-  }
-  double roughly(double position) const override { return position + static_cast<double>(first_); }
-  PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
+  Moment readAt(const Moment& moment) const override { return {moment.whole + first_, moment.rest, moment.off}; }
+  double positionAt(double position) const override { return position + static_cast<double>(first_); }
+  Reach readsBetween(double from, double to) const override { return {positionAt(from), positionAt(to)}; }
+  PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   Reach reach() const override {
-    const double far = farthest(stage_.widestValues(), in_, static_cast<double>(in_.length - 1));
-    const std::size_t direction = choiceIn(stage_.values, Direction);
-    return {direction == Ahead ? 0 : -far, direction == Behind ? 0 : far};
+    const double far = farOff(stage_.widestValues(), in_, static_cast<double>(in_.length - 1));
+    const Direction direction = of().direction(stage_.values);
+    return {direction == Direction::Ahead ? 0 : -far, direction == Direction::Behind ? 0 : far};
   }
   std::vector<double> taps(double position) const override {
     std::vector<double> found;
-    for (const Echo& echo : echoesAt(position + static_cast<double>(first_))) found.push_back(echo.position);
+    for (const Echo& echo : echoesAt(readAt(Moment::near(position)))) found.push_back(echo.moment.pictures());
     return found;
   }
 
   const Mixing* mixing() const override { return this; }
-  std::vector<Chain> ways() const override {
-    return {{through(inBetweenOf(stage_.values[Between]), PastTheEnds::Hold)}};
-  }
   std::vector<MixSource> sources(const Moment& moment) const override { return mixAt(moment).sources; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     return weightedMixture(mixAt(moment), shapes, sums_);
@@ -103,52 +166,85 @@ class EchoesMap : public TimeMap, public Mixing {
 
  private:
   struct Echo {
-    double position;  ///< in pictures of what enters
+    Moment moment;  ///< of what enters, within it
     float weight;
+    int rank = 0;  ///< −k behind, k ahead
   };
-  /// Those that count; nearer ones first.
-  std::vector<Echo> echoesAt(double position) const {
-    const double rate = in_.rate.toDouble(), seconds = position / rate;
-    const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(seconds);
-    const auto repeats = static_cast<int>(numberIn(values, Repeats));
-    const double spacing = numberIn(values, Spacing) * rate + numberIn(values, Drift) * position;
-    const double own = numberIn(values, OwnRate);
-    const std::size_t direction = choiceIn(values, Direction), filling = choiceIn(values, UntilFull);
+  StageValues valuesAt(const Moment& read) const {
+    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(read.seconds(in_.rate));
+  }
+  /// Those that count; nearer ones first. `read`: the present moment of what enters.
+  std::vector<Echo> echoesAt(const Moment& read) const {
+    const StageValues values = valuesAt(read);
+    const Rational drift = driftOf(values), present = read.exact();
+    const Rational spacing = Rational::near(of().spacing(values)) * in_.rate + drift * present;
+    const double moreSpacing = drift.toDouble() * read.off;
+    const Rational own = Rational::near(of().copiesFps(values));
+    const Direction direction = of().direction(values);
+    const Missing missing = of().missing(values);
     const auto last = static_cast<double>(in_.length - 1);
     std::vector<Echo> found;
-    double weight = 1;
-    for (int k = 1; k <= repeats; ++k) {
-      weight *= numberIn(values, Falloff);
+    int k = 0;
+    for (const double strength : strengthsOf(values)) {
+      ++k;
       for (const int side : {-1, 1}) {
-        if ((side < 0 && direction == Ahead) || (side > 0 && direction == Behind)) continue;
-        double at = position + side * k * spacing, counts = weight;
-        if (own > 0) at = std::floor(at / rate * own + sameFrame) / own * rate;
-        if (!in_.endless && filling != HoldEnds) {
-          const double within = side < 0 ? at : last - at;
-          if (within < -sameFrame) {
-            if (filling != Trim) continue;
-          } else if (filling == FadeIn && spacing > 0) {
-            counts *= std::clamp(within / spacing, 0.0, 1.0);
+        if ((side < 0 && direction == Direction::Ahead) || (side > 0 && direction == Direction::Behind)) continue;
+        Moment at = Moment::ofPictures(present + spacing * Rational(side * k), read.off + side * k * moreSpacing);
+        if (own > Rational(0)) {
+          const Rational steps = at.exact() / in_.rate * own;
+          const double off = at.off / in_.rate.toDouble() * own.toDouble();
+          const std::int64_t whole = off == 0 ? steps.floor() : steps.floor() + wholeBelow(steps.part().toDouble() + off);
+          at = Moment::ofPictures(Rational(whole) / own * in_.rate);
+        }
+        double counts = strength;
+        if (!in_.endless && missing != Missing::StandStill) {
+          const double within = side < 0 ? at.pictures() : last - at.pictures();
+          if (within < -samePosition) {
+            if (missing != Missing::Trim) continue;
+          } else if (const double apart = spacing.toDouble() + moreSpacing; missing == Missing::FadeIn && apart > 0) {
+            counts *= std::clamp(within / apart, 0.0, 1.0);
           }
         }
-        found.push_back({at, static_cast<float>(counts)});
+        at = *foldMoment(at, in_.length, in_.endless ? PastTheEnds::GoRound : PastTheEnds::StandStill);
+        found.push_back({at, static_cast<float>(counts), side * k});
       }
     }
     return found;
   }
+  static Combining combiningOf(const StageValues& values) {
+    switch (of().mix(values)) {
+      case Mix::Light:
+        return of().belowWhite(values) ? Combining::BelowWhite : Combining::Sum;
+      case Mix::Wins:
+        return of().winner(values) == Winner::Brightest ? Combining::Brightest : Combining::Darkest;
+      case Mix::Mean:
+        return Combining::Mean;
+      case Mix::Layers:
+        // They are listed from the earliest on.
+        return of().top(values) == Top::Newest ? Combining::Over : Combining::Under;
+    }
+    return Combining::Mean;
+  }
   WeightedSources mixAt(const Moment& moment) const {
-    const double position = static_cast<double>(moment.whole + first_) + moment.rest.toDouble();
-    const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(position / in_.rate.toDouble());
+    const Moment read = readAt(moment);
+    const StageValues values = valuesAt(read);
+    std::vector<Echo> all{{read, static_cast<float>(of().present(values))}};
+    for (const Echo& echo : echoesAt(read)) all.push_back(echo);
+    // Layers are listed from the earliest on; where moments go round an end, by the repeats.
+    if (of().mix(values) == Mix::Layers)
+      std::stable_sort(all.begin(), all.end(), [](const Echo& a, const Echo& b) { return a.rank < b.rank; });
+    const auto present = static_cast<std::size_t>(
+        std::find_if(all.begin(), all.end(), [](const Echo& echo) { return echo.rank == 0; }) - all.begin());
     WeightedSources mix;
-    mix.sources.push_back({0, {moment.whole + first_, moment.rest}});
-    mix.weights.push_back(static_cast<float>(numberIn(values, Lead)));
-    for (const Echo& echo : echoesAt(position)) {
-      mix.sources.push_back({0, momentNear(echo.position)});
+    for (const Echo& echo : all) {
+      mix.sources.push_back({0, echo.moment});
       mix.weights.push_back(echo.weight);
     }
-    mix.recipe.combining = static_cast<Combining>(choiceIn(values, Combine));
-    mix.recipe.light = static_cast<Light>(choiceIn(values, LightIn));
-    if (std::get<bool>(values[ExposureHold])) mix.recipe.brightnessOf = 0;
+    mix.present = present;
+    mix.onlyWhatMoves = of().onlyWhatMoves(values);
+    mix.recipe.combining = combiningOf(values);
+    mix.recipe.light = of().reckoned(values);
+    if (of().keepBrightness(values)) mix.recipe.brightnessOf = present;
     return mix;
   }
 
@@ -162,53 +258,7 @@ class Echoes : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "echoes",
-        "Echoes",
-        "The picture together with other moments, each weaker than the last.",
-        {
-            {"repeats", "Repeats", "Repeats", "How many moments are added on each side.", false,
-             NumberDescription{Unit::None, 1, 60, 6, 1, 24, 0, Tense::None, true}},
-            {"spacing", "Spacing", "Repeats", "Time from one repeat to the next.", true,
-             NumberDescription{Unit::Seconds, 0, 3600, 0.1, 0.01, 1, 3, Tense::None}},
-            {"direction", "Direction", "Repeats", "Which moments are repeated.", false,
-             ChoicesDescription{{{"behind", "Behind", "Moments that have been."},
-                                 {"ahead", "Ahead", "Moments that are to come."},
-                                 {"both", "Both", "As many on either side."}},
-                                Behind}},
-            {"drift", "Drift", "Repeats", "How much the spacing grows with time: at 1 % a repeat runs at 99 % speed.",
-             false, NumberDescription{Unit::Percent, 0, 0.5, 0, 0.001, 0.05, 2, Tense::None}},
-            {"own-rate", "Own rate", "Repeats", "Pictures a second of the repeats, each held until the next.", false,
-             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "off"}},
-            {"falloff", "Falloff", "Weights", "What is left of the weight from one repeat to the next.", true,
-             NumberDescription{Unit::Percent, 0, 1, 0.75, 0.01, 1, 1, Tense::None}},
-            {"lead", "Lead", "Weights", "Weight of the present moment.", true,
-             NumberDescription{Unit::Percent, 0, 4, 1, 0.05, 1, 1, Tense::None}},
-            {"combine", "Combine", "Mix", "How the moments become one picture.", false,
-             ChoicesDescription{{{"add", "Add", "Light on light: what moves leaves its light behind."},
-                                 {"screen", "Screen", "Light on light, never beyond white."},
-                                 {"lighten", "Lighten", "The brightest of all moments at each place."},
-                                 {"darken", "Darken", "The darkest of all moments at each place."},
-                                 {"average", "Average", "All moments in one exposure."},
-                                 {"over", "Over", "Each repeat laid over those nearer to now."},
-                                 {"under", "Under", "Each repeat laid under those nearer to now."}},
-                                2}},
-            {"light", "Light", "Mix", "What is reckoned with.", false,
-             ChoicesDescription{{{"display", "Display", "Values as they are shown."},
-                                 {"linear", "Linear", "Amounts of light, as a lens would add them up."}},
-                                0}},
-            {"exposure-hold", "Exposure hold", "Mix", "Keeps the mean brightness that the picture had without repeats.",
-             false, ToggleDescription{false}},
-            {"until-full", "Until full", "Until full", "What is done where there are too few moments for all repeats.",
-             false,
-             ChoicesDescription{{{"trim", "Trim", "These pictures are left off."},
-                                 {"hold", "Hold", "The first or last frame stands in."},
-                                 {"fade-in", "Fade in", "Repeats come in one after another, softly."},
-                                 {"leave-out", "Leave out", "Repeats that are not there are not counted."}},
-                                FadeIn}},
-            inBetweenParameter(),
-        },
-        {},
-    };
+        "echoes", "Echoes", "The picture together with other moments, each of its own strength.", of().list.described(), {}};
     return described;
   }
 
@@ -220,41 +270,39 @@ class Echoes : public StageKind {
   std::string summary(const StageValues& values, const VideoDescription&) const override {
     static constexpr const char* sides[] = {"behind", "ahead", "on both sides"};
     char text[96];
-    std::snprintf(text, sizeof text, "%.0f × %s %s", numberIn(values, Repeats),
-                  secondsText(numberIn(values, Spacing)).c_str(), sides[choiceIn(values, Direction)]);
+    std::snprintf(text, sizeof text, "%.0f × %s %s", of().repeats(values), secondsText(of().spacing(values)).c_str(),
+                  sides[static_cast<int>(of().direction(values))]);
     return text;
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     std::vector<StageNote> found;
-    const double rate = in.rate.toDouble(), frames = numberIn(values, Spacing) * rate;
+    const double rate = in.rate.toDouble(), frames = of().spacing(values) * rate, drift = driftOf(values).toDouble();
     char text[200];
-    if (numberIn(values, Drift) > 0) {
+    if (drift > 0) {
       std::snprintf(text, sizeof text, "The spacing grows from %s to %s at the end.",
-                    secondsText(numberIn(values, Spacing)).c_str(),
-                    secondsText(numberIn(values, Spacing) + numberIn(values, Drift) * in.seconds().toDouble()).c_str());
+                    secondsText(of().spacing(values)).c_str(),
+                    secondsText(of().spacing(values) + drift * in.seconds().toDouble()).c_str());
       found.push_back({"Repeats", text});
-    } else if (std::abs(frames - std::round(frames)) > sameFrame) {
-      std::snprintf(text, sizeof text, "A spacing is %.2f frames: in-between frames say what lies between two.",
+    } else if (std::abs(frames - std::round(frames)) > samePosition) {
+      std::snprintf(text, sizeof text, "A spacing is %.2f frames: the footage's in-between says what lies between two.",
                     frames);
       found.push_back({"Repeats", text});
     }
-    const std::size_t combining = choiceIn(values, Combine);
-    double sum = numberIn(values, Lead), weight = 1;
-    for (int k = 1; k <= static_cast<int>(numberIn(values, Repeats)); ++k) {
-      weight *= numberIn(values, Falloff);
-      sum += weight * (choiceIn(values, Direction) == Both ? 2 : 1);
-    }
-    if (combining == 0 && sum > 1.01 && !std::get<bool>(values[ExposureHold])) {
-      std::snprintf(text, sizeof text, "What stands still becomes %.1f times as bright: exposure hold keeps it.", sum);
+    double sum = of().present(values);
+    for (const double strength : strengthsOf(values)) sum += strength * (of().direction(values) == Direction::Both ? 2 : 1);
+    if (of().mix(values) == Mix::Light && !of().belowWhite(values) && sum > 1.01 && !of().keepBrightness(values) &&
+        !of().onlyWhatMoves(values)) {
+      std::snprintf(text, sizeof text, "What stands still becomes %.1f times as bright: keep brightness, or only what moves.",
+                    sum);
       found.push_back({"Mix", text});
     }
-    found.push_back({"Until full", untilFull(values, in)});
+    found.push_back({"Where moments are missing", whatIsMissing(values, in)});
     return found;
   }
 
  private:
-  static std::string untilFull(const StageValues& values, const VideoDescription& in) {
+  static std::string whatIsMissing(const StageValues& values, const VideoDescription& in) {
     if (in.endless) return "The clip goes round: there are moments enough everywhere.";
     const Full full = fullOf(values, in);
     const double rate = in.rate.toDouble();
@@ -265,10 +313,10 @@ class Echoes : public StageKind {
     if (before > 0) where = "the first " + secondsText(before, 2);
     if (after > 0) where += (where.empty() ? "the last " : " and the last ") + secondsText(after, 2);
     static constexpr const char* done[] = {" are left off: the result is that much shorter.",
-                                           " hold an end frame for what is missing.", " fade the repeats in.",
+                                           " take an end frame for what is missing.", " fade the repeats in.",
                                            " have fewer repeats."};
     where[0] = static_cast<char>(where[0] - 'a' + 'A');
-    return where + done[choiceIn(values, UntilFull)];
+    return where + done[static_cast<int>(of().missing(values))];
   }
 };
 

@@ -8,17 +8,27 @@
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t { Order, PastEnds };
+struct Parameters {
+  ParameterList list;
+  ParameterHandle<FrameOrder> order =
+      list.order({"order", "Order", "Order",
+                  "Frames counted from 0 and how many pictures each is held, joined by +: 1:4+3:2+4+2-6:2."});
+  ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
+};
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
 
 FrameOrder orderOf(const StageValues& values, const VideoDescription& in) {
-  FrameOrder order = std::get<FrameOrder>(values[Order]);
+  FrameOrder order = of().order(values);
   if (order.empty()) order = {{0, static_cast<std::int32_t>(in.length - 1), 1}};
   return order;
 }
 
 VideoDescription ordered(const VideoDescription& in, const FrameOrder& order) {
   VideoDescription out = in;
-  out.length = picturesOf(order);
+  out.setLength(picturesOf(order));
   out.endless = false;
   return out;
 }
@@ -36,17 +46,31 @@ class FrameOrderMap : public TimeMap {
 
   bool wholePicture() const override { return true; }
   /// A picture stays until the next one begins.
-  MomentRead readAt(const Moment& moment) const override { return {{frameAt(moment.whole), 0}, {}, 0}; }
-  double roughly(double position) const override {
-    return static_cast<double>(frameAt(static_cast<std::int64_t>(std::floor(position + 1e-9))));
+  Moment readAt(const Moment& moment) const override { return {frameAt(moment.whole + wholeBelow(moment.part()))}; }
+  double positionAt(double position) const override { return static_cast<double>(frameAt(wholeBelow(position))); }
+  Reach readsBetween(double from, double to) const override {
+    const std::int64_t first = wholeBelow(from), last = wholeBelow(to);
+    Reach reads{static_cast<double>(frameAt(first)), static_cast<double>(frameAt(first))};
+    const auto take = [&](std::int64_t picture) {
+      const auto frame = static_cast<double>(frameAt(std::clamp(picture, first, last)));
+      reads = {std::min(reads.least, frame), std::max(reads.most, frame)};
+    };
+    take(last);
+    // Runs of frames rise or fall: their ends are enough.
+    for (std::size_t i = itemAt(first); i < order_.size() && begins_[i] <= last; ++i)
+      take(begins_[i]), take(begins_[i] + order_[i].pictures() - 1);
+    return reads;
   }
   PastTheEnds pastTheEnds() const override { return past_; }
 
  private:
+  std::size_t itemAt(std::int64_t picture) const {
+    picture = std::clamp<std::int64_t>(picture, 0, outgoing().length - 1);
+    return static_cast<std::size_t>(std::upper_bound(begins_.begin(), begins_.end(), picture) - begins_.begin()) - 1;
+  }
   std::int64_t frameAt(std::int64_t picture) const {
     picture = std::clamp<std::int64_t>(picture, 0, outgoing().length - 1);
-    const auto after = std::upper_bound(begins_.begin(), begins_.end(), picture);
-    const auto i = static_cast<std::size_t>(after - begins_.begin()) - 1;
+    const std::size_t i = itemAt(picture);
     const std::int64_t step = (picture - begins_[i]) / order_[i].hold;
     return order_[i].last < order_[i].first ? order_[i].first - step : order_[i].first + step;
   }
@@ -60,23 +84,13 @@ class FrameOrderKind : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "frame-order",
-        "Frame Order",
-        "Frames in a written order, each held as long as is said.",
-        {
-            {"order", "Order", "Order",
-             "Frames counted from 0 and how many pictures each is held, joined by +: 1x4+3x2+4+2-6x2.", false,
-             OrderDescription{}},
-            pastTheEndsParameter(),
-        },
-        {},
-    };
+        "frame-order", "Frame Order", "Frames in a written order, each held as long as is said.", of().list.described(), {}};
     return described;
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), pastTheEndsOf(stage.values[PastEnds]),
+    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), of().pastTheEnds(stage.values),
                                            incoming);
   }
 

@@ -20,8 +20,8 @@ class Material {
   /// `seconds`; beyond the last one the last.
   virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
                                                     Measured what) = 0;
-  /// What leaves the stages `before`, at a moment. Motion is in picture heights a second, from the picture before.
-  virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& before, const Moment& moment, Measured what) = 0;
+  /// What leaves the stages `upstream`, at a moment. Motion is in picture heights a second, from the picture before.
+  virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) = 0;
 };
 
 }  // namespace molten

@@ -13,7 +13,7 @@ namespace molten {
 /// A picture that one is made of.
 struct MixSource {
   std::size_t way = 0;  ///< of Mixing::ways()
-  Moment moment;        ///< of what leaves the way; may lie outside of it
+  Moment moment;        ///< of what leaves the way; within it
   PixelBox part = {};   ///< what is needed of it, in pixels of the full size; empty: all of it
 };
 
@@ -35,13 +35,20 @@ struct MixShapes {
   int scale = 1;         ///< both are so many times smaller than the full size
 };
 
+/// What enters, on its way into a mix.
+struct MixWay {
+  Chain stages = {};                               ///< that choose times only, to be passed before it is mixed
+  std::optional<InBetween> between = std::nullopt;  ///< another in-between than the footage's
+  friend bool operator==(const MixWay&, const MixWay&) = default;
+};
+
 /// How a stage makes its pictures. Safe for several threads.
 class Mixing {
  public:
   virtual ~Mixing() = default;
-  /// Stages that choose times only, to be passed by what enters before its pictures are mixed: each a way of its own.
-  virtual std::vector<Chain> ways() const { return {Chain{}}; }
-  /// Every moment that the picture at a moment is made of; quick.
+  /// The ways of what enters; each is read on its own.
+  virtual std::vector<MixWay> ways() const { return {MixWay{}}; }
+  /// Every moment that the picture at a moment is made of; quick. Moments past the ends are those that are meant.
   virtual std::vector<MixSource> sources(const Moment& moment) const = 0;
   virtual std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const = 0;
   /// True if places of the picture may be left empty.

@@ -10,68 +10,51 @@
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t { From, Spans, PastEnds, Between };
-static_assert(From == paceFrom && Spans == paceSpans);
-
 VideoDescription paced(const VideoDescription& in, const PaceCurve& curve) {
   VideoDescription out = in;
-  out.length = picturesBefore(curve.length() * in.rate);
+  out.setLength(curve.length() * in.rate);
   out.endless = false;
   return out;
 }
 
 class PaceMap : public TimeMap {
  public:
-  PaceMap(PaceCurve curve, const StageValues& values, const VideoDescription& in)
-      : TimeMap(paced(in, curve)),
-        curve_(std::move(curve)),
-        rate_(in.rate),
-        past_(pastTheEndsOf(values[PastEnds])),
-        between_(inBetweenOf(values[Between])) {}
+  PaceMap(PaceCurve curve, PastTheEnds past, const VideoDescription& in)
+      : TimeMap(paced(in, curve)), curve_(std::move(curve)), rate_(in.rate), past_(past), perSecond_(rate_.toDouble()) {}
 
   bool wholePicture() const override { return true; }
-  MomentRead readAt(const Moment& moment) const override {
-    const PaceCurve::Moment source = curve_.at(moment.seconds(rate_));
-    const Rational frames = source.exact * rate_;
-    return {{frames.floor(), frames.part().toDouble() + source.glide * rate_.toDouble()}, {}, 0};
+  Moment readAt(const Moment& moment) const override {
+    const PaceCurve::Moment source = curve_.at(moment.exact() / rate_, moment.off / perSecond_);
+    return Moment::ofPictures(source.exact * rate_, source.glide * perSecond_);
   }
-  double roughly(double position) const override {
-    return curve_.roughly(position / rate_.toDouble()) * rate_.toDouble();
+  double positionAt(double position) const override { return curve_.atSeconds(position / perSecond_) * perSecond_; }
+  Reach readsBetween(double from, double to) const override {
+    const auto [least, most] = curve_.range(from / perSecond_, to / perSecond_);
+    return {least * perSecond_, most * perSecond_};
   }
   PastTheEnds pastTheEnds() const override { return past_; }
-  InBetween inBetween() const override { return between_; }
 
  private:
   PaceCurve curve_;
   Rational rate_;
   PastTheEnds past_;
-  InBetween between_;
+  double perSecond_;
 };
 
 class Pace : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "pace",
-        "Pace",
+        "pace", "Pace",
         "How fast the source runs: spans of a speed each, forwards, backwards or standing still, with glides between.",
-        {
-            {"from", "From", "Source", "The source's moment at the beginning.", false,
-             NumberDescription{Unit::Seconds, -3600, 86400, 0, 0.1, 10, 3, Tense::None}},
-            {"spans", "Spans", "Spans",
-             "Spans in the order of the output, length@speed each, ~ the glide that follows: 2s@100%~0.4s+1.5s@35%.",
-             false, SpansDescription{}},
-            pastTheEndsParameter(),
-            inBetweenParameter(),
-        },
-        {},
-    };
+        paceParameters().list.described(),
+        {}};
     return described;
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<PaceMap>(paceCurve(stage.values, incoming), stage.values, incoming);
+    return std::make_unique<PaceMap>(paceCurve(stage.values, incoming), paceParameters().pastTheEnds(stage.values), incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
@@ -96,30 +79,45 @@ class Pace : public StageKind {
       fast += look == SpanLook::Skips;
     }
     std::vector<StageNote> notes;
-    const std::string clean = "Slowest clean speed: " + speedText(slowestCleanSpeed(in.rate, outputRate)) + " (" +
-                              rateText(in.rate) + " fps in " + rateText(outputRate) + ").";
-    notes.push_back({"Source", clean});
+    notes.push_back({"Spans", "Slowest with real frames: " + speedText(slowestCleanSpeed(in.rate, outputRate)) + " (" +
+                                  rateText(in.rate) + " fps in " + rateText(outputRate) + ")."});
     const auto spansText = [](int count) { return std::to_string(count) + (count == 1 ? " span" : " spans"); };
-    if (slow > 0) {
-      const InBetween between = inBetweenOf(values[Between]);
-      notes.push_back({"In-between frames", spansText(slow) + (slow == 1 ? " plays" : " play") + " slower: " +
-                                                (between == InBetween::Nearest ? "frames repeat."
-                                                 : between == InBetween::Blend ? "frames between are blended."
-                                                                               : "frames between are made by flow.")});
-    }
+    if (slow > 0)
+      notes.push_back({"Spans", spansText(slow) + (slow == 1 ? " plays" : " play") + " slower: " +
+                                    (in.between == InBetween::Whole   ? "frames repeat; the footage's in-between can make more."
+                                     : in.between == InBetween::Mixed ? "frames between are mixed."
+                                                                      : "frames between are made by flow.")});
     if (fast > 0)
       notes.push_back(
           {"Spans", spansText(fast) + (fast == 1 ? " passes" : " pass") + " over frames: motion may look choppy."});
+    for (std::size_t i = 0; i + 1 < curve.spans().size(); ++i)
+      if (curve.isNarrowed(i))
+        notes.push_back({"Spans", "The glide after span " + std::to_string(i + 1) + " asks for " +
+                                      secondsText(curve.spans()[i].glide.toDouble(), 2) + " and finds room for " +
+                                      secondsText(curve.glideAfter(i).length.toDouble(), 2) + "."});
     return notes;
   }
 };
 
 }  // namespace
 
+PaceParameters::PaceParameters()
+    : from(list.number({"from", "From", "From", "The source's moment at the beginning."},
+                       secondsNumber(-3600, 86400, 0, 0.1, 10))),
+      spans(list.spans({"spans", "Spans", "Spans",
+                        "Spans in the order of the output, length@speed each, ~ the glide that follows, :before or "
+                        ":after its mark: 2s@100%~0.4s+1.5s@35%."})),
+      pastTheEnds(pastTheEndsIn(list)) {}
+
+const PaceParameters& paceParameters() {
+  static const PaceParameters parameters;
+  return parameters;
+}
+
 PaceCurve paceCurve(const StageValues& values, const VideoDescription& incoming) {
-  PaceSpans spans = std::get<PaceSpans>(values[Spans]);
-  if (spans.empty()) spans = {{incoming.seconds(), 1, 0, 0}};
-  return {Rational::near(std::get<double>(values[From])), std::move(spans)};
+  PaceSpans spans = paceParameters().spans(values);
+  if (spans.empty()) spans = {{incoming.seconds(), 1}};
+  return {Rational::near(paceParameters().from(values)), std::move(spans)};
 }
 
 Rational slowestCleanSpeed(Rational footageRate, Rational outputRate) {

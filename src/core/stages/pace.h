@@ -1,17 +1,26 @@
 #pragma once
 // Pace: V(x, y, P(t)), P the integral of a signed speed over output time. See core/time/pace_curve.h.
 
+#include "core/stages/parameter_list.h"
 #include "core/stages/stage.h"
 
 namespace molten {
 
 const StageKind& pace();
 
+/// What edits of a Pace change.
+struct PaceParameters {
+  ParameterList list;
+  ParameterHandle<double> from;
+  ParameterHandle<PaceSpans> spans;
+  ChoiceHandle<PastTheEnds> pastTheEnds;
+  PaceParameters();
+};
+const PaceParameters& paceParameters();
+
 /// The curve of a Pace stage's values on a video. Where no spans are written: the video from its start to its end at
 /// 100 %.
 PaceCurve paceCurve(const StageValues& values, const VideoDescription& incoming);
-/// The parameters that edits of a Pace change.
-inline constexpr std::size_t paceFrom = 0, paceSpans = 1;
 
 /// The slowest speed at which every picture of the output is a frame of its own: the output's rate over the footage's.
 Rational slowestCleanSpeed(Rational footageRate, Rational outputRate);

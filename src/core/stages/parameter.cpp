@@ -66,7 +66,12 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   } else if (unit == Unit::Pixels) {
     takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
-    takeEnding(text, "f");
+    if (takeEnding(text, "ms"))
+      scale = 0.001 * rate.toDouble();
+    else if (takeEnding(text, "s"))
+      scale = rate.toDouble();
+    else
+      takeEnding(text, "f");
   } else if (unit == Unit::Seconds) {
     if (takeEnding(text, "ms"))
       scale = 0.001;

@@ -32,8 +32,8 @@ enum class Unit {
 enum class Tense { None, Past, Ahead };
 
 struct ChoiceDescription {
-  std::string id;     ///< `hold`
-  std::string label;  ///< `Hold`
+  std::string id;     ///< `stand-still`
+  std::string label;  ///< `Stand still`
   std::string help;   ///< one line: what the user gets
 };
 
@@ -95,10 +95,11 @@ struct ParameterDescription {
   std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription, SpansDescription,
                OrderDescription, CurveDescription, FileDescription, PaintingDescription, ColourDescription>
       kind;
-  /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`.
+  /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`. With no choices:
+  /// where that one, a switch or a number, is on or not 0.
   struct Condition {
     std::string parameter;
-    std::vector<std::string> choices;
+    std::vector<std::string> choices = {};
   };
   std::optional<Condition> when = std::nullopt;
 };
@@ -108,11 +109,14 @@ struct ParameterDescription {
 using ParameterValue =
     std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder, CurvePoints, std::string, Painting, Colour>;
 
+/// Values in the order of a description's parameters.
+using StageValues = std::vector<ParameterValue>;
+
 ParameterValue initialValue(const ParameterDescription& parameter);
 /// The value brought into the parameter's range. Requires the parameter's own kind of value.
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
 
-/// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds; frames by `rate`), `0.5x1` (a place), `on`,
+/// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds and frames by `rate`), `0.5x1` (a place), `on`,
 /// a choice's id or label, `ffd24a` or `#ffd24a` (a colour), lists as pace_text.h and frame_order.h say. Fails with a
 /// sentence that says what is wanted.
 Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
@@ -121,7 +125,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value);
 /// The unit as it is written after a number: ` s`, ` %`, or nothing.
 const char* unitText(Unit unit);
-/// For a person: `1.000 s`, `Hold`, `0.500 × 1.000`.
+/// For a person: `1.000 s`, `Stand still`, `0.500 × 1.000`.
 std::string valueLabel(const ParameterDescription& parameter, const ParameterValue& value);
 
 /// `1.000 s`, with a true minus sign.

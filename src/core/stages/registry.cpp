@@ -3,6 +3,7 @@
 
 #include "core/stages/echoes.h"
 #include "core/stages/frame_order_stage.h"
+#include "core/stages/loop.h"
 #include "core/stages/pace.h"
 #include "core/stages/shutter.h"
 #include "core/stages/slit_scan.h"
@@ -10,14 +11,14 @@
 #include "core/stages/step_rate.h"
 #include "core/stages/strips.h"
 #include "core/stages/time_field.h"
-#include "core/stages/turnaround.h"
+
 
 namespace molten {
 
 std::span<const StageKind* const> stageKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &pace(), &stepRate(), &frameOrder(), &turnaround(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(),
+      &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(),
   };
   return kinds;
 }
@@ -74,6 +75,10 @@ bool isInUse(const StageDescription& description, const StageValues& values, std
   const auto& when = description.parameters[parameter].when;
   if (!when) return true;
   const std::size_t other = parameterIndex(description, when->parameter);
+  if (when->choices.empty()) {
+    const auto* const number = std::get_if<double>(&values[other]);
+    return (number ? *number != 0 : std::get<bool>(values[other])) && isInUse(description, values, other);
+  }
   const auto& choices = std::get<ChoicesDescription>(description.parameters[other].kind).choices;
   const std::string& chosen = choices[std::get<std::size_t>(values[other])].id;
   return std::find(when->choices.begin(), when->choices.end(), chosen) != when->choices.end() &&
@@ -87,9 +92,9 @@ std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDe
     if (!chain[k].on) continue;
     Surroundings around{material, nullptr};
     if (material) {
-      Chain before = under;
-      before.insert(before.end(), chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(k));
-      around.before = std::make_shared<const Chain>(std::move(before));
+      Chain upstream = under;
+      upstream.insert(upstream.end(), chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(k));
+      around.upstream = std::make_shared<const Chain>(std::move(upstream));
     }
     maps.push_back(chain[k].kind->timeMap(chain[k], maps.empty() ? footage : maps.back()->outgoing(), around));
   }

@@ -4,51 +4,31 @@
 #include <functional>
 
 #include "core/stages/material.h"
+#include "core/stages/parameter_list.h"
 #include "core/stages/stage.h"
 
 namespace molten {
 
-/// Adds the parameters of a shape: of the first one, or of the second, whose ids begin with `second-`.
-void addShapeParameters(std::vector<ParameterDescription>& parameters, bool second);
-
-/// The parameters of one shape among those of a stage: where they begin.
+/// The parameters of one shape among those of a stage, and what they make.
 class ShapeParameters {
  public:
-  enum Shape : std::size_t { Linear, Radial, Sweep, Noise, Picture, Footage, Painted };
-  enum Parameter : std::size_t {
-    ShapeChoice,
-    Start,
-    End,
-    Centre,
-    Inner,
-    Outer,
-    Stretch,
-    Angle,
-    Turn,
-    Scale,
-    Detail,
-    Evolution,
-    Seed,
-    File,
-    Fit,
-    Width,
-    Measure,
-    FullMotion,
-    Clip,
-    Painted16,
-    Blur,
-    Count
-  };
+  enum class Shape { Linear, Radial, Sweep, Noise, Picture, Footage, Painted };
 
-  explicit ShapeParameters(std::size_t first) : first_(first) {}
-  std::size_t at(Parameter parameter) const { return first_ + parameter; }
-  Shape shape(const StageValues& values) const {
-    return static_cast<Shape>(std::get<std::size_t>(values[at(ShapeChoice)]));
-  }
-  double number(const StageValues& values, Parameter parameter) const {
-    return std::get<double>(values[at(parameter)]);
-  }
-  Place place(const StageValues& values, Parameter parameter) const { return std::get<Place>(values[at(parameter)]); }
+  /// Adds them to a list: of the first shape, or of the second, whose ids begin with `second-` and which counts where
+  /// `when` says.
+  ShapeParameters(ParameterList& list, const std::optional<ParameterDescription::Condition>& when);
+
+  ChoiceHandle<Shape> shape;
+  ParameterHandle<Place> start, end, centre;
+  ParameterHandle<double> inner, outer, stretch, angle, turn, cloudSize, finerLayers, change, seed;
+  ParameterHandle<std::string> file;
+  ChoiceHandle<PictureFit> fit;
+  ParameterHandle<double> width;
+  ChoiceHandle<Measured> measure;
+  ParameterHandle<double> fastestMotion;
+  ParameterHandle<std::string> clip;
+  ParameterHandle<Painting> painted;
+  ParameterHandle<double> blur;
 
   /// True if the shape is another one at another moment though the values stay.
   bool moves(const StageValues& values) const;
@@ -66,8 +46,6 @@ class ShapeParameters {
                                const MomentOf& momentOf) const;
   StageValues withHandle(StageValues values, std::size_t handle, Place place, const VideoDescription& video) const;
 
- private:
-  std::size_t first_;
 };
 
 }  // namespace molten

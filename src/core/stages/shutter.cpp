@@ -3,47 +3,97 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
+#include <map>
+#include <mutex>
 
 #include "core/stages/common_parameters.h"
-#include "core/stages/through.h"
+#include "core/stages/material.h"
 #include "core/stages/weighted_mixture.h"
 
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t { Angle, Phase, ShutterRate, Made, Samples, LightIn };
-enum Makings : std::size_t { ByMoments, AlongMotion };
+enum class Falls { Before, Around, After };
+enum class BuiltFrom { Moments, Motion };
 
-/// Pictures of what enters that a full turn of the shutter lasts.
-double turnOf(const StageValues& values, const VideoDescription& in) {
-  const double own = numberIn(values, ShutterRate);
-  return own > 0 ? in.rate.toDouble() / own : 1;
+struct Parameters {
+  ParameterList list;
+  ParameterHandle<double> open = list.number({"open", "Open", "Shutter", "How long it is open: 100 % is as long as a picture lasts.", true},
+                                    {Unit::Percent, 0, 10, 0.5, 0.05, 1, 1, Tense::None});
+  ChoiceHandle<Falls> falls = list.choice<Falls>(
+      {"falls", "Falls", "Shutter", "Where the time that it is open lies beside the picture's moment."},
+      {{Falls::Before, {"before", "Before", "It ends at the moment: the blur trails behind."}},
+       {Falls::Around, {"around", "Around", "The moment lies in its middle."}},
+       {Falls::After, {"after", "After", "It begins at the moment, as in a camera."}}},
+      Falls::After);
+  ParameterHandle<double> offset = list.number({"offset", "Offset", "Shutter", "How much later it opens, in parts of a picture's time.", true},
+                                      {Unit::Percent, -20, 20, 0, 0.05, 1, 1, Tense::None, false, "none"});
+  ParameterHandle<double> fps = list.number({"fps", "fps", "Shutter", "How many times a second it opens; video: once a picture."},
+                                   {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "video"});
+  ChoiceHandle<BuiltFrom> builtFrom = list.choice<BuiltFrom>(
+      {"built-from", "Built from", "Blur", "Of what the average is made."},
+      {{BuiltFrom::Moments, {"moments", "Moments", "Pictures as they enter; a Pace gives those that lie between."}},
+       {BuiltFrom::Motion, {"motion", "Motion", "Pictures made along the motion between two."}}},
+      BuiltFrom::Moments);
+  ParameterHandle<double> moments = list.number(
+      {"moments", "Moments", "Blur", "How many are averaged; automatic: as many as the motion asks for."},
+      {Unit::None, 0, 128, 0, 1, 32, 0, Tense::None, true, "automatic"});
+  ChoiceHandle<Light> reckoned = reckonedIn(list, "Blur", Light::Linear);
+};
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
+
+/// So that a blur shows no steps: one moment for each two pixels that something moves by while the shutter is open.
+constexpr double pixelsAMoment = 2;
+constexpr std::int64_t fewestMoments = 2, mostMoments = 64, usualMoments = 16;
+
+/// How long a picture lasts to the shutter, in pictures of what enters.
+Rational turnOf(const StageValues& values, const VideoDescription& in) {
+  const double own = of().fps(values);
+  return own > 0 ? in.rate / Rational::near(own) : Rational(1);
+}
+
+/// When it opens beside the picture's moment, in parts of a picture's time.
+Rational opensAt(const StageValues& values) {
+  const Rational open = Rational::near(of().open(values)), offset = Rational::near(of().offset(values));
+  switch (of().falls(values)) {
+    case Falls::Before:
+      return offset - open;
+    case Falls::Around:
+      return offset - open / 2;
+    case Falls::After:
+      break;
+  }
+  return offset;
 }
 
 class ShutterMap : public TimeMap, public Mixing {
  public:
-  ShutterMap(const Stage& stage, const VideoDescription& in)
+  ShutterMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
       : TimeMap([&] {
           VideoDescription out = in;
           out.endless = in.endless && stage.keys.empty();
           return out;
         }()),
         stage_(stage),
-        in_(in) {}
+        in_(in),
+        around_(around) {}
 
   bool wholePicture() const override { return true; }
-  PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
+  PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   Reach reach() const override {
     const StageValues values = stage_.widestValues();
-    const double turn = turnOf(values, in_) / 360, opens = numberIn(values, Phase) * turn;
-    return {std::min(0.0, opens), std::max(0.0, opens + numberIn(values, Angle) * turn)};
+    const double turn = turnOf(values, in_).toDouble(), opens = opensAt(values).toDouble();
+    return {std::min(0.0, opens * turn), std::max(0.0, (opens + of().open(values)) * turn)};
   }
 
   const Mixing* mixing() const override { return this; }
-  /// Moments between pictures go on to the stages below as they are, so that a Pace reads what lies between.
-  std::vector<Chain> ways() const override {
-    if (choiceIn(stage_.values, Made) == AlongMotion) return {{through(InBetween::Flow, PastTheEnds::Hold)}};
-    return {Chain{}};
+  /// Moments between pictures go on to the stages before as they are, so that a Pace reads what lies between.
+  std::vector<MixWay> ways() const override {
+    if (of().builtFrom(stage_.values) == BuiltFrom::Motion) return {{{}, InBetween::Flow}};
+    return {MixWay{}};
   }
   std::vector<MixSource> sources(const Moment& moment) const override { return mixAt(moment).sources; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
@@ -51,87 +101,87 @@ class ShutterMap : public TimeMap, public Mixing {
   }
 
  private:
+  /// By the fastest motion of what enters, where it can be looked at.
+  std::int64_t countAt(const Moment& moment, const StageValues& values) const {
+    if (of().moments(values) > 0) return static_cast<std::int64_t>(of().moments(values));
+    if (!around_.material || !around_.upstream) return usualMoments;
+    {
+      const std::scoped_lock lock(mutex_);
+      if (const auto known = counts_.find(moment); known != counts_.end()) return known->second;
+    }
+    std::int64_t count = usualMoments;
+    if (const auto motion = around_.material->ofVideo(*around_.upstream, moment, Measured::Motion)) {
+      // A few places apart, that the search may have got wrong.
+      std::vector<float> speeds = motion->samples;
+      const auto fast = speeds.begin() + static_cast<std::ptrdiff_t>(speeds.size() * 98 / 100);
+      std::nth_element(speeds.begin(), fast, speeds.end());
+      const double open = of().open(values) * turnOf(values, in_).toDouble() / in_.rate.toDouble();
+      const double pixels = static_cast<double>(*fast) * open * in_.size.height;
+      count = static_cast<std::int64_t>(std::ceil(std::clamp(pixels / pixelsAMoment, static_cast<double>(fewestMoments),
+                                                             static_cast<double>(mostMoments))));
+    }
+    const std::scoped_lock lock(mutex_);
+    if (counts_.size() > 4096) counts_.clear();
+    return counts_.emplace(moment, count).first->second;
+  }
   WeightedSources mixAt(const Moment& moment) const {
-    const StageValues values =
-        stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(in_.rate).toDouble());
-    const Rational turn =
-        numberIn(values, ShutterRate) > 0 ? in_.rate / Rational::near(numberIn(values, ShutterRate)) : 1;
-    const auto samples = static_cast<std::int64_t>(numberIn(values, Samples));
-    const Rational phase = Rational::near(numberIn(values, Phase)), angle = Rational::near(numberIn(values, Angle));
+    const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(in_.rate));
+    const Rational turn = turnOf(values, in_), opens = opensAt(values), open = Rational::near(of().open(values));
+    const std::int64_t count = countAt(moment, values);
     WeightedSources mix;
-    for (std::int64_t i = 0; i < samples; ++i) {
-      const Rational off = (phase + angle * Rational(2 * i + 1, 2 * samples)) * turn / 360;
-      Rational at = moment.rest + off;
-      Moment read{moment.whole + at.floor(), at.part()};
-      if (!in_.endless && read.whole < 0) read = {0, 0};
-      if (!in_.endless && read.whole >= in_.length) read = {in_.length - 1, 0};
+    for (std::int64_t i = 0; i < count; ++i) {
+      const Rational off = (opens + open * Rational(2 * i + 1, 2 * count)) * turn;
+      Moment read = Moment::ofPictures(moment.exact() + off, moment.off);
+      if (!in_.endless && read.pictures() < 0) read = {};
+      if (!in_.endless && read.pictures() >= static_cast<double>(in_.length)) read = {in_.length - 1};
       mix.sources.push_back({0, read});
       mix.weights.push_back(1);
     }
-    mix.recipe = {Combining::Average, static_cast<Light>(choiceIn(values, LightIn))};
+    mix.recipe = {Combining::Mean, of().reckoned(values)};
     return mix;
   }
 
   Stage stage_;
   VideoDescription in_;
+  Surroundings around_;
   mutable RunningSums sums_;
+  mutable std::mutex mutex_;
+  mutable std::map<Moment, std::int64_t> counts_;  ///< by the motion, as far as it was looked at
 };
 
 class Shutter : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "shutter",
-        "Shutter",
-        "The average over the time that a shutter is open: what moves is blurred as if filmed.",
-        {
-            {"angle", "Angle", "Shutter", "How long it is open: 360° is as long as a picture lasts.", true,
-             NumberDescription{Unit::Degrees, 0, 3600, 180, 5, 360, 1, Tense::None}},
-            {"phase", "Phase", "Shutter", "When it opens, before or after the picture's own moment.", true,
-             NumberDescription{Unit::Degrees, -3600, 3600, -90, 5, 360, 1, Tense::None}},
-            {"rate", "Rate", "Shutter", "Turns of the shutter a second; video: one a picture.", false,
-             NumberDescription{Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "video"}},
-            {"made", "Made", "Samples", "Of what the average is made.", false,
-             ChoicesDescription{
-                 {{"moments", "Of moments", "Pictures as they enter; a Pace gives those that lie between."},
-                  {"motion", "Along motion", "Pictures made along the motion between two."}},
-                 ByMoments}},
-            {"samples", "Samples", "Samples", "Moments that are averaged.", false,
-             NumberDescription{Unit::None, 2, 128, 16, 1, 32, 0, Tense::None, true}},
-            {"light", "Light", "Samples", "What is averaged.", false,
-             ChoicesDescription{{{"display", "Display", "Values as they are shown."},
-                                 {"linear", "Linear", "Amounts of light, as film gathers them."}},
-                                1}},
-        },
-        {},
-    };
+        "shutter", "Shutter", "The average over the time that a shutter is open: what moves is blurred as if filmed.",
+        of().list.described(), {}};
     return described;
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
-                                   const Surroundings&) const override {
-    return std::make_unique<ShutterMap>(stage, incoming);
+                                   const Surroundings& around) const override {
+    return std::make_unique<ShutterMap>(stage, incoming, around);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
-    const double open = numberIn(values, Angle) / 360 * turnOf(values, in) / in.rate.toDouble();
+    const double open = of().open(values) * turnOf(values, in).toDouble() / in.rate.toDouble();
     char text[96];
-    std::snprintf(text, sizeof text, "%.4g° · open %s%s", numberIn(values, Angle), secondsText(open).c_str(),
-                  choiceIn(values, Made) == AlongMotion ? " · along motion" : "");
+    std::snprintf(text, sizeof text, "open %s%s", secondsText(open).c_str(),
+                  of().builtFrom(values) == BuiltFrom::Motion ? " · from motion" : "");
     return text;
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
-    const double open = numberIn(values, Angle) / 360 * turnOf(values, in);
+    const double open = of().open(values) * turnOf(values, in).toDouble();
     char text[200];
     std::vector<StageNote> found;
     std::snprintf(text, sizeof text, "Open for %s: %.2f pictures of what enters.",
                   secondsText(open / in.rate.toDouble(), 4).c_str(), open);
     found.push_back({"Shutter", text});
-    if (choiceIn(values, Made) == ByMoments && open < 1.5)
-      found.push_back({"Samples",
-                       "Footage has no pictures between two frames: this shows where a Pace runs fast, with a lower "
-                       "rate, or made along motion."});
+    if (of().builtFrom(values) == BuiltFrom::Moments && open < 1.5 && in.between == InBetween::Whole)
+      found.push_back({"Blur",
+                       "Footage has no pictures between two frames: this shows where a Pace runs fast, with fewer fps, "
+                       "or built from motion."});
     return found;
   }
 };

@@ -7,46 +7,89 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/slit_mixture.h"
-#include "core/stages/through.h"
 
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t { Slit, Position, Angle, SlitWidth, Sweep, Way, Before, Result, Length, Between };
-enum Slits : std::size_t { Travels, Stands };
-enum Ways : std::size_t { OneWay, ThereAndBack };
-enum Befores : std::size_t { Live, Clear, LastSweep };
-enum Results : std::size_t { Moving, OnePicture };
+enum class Slit { Travels, Stands };
+enum class Way { OneWay, ThereAndBack };
+enum class Unpassed { Live, Transparent, LastSweep };
+enum class Shows { Moving, OnePicture };
+using When = ParameterDescription::Condition;
+
+struct Parameters {
+  ParameterList list;
+  ChoiceHandle<Slit> slit = list.choice<Slit>(
+      {"slit", "Slit", "Slit", "Where the footage is read."},
+      {{Slit::Travels, {"travels", "Travels", "Each place of the frame from its own place in the footage."}},
+       {Slit::Stands, {"stands", "Stands still", "All of the frame from one place in the footage, unrolled."}}},
+      Slit::Travels);
+  ParameterHandle<Place> position = list.place({"position", "Position", "Slit", "Where the slit stands.", false, When{"slit", {"stands"}}},
+                                      {0.5, 0.5});
+  ParameterHandle<double> angle =
+      list.number({"angle", "Angle", "Slit", "Which way the slit goes: 0° to the right, 90° down, 180° to the left."},
+                  {Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None});
+  ParameterHandle<double> slitWidth = list.number({"slit-width", "Slit width", "Slit", "So many pixels keep one moment."},
+                                         {Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true});
+  ParameterHandle<double> sweep =
+      list.number({"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip."},
+                  secondsNumber(0, 86400, 0, 0.1, 20, Tense::None, "all"));
+  ChoiceHandle<Way> way = list.choice<Way>(
+      {"way", "Way", "Sweep", "How it goes on at the end."},
+      {{Way::OneWay, {"one-way", "One way", "From the beginning again."}},
+       {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
+      Way::OneWay);
+  ChoiceHandle<Unpassed> unpassed = list.choice<Unpassed>(
+      {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet."},
+      {{Unpassed::Live, {"live", "Live picture", "The present moment."}},
+       {Unpassed::Transparent,
+        {"transparent", "Transparent", "Nothing: transparent, or black where there is no transparency."}},
+       {Unpassed::LastSweep, {"last-sweep", "Last sweep", "What the sweep before has left."}}},
+      Unpassed::Live);
+  ChoiceHandle<Shows> result = list.choice<Shows>(
+      {"result", "Result", "Picture", "What comes out.", false, When{"slit", {"stands"}}},
+      {{Shows::Moving, {"moving", "Moving", "A video in which the slit is on its way."}},
+       {Shows::OnePicture, {"one-picture", "One picture", "A still of one whole sweep: a strip photograph."}}},
+      Shows::Moving);
+  ParameterHandle<double> length =
+      list.number({"picture-length", "Picture length", "Picture",
+                   "Of the picture along the slit's way; footage: as long as that is wide.", false, When{"slit", {"stands"}}},
+                  {Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "footage"});
+};
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
 
 /// In pictures of what enters.
 double sweepOf(const StageValues& values, const VideoDescription& in) {
-  const double own = numberIn(values, Sweep) * in.rate.toDouble();
+  const double own = of().sweep(values) * in.rate.toDouble();
   return own > 0 ? own : static_cast<double>(in.length);
 }
 
 bool quarterTurn(const StageValues& values) {
-  return std::fmod(numberIn(values, Angle), 90) == 0;
+  return std::fmod(of().angle(values), 90) == 0;
 }
 bool upright(const StageValues& values) {
-  return std::fmod(numberIn(values, Angle), 180) == 0;
+  return std::fmod(of().angle(values), 180) == 0;
 }
 
 VideoDescription scanned(const StageValues& values, const VideoDescription& in) {
   VideoDescription out = in;
   const double rounds =
-      static_cast<double>(in.length) / sweepOf(values, in) / (choiceIn(values, Way) == ThereAndBack ? 2 : 1);
+      static_cast<double>(in.length) / sweepOf(values, in) / (of().way(values) == Way::ThereAndBack ? 2 : 1);
   out.endless = in.endless && std::abs(rounds - std::round(rounds)) < 1e-9;
-  if (choiceIn(values, Slit) != Stands) return out;
-  if (choiceIn(values, Result) == OnePicture) out.length = 1, out.endless = false;
-  const auto length = static_cast<int>(numberIn(values, Length));
+  if (of().slit(values) != Slit::Stands) return out;
+  if (of().result(values) == Shows::OnePicture) out.setLength(1), out.endless = false;
+  const auto length = static_cast<int>(of().length(values));
   if (length > 0 && quarterTurn(values)) (upright(values) ? out.size.width : out.size.height) = length;
   return out;
 }
 
 StripLayout blocksOf(const StageValues& values, const VideoDescription& video) {
   StripLayout::Cut cut;
-  cut.width = std::max(1.0, numberIn(values, SlitWidth));
-  cut.degrees = numberIn(values, Angle);
+  cut.width = std::max(1.0, of().slitWidth(values));
+  cut.degrees = of().angle(values);
   return {cut, video};
 }
 
@@ -77,41 +120,48 @@ class SlitScanMap : public TimeMap, public Mixing {
       : TimeMap(scanned(values, in)),
         values_(values),
         in_(in),
-        stands_(choiceIn(values, Slit) == Stands),
-        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), choiceIn(values, Way) == ThereAndBack, in.endless) {}
+        stands_(of().slit(values) == Slit::Stands),
+        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), of().way(values) == Way::ThereAndBack, in.endless) {}
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
-    const double position = positionOf(moment);
-    const Place stretch{static_cast<double>(outgoing().size.width) / in_.size.width,
-                        static_cast<double>(outgoing().size.height) / in_.size.height};
+    const double position = moment.pictures();
     return std::make_shared<SlitScanAt>(
-        sweep_.blocks(), position, [&](int block) { return passed(block, position); }, stretch);
+        sweep_.blocks(), position, [&](int block) { return passed(block, position); }, stretched());
   }
   bool steady() const override { return false; }
+  /// When the slit passes a place has nothing to do with pictures.
+  void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
+                    std::span<double> out) const override {
+    const Place stretch = stretched();
+    const double y = (sites.y0 + row * sites.stepY) * stretch.y;
+    for (std::size_t i = 0; i < out.size(); ++i) {
+      if (std::isnan(positions[i])) continue;
+      const int block = sweep_.blocks().stripAt((sites.x0 + static_cast<double>(i) * sites.stepX) * stretch.x, y);
+      out[i] = passed(block, positions[i]).value_or(positions[i]) - positions[i];
+    }
+  }
   Reach reach() const override {
     const double sweep = sweepOf(values_, in_);
     if (onePicture()) return {0, sweep};
-    return {-sweep * (choiceIn(values_, Before) == LastSweep ? 2 : 1), 0};
+    return {-sweep * (of().unpassed(values_) == Unpassed::LastSweep ? 2 : 1), 0};
   }
   Reach reachAt(const Moment& moment) const override {
-    const double sweep = sweepOf(values_, in_), position = positionOf(moment);
+    const double sweep = sweepOf(values_, in_), position = moment.pictures();
     if (onePicture()) return {0, sweep_.passing(sweep_.blocks().count() - 1, 0)};
     double begun = std::floor(position / sweep) * sweep;
-    if (choiceIn(values_, Before) == LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
+    if (of().unpassed(values_) == Unpassed::LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
     return {begun - position, 0};
   }
-  PastTheEnds pastTheEnds() const override { return PastTheEnds::Hold; }
-  InBetween inBetween() const override { return inBetweenOf(values_[Between]); }
-
-  const Mixing* mixing() const override { return stands_ || choiceIn(values_, Before) == Clear ? this : nullptr; }
-  std::vector<Chain> ways() const override {
-    if (stands_) return {{through(inBetween(), PastTheEnds::Hold)}};
+  PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
+  const Mixing* mixing() const override { return stands_ || of().unpassed(values_) == Unpassed::Transparent ? this : nullptr; }
+  std::vector<MixWay> ways() const override {
+    if (stands_) return {MixWay{}};
     Stage travelling = newStage(slitScan());
     travelling.values = values_;
-    travelling.values[Before] = std::size_t{Live};
-    return {{travelling}};
+    of().unpassed.set(travelling.values, Unpassed::Live);
+    return {{{travelling}}};
   }
-  bool mayBeClear() const override { return choiceIn(values_, Before) == Clear && !onePicture(); }
+  bool mayBeClear() const override { return of().unpassed(values_) == Unpassed::Transparent && !onePicture(); }
   std::vector<MixSource> sources(const Moment& moment) const override { return pictureAt(moment).sources; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     std::optional<StandingSlit> standing;
@@ -120,24 +170,27 @@ class SlitScanMap : public TimeMap, public Mixing {
   }
 
  private:
-  bool onePicture() const { return stands_ && choiceIn(values_, Result) == OnePicture; }
-  double positionOf(const Moment& moment) const { return static_cast<double>(moment.whole) + moment.rest.toDouble(); }
+  bool onePicture() const { return stands_ && of().result(values_) == Shows::OnePicture; }
+  Place stretched() const {
+    return {static_cast<double>(outgoing().size.width) / in_.size.width,
+            static_cast<double>(outgoing().size.height) / in_.size.height};
+  }
   /// When the slit passed a block, as the picture at a moment shows it.
   std::optional<double> passed(int block, double position) const {
     if (onePicture()) return sweep_.passing(block, 0);
-    return sweep_.passed(block, position, choiceIn(values_, Before) == LastSweep);
+    return sweep_.passed(block, position, of().unpassed(values_) == Unpassed::LastSweep);
   }
   double slitBegin() const {
-    const Place at = std::get<Place>(values_[Position]);
+    const Place at = of().position(values_);
     const StripLayout footage = blocksOf(values_, in_);
-    const double u = footage.along(at.x * in_.size.width, at.y * in_.size.height), w = numberIn(values_, SlitWidth);
+    const double u = footage.along(at.x * in_.size.width, at.y * in_.size.height), w = of().slitWidth(values_);
     // On whole pixels.
     return std::floor(std::clamp(u - w / 2, 0.0, std::max(0.0, footage.extent() - w)) + 0.5);
   }
   /// What is read of the footage: the slit, and what is beside it where it slants.
   PixelBox partOfSlit() const {
     const Place way = blocksOf(values_, in_).direction();
-    const double w = numberIn(values_, SlitWidth), begin = slitBegin(), width = in_.size.width,
+    const double w = of().slitWidth(values_), begin = slitBegin(), width = in_.size.width,
                  height = in_.size.height;
     PixelBox part{0, 0, in_.size.width, in_.size.height};
     const auto range = [](double a, double b, double most) {
@@ -156,7 +209,7 @@ class SlitScanMap : public TimeMap, public Mixing {
 
   SlitPicture pictureAt(const Moment& moment) const {
     SlitPicture made;
-    const double position = positionOf(moment);
+    const double position = moment.pictures();
     const StripLayout& blocks = sweep_.blocks();
     if (!stands_) {
       made.sources.push_back({0, moment});
@@ -165,29 +218,22 @@ class SlitScanMap : public TimeMap, public Mixing {
         made.ofBlock.push_back(sweep_.passed(b, position, false) ? 0 : SlitPicture::nothing);
       return made;
     }
-    const std::size_t before = choiceIn(values_, Before);
     const PixelBox part = partOfSlit();
     // The blocks that show each moment; rising in time.
-    std::map<std::pair<std::int64_t, Rational>, std::vector<int>> blocksOfMoment;
+    std::map<double, std::vector<int>> blocksOfMoment;
     bool live = false;
     made.ofBlock.assign(static_cast<std::size_t>(blocks.count()), SlitPicture::nothing);
     const bool sameSize = outgoing().size == in_.size;
     for (int b = 0; b < blocks.count(); ++b) {
-      const auto when = passed(b, position);
-      if (!when) {
-        live = live || (before != Clear && sameSize);
-        continue;
-      }
-      Moment read = momentNear(inBetween() == InBetween::Nearest ? std::floor(*when + 0.5) : *when);
-      if (in_.endless)
-        read.whole = (read.whole % in_.length + in_.length) % in_.length;
-      else if (read.whole >= in_.length - 1)
-        read = {in_.length - 1, 0};
-      blocksOfMoment[{read.whole, read.rest}].push_back(b);
+      if (const auto when = passed(b, position))
+        blocksOfMoment[*foldPosition(*when, in_.length, in_.endless ? PastTheEnds::GoRound : PastTheEnds::StandStill)]
+            .push_back(b);
+      else
+        live = live || (of().unpassed(values_) != Unpassed::Transparent && sameSize);
     }
     for (const auto& [read, its] : blocksOfMoment) {
       for (const int b : its) made.ofBlock[static_cast<std::size_t>(b)] = static_cast<int>(made.sources.size());
-      made.sources.push_back({0, {read.first, read.second}, part});
+      made.sources.push_back({0, Moment::near(read), part});
     }
     if (live || made.sources.empty()) {
       made.live = static_cast<int>(made.sources.size());
@@ -207,45 +253,9 @@ class SlitScanMap : public TimeMap, public Mixing {
 class SlitScan : public StageKind {
  public:
   const StageDescription& description() const override {
-    static const ParameterDescription::Condition standing{"slit", {"stands"}};
     static const StageDescription described = {
-        "slit-scan",
-        "Slit Scan",
-        "A slit crosses the frame: each place keeps the moment at which it passed.",
-        {
-            {"slit", "Slit", "Slit", "Where the footage is read.", false,
-             ChoicesDescription{
-                 {{"travels", "Travels", "Each place of the frame from its own place in the footage."},
-                  {"stands", "Stands still", "All of the frame from one place in the footage, unrolled."}},
-                 Travels}},
-            {"position", "Position", "Slit", "Where the slit stands.", false, PlaceDescription{{0.5, 0.5}}, standing},
-            {"angle", "Angle", "Slit", "Which way the slit goes: 0° to the right, 90° down, 180° to the left.", false,
-             NumberDescription{Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None}},
-            {"slit-width", "Slit width", "Slit", "So many pixels keep one moment.", false,
-             NumberDescription{Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true}},
-            {"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip.", false,
-             NumberDescription{Unit::Seconds, 0, 86400, 0, 0.1, 20, 3, Tense::None, false, "all"}},
-            {"way", "Way", "Sweep", "How it goes on at the end.", false,
-             ChoicesDescription{{{"one-way", "One way", "From the beginning again."},
-                                 {"there-and-back", "There and back", "The way that it came."}},
-                                OneWay}},
-            {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet.", false,
-             ChoicesDescription{{{"live", "Live picture", "The present moment."},
-                                 {"clear", "Clear", "Nothing: transparent, or black where there is no transparency."},
-                                 {"last", "Last sweep", "What the sweep before has left."}},
-                                Live}},
-            {"result", "Result", "Picture", "What comes out.", false,
-             ChoicesDescription{{{"moving", "Moving", "A video in which the slit is on its way."},
-                                 {"one-picture", "One picture", "A still of one whole sweep: a strip photograph."}},
-                                Moving},
-             standing},
-            {"picture-length", "Picture length", "Picture",
-             "Of the picture along the slit's way; footage: as long as that is wide.", false,
-             NumberDescription{Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "footage"}, standing},
-            inBetweenParameter(),
-        },
-        {},
-    };
+        "slit-scan", "Slit Scan", "A slit crosses the frame: each place keeps the moment at which it passed.",
+        of().list.described(), {}};
     return described;
   }
 
@@ -256,9 +266,9 @@ class SlitScan : public StageKind {
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const std::string time = secondsText(sweepOf(values, in) / in.rate.toDouble(), 2);
-    if (choiceIn(values, Slit) == Travels) return "sweep of " + time;
+    if (of().slit(values) == Slit::Travels) return "sweep of " + time;
     const VideoDescription out = scanned(values, in);
-    if (choiceIn(values, Result) == OnePicture)
+    if (of().result(values) == Shows::OnePicture)
       return "a picture of " + std::to_string(out.size.width) + " × " + std::to_string(out.size.height);
     return "unrolled in " + time;
   }
@@ -271,17 +281,17 @@ class SlitScan : public StageKind {
     std::vector<StageNote> found;
     std::snprintf(text, sizeof text, "%.4g px for each of %.0f frames of a sweep.", each, frames);
     found.push_back({"Sweep", text});
-    if (numberIn(values, SlitWidth) > each * 1.5)
+    if (of().slitWidth(values) > each * 1.5)
       found.push_back({"Slit", "The slit is wider than its way in one frame: some frames are left out."});
-    else if (each > numberIn(values, SlitWidth) * 1.5 && choiceIn(values, Slit) == Stands) {
+    else if (each > of().slitWidth(values) * 1.5 && of().slit(values) == Slit::Stands) {
       std::snprintf(text, sizeof text, "Each frame is shown %.3g times in a row; a slit of %.0f px shows it once.",
-                    each / numberIn(values, SlitWidth), std::max(1.0, std::round(each)));
+                    each / of().slitWidth(values), std::max(1.0, std::round(each)));
       found.push_back({"Slit", text});
     }
-    if (choiceIn(values, Slit) == Stands) {
-      if (numberIn(values, Length) > 0 && !quarterTurn(values))
+    if (of().slit(values) == Slit::Stands) {
+      if (of().length(values) > 0 && !quarterTurn(values))
         found.push_back({"Picture", "A slanting slit makes pictures of the footage's size."});
-      if (choiceIn(values, Result) == OnePicture)
+      if (of().result(values) == Shows::OnePicture)
         found.push_back({"Picture", std::to_string(out.size.width) + " × " + std::to_string(out.size.height) +
                                         " pixels: render it to one PNG or TIFF."});
     }
@@ -289,11 +299,11 @@ class SlitScan : public StageKind {
   }
 
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
-    if (choiceIn(values, Slit) != Stands || scanned(values, in).size != in.size) return {};
-    return {{std::get<Place>(values[Position]), {}, "slit", {}}};
+    if (of().slit(values) != Slit::Stands || scanned(values, in).size != in.size) return {};
+    return {{of().position(values), {}, "slit", {}}};
   }
   StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
-    values[Position] = place;
+    of().position.set(values, place);
     return values;
   }
 };

@@ -1,6 +1,7 @@
 #pragma once
 // What a stage is: a description, and a map from the pictures that leave it to the pictures that enter.
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <nlohmann/json.hpp>
@@ -34,16 +35,13 @@ struct StageDescription {
   std::vector<StageAction> actions;
 };
 
-/// Values in the order of the description's parameters.
-using StageValues = std::vector<ParameterValue>;
-
 /// A sentence about the stage as it is set, shown on one of its cards.
 struct StageNote {
   std::string card;
   std::string text;
 };
 
-/// Least and most displacement of a stage's pixels, in incoming frames.
+/// Bounds of displacements or of positions, in incoming pictures.
 struct Reach {
   double least = 0, most = 0;
 };
@@ -62,27 +60,21 @@ struct FieldLine {
   double from = 0, to = 0;  ///< moments at its ends, in seconds beside the present one
 };
 
-/// What a picture reads before its pixels are displaced: a position, or two that are mixed.
-struct MomentRead {
-  Position first;
-  Position second;   ///< counts only if share > 0
-  double share = 0;  ///< of `second`, 0…1; `first` has the rest
-};
-
 /// The displacements of one picture. Immutable: for several threads.
 class Displacement {
  public:
   virtual ~Displacement() = default;
-  /// In incoming frames, for every site of a row. Requires out.size() == sites.width.
+  /// In incoming pictures, for every site of a row. Requires out.size() == sites.width.
   virtual void row(const PlaneSites& sites, int row, std::span<double> out) const = 0;
 };
 
 class Mixing;
 
-/// From the pictures that leave a stage to those that enter it: the pixel at a site of a picture reads the incoming
-/// position readAt(moment) + displacement. Both videos have the same rate and size. A map either moves whole pictures
-/// in time, or displaces the pixels of each about its own moment. Where pictures are made of several moments, the map
-/// is that of the present one, and mixing() tells the rest; what leaves may then have another size.
+/// From the moments of what leaves a stage to those of what enters it, in continuous time: the pixel at a site of a
+/// picture reads the incoming position readAt(moment) + displacement, and nothing is rounded. Both videos have the same
+/// rate and size. A map either moves whole pictures in time, or displaces the pixels of each about its own moment. A
+/// stage that makes pictures of several moments gives the map of the present one, and mixing() tells the rest; what
+/// leaves may then have another size. Safe for several threads.
 class TimeMap {
  public:
   explicit TimeMap(const VideoDescription& outgoing) : outgoing_(outgoing) {}
@@ -93,19 +85,26 @@ class TimeMap {
   /// True if all pixels of a picture read alike: there are no displacements. Otherwise readAt() gives the moment
   /// itself.
   virtual bool wholePicture() const { return false; }
-  virtual MomentRead readAt(const Moment& moment) const { return {{moment.whole, moment.rest.toDouble()}, {}, 0}; }
-  /// readAt().first, quicker and rounded, for drawing. In and out in pictures from the first one.
-  virtual double roughly(double position) const { return position; }
-  /// True if readAt() mixes two positions at some moments.
-  virtual bool dissolves() const { return false; }
+  virtual Moment readAt(const Moment& moment) const { return moment; }
+  /// The same for a position in doubles, within 1e-9 of it and of its own rounding.
+  virtual double positionAt(double position) const { return position; }
+  /// Bounds of what positions between two read: not too narrow.
+  virtual Reach readsBetween(double from, double to) const { return {from, to}; }
 
-  /// Of the picture at a moment; nullptr if there are none. May read files and footage. Safe for several threads.
+  /// Of the picture at a moment; nullptr if there are none. May read files and footage.
   virtual std::shared_ptr<const Displacement> displacement(const Moment&) const { return nullptr; }
   /// True if the displacements are those of every other moment.
   virtual bool steady() const { return true; }
-  /// Bounds of the displacements of all pictures, in incoming frames; and of the one at a moment. Quick.
+  /// Where each pixel of a row is of a moment of its own (positions; NaN: of none, left out): its displacement there.
+  /// What changes in the stage from picture to picture is that of the nearest picture of its rate; what follows time
+  /// itself is exact.
+  virtual void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
+                            std::span<double> out) const;
+  /// Bounds of the displacements of all pictures; of the one at a moment; of those of all moments between two
+  /// positions. Quick.
   virtual Reach reach() const { return {}; }
   virtual Reach reachAt(const Moment&) const { return reach(); }
+  Reach reachBetween(double from, double to) const;
 
   /// How its pictures are made if each is made of several; nullptr if they are not.
   virtual const Mixing* mixing() const { return nullptr; }
@@ -114,13 +113,17 @@ class TimeMap {
   virtual std::vector<double> taps(double) const { return {}; }
 
   virtual PastTheEnds pastTheEnds() const = 0;
-  virtual InBetween inBetween() const { return InBetween::Nearest; }
-  /// True if pictures are made of two: between frames, or in a dissolve.
-  bool mixes() const { return inBetween() != InBetween::Nearest || dissolves(); }
 
  private:
   VideoDescription outgoing_;
 };
+
+/// For pixels of a row that are each of a moment of their own (positions; NaN: of none, left out): calls make(picture,
+/// stretch of the row, its positions, its displacements) for each picture that is nearest to some of them.
+using MakeStretch = std::function<void(std::int64_t picture, const PlaneSites& stretch, std::span<const double> positions,
+                                       std::span<double> out)>;
+void overPictures(std::span<const double> positions, const PlaneSites& sites, const MakeStretch& make,
+                  std::span<double> out);
 
 struct Stage;
 using Chain = std::vector<Stage>;
@@ -129,7 +132,7 @@ class Material;
 /// What a map is made of besides its stage and the video that enters it.
 struct Surroundings {
   std::shared_ptr<Material> material;   ///< none: fields that are made of pictures are 0
-  std::shared_ptr<const Chain> before;  ///< the stages before this one; none without material
+  std::shared_ptr<const Chain> upstream;  ///< the stages before this one; none without material
 };
 
 /// One kind of stage. Stateless; there is one object of each, in the registry.

@@ -1,5 +1,6 @@
 #include "core/stages/step_rate.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 
@@ -8,12 +9,23 @@
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t { Rate, Phase, PastEnds, Between };
+struct Parameters {
+  ParameterList list;
+  ParameterHandle<double> rate = list.number({"rate", "Rate", "Steps", "Different pictures a second.", true},
+                                    {Unit::PerSecond, 0.01, 1000, 12, 1, 30, 3, Tense::None});
+  ParameterHandle<double> phase =
+      list.number({"phase", "Phase", "Steps", "How much later the steps fall.", true}, secondsNumber(0, 3600, 0, 0.01, 0.5));
+  ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
+};
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
 
 struct Steps {
   Rational rate, phase;
   explicit Steps(const StageValues& values)
-      : rate(Rational::near(std::get<double>(values[Rate]))), phase(Rational::near(std::get<double>(values[Phase]))) {}
+      : rate(Rational::near(of().rate(values))), phase(Rational::near(of().phase(values))) {}
 };
 
 /// It repeats as before if a round holds a whole number of steps.
@@ -29,50 +41,47 @@ class StepRateMap : public TimeMap {
       : TimeMap(stepped(in, Steps(stage.values).rate, !stage.keys.empty())),
         stage_(stage),
         steps_(stage.values),
-        past_(pastTheEndsOf(stage.values[PastEnds])),
-        between_(inBetweenOf(stage.values[Between])) {}
+        past_(of().pastTheEnds(stage.values)) {}
 
   bool wholePicture() const override { return true; }
-  MomentRead readAt(const Moment& moment) const override {
-    const Rational incoming = outgoing().rate, at = moment.seconds(incoming);
-    const Steps now = stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(at.toDouble()));
-    const Rational steps = (at - now.phase) * now.rate;
-    const Rational frames = (Rational(steps.floor()) / now.rate + now.phase) * incoming;
-    return {{frames.floor(), frames.part().toDouble()}, {}, 0};
+  Moment readAt(const Moment& moment) const override {
+    const Rational incoming = outgoing().rate;
+    const Steps now = at(moment.pictures());
+    const Rational exact = (moment.exact() / incoming - now.phase) * now.rate;
+    const double off = moment.off / incoming.toDouble() * now.rate.toDouble();
+    const std::int64_t steps = off == 0 ? exact.floor() : exact.floor() + wholeBelow(exact.part().toDouble() + off);
+    return Moment::ofPictures((Rational(steps) / now.rate + now.phase) * incoming);
   }
-  double roughly(double position) const override {
+  double positionAt(double position) const override {
     const double in = outgoing().rate.toDouble();
-    const Steps now = stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(position / in));
+    const Steps now = at(position);
     const double r = now.rate.toDouble(), phase = now.phase.toDouble();
-    return (std::floor((position / in - phase) * r + 1e-9) / r + phase) * in;
+    return (static_cast<double>(wholeBelow((position / in - phase) * r)) / r + phase) * in;
+  }
+  Reach readsBetween(double from, double to) const override {
+    if (stage_.keys.empty()) return {positionAt(from), positionAt(to)};
+    double slowest = steps_.rate.toDouble();
+    if (const auto keyed = stage_.keys.find(of().rate.index()); keyed != stage_.keys.end())
+      for (const Key& key : keyed->second) slowest = std::min(slowest, key.value[0]);
+    return {from - outgoing().rate.toDouble() / std::max(slowest, 0.01) - 1, to};
   }
   PastTheEnds pastTheEnds() const override { return past_; }
-  InBetween inBetween() const override { return between_; }
 
  private:
+  Steps at(double position) const {
+    return stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(position / outgoing().rate.toDouble()));
+  }
+
   Stage stage_;
   Steps steps_;
   PastTheEnds past_;
-  InBetween between_;
 };
 
 class StepRate : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "step-rate",
-        "Step Rate",
-        "Fewer pictures a second, each held until the next.",
-        {
-            {"rate", "Rate", "Steps", "Different pictures a second.", true,
-             NumberDescription{Unit::PerSecond, 0.01, 1000, 12, 1, 30, 3, Tense::None}},
-            {"phase", "Phase", "Steps", "How much later the steps fall.", true,
-             NumberDescription{Unit::Seconds, 0, 3600, 0, 0.01, 0.5, 3, Tense::None}},
-            pastTheEndsParameter(),
-            inBetweenParameter(),
-        },
-        {},
-    };
+        "step-rate", "Step Rate", "Fewer pictures a second, each held until the next.", of().list.described(), {}};
     return described;
   }
 
@@ -82,15 +91,15 @@ class StepRate : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {
-    return rateText(Rational::near(std::get<double>(values[Rate]))) + " pictures a second";
+    return rateText(Rational::near(of().rate(values))) + " fps";
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in,
                                Rational outputRate) const override {
-    const double rate = std::get<double>(values[Rate]), held = outputRate.toDouble() / rate;
+    const double rate = of().rate(values), held = outputRate.toDouble() / rate;
     char text[128];
     if (rate > in.rate.toDouble() + 1e-9)
-      std::snprintf(text, sizeof text, "The video has %s pictures a second: there is nothing to hold.",
+      std::snprintf(text, sizeof text, "The video has %s fps: there is nothing to hold.",
                     rateText(in.rate).c_str());
     else if (std::abs(held - std::round(held)) < 1e-6)
       std::snprintf(text, sizeof text, "Each is held for %.0f pictures of the output.", held);

@@ -19,7 +19,7 @@ StripLayout::StripLayout(const Cut& cut, const VideoDescription& video)
   if (shape_ == StripShape::Rings) {
     x_ = cut.centre.x * w, y_ = cut.centre.y * h;
     extent_ = std::max(std::hypot(std::max(x_, w - x_), std::max(y_, h - y_) * down_), 1.0);
-  } else if (shape_ == StripShape::Grid) {
+  } else if (hasRows()) {
     extent_ = w;
   } else {
     double turn = std::fmod(cut.degrees, 360);
@@ -51,6 +51,7 @@ double StripLayout::along(double x, double y) const {
     case StripShape::Rings:
       return std::hypot(x - x_, (y - y_) * down_);
     case StripShape::Grid:
+    case StripShape::Tiles:
       return x;
     default:
       return x * cos_ + y * down_ * sin_ - from_;
@@ -60,6 +61,10 @@ double StripLayout::along(double x, double y) const {
 double StripLayout::border(int i) const {
   if (strip_ > 0) return std::min(i * strip_, extent_);
   return i == count_ ? extent_ : std::floor(i * extent_ / count_ + 0.5);
+}
+
+double StripLayout::rowBorder(int i) const {
+  return std::floor(i * height_ / rows_ + 0.5);
 }
 
 int StripLayout::bandAt(double u) const {
@@ -73,10 +78,10 @@ int StripLayout::stripAt(double x, double y) const {
   double u = along(x, y) - shift_;
   if (shift_ > 0 && u < 0) u += extent_;
   const int band = bandAt(u);
-  if (shape_ != StripShape::Grid) return band;
+  if (!hasRows()) return band;
   int row = std::clamp(static_cast<int>(y * rows_ / height_), 0, rows_ - 1);
-  while (row > 0 && y < std::floor(row * height_ / rows_ + 0.5)) --row;
-  while (row + 1 < rows_ && y >= std::floor((row + 1) * height_ / rows_ + 0.5)) ++row;
+  while (row > 0 && y < rowBorder(row)) --row;
+  while (row + 1 < rows_ && y >= rowBorder(row + 1)) ++row;
   return row * count_ + band;
 }
 
@@ -93,46 +98,39 @@ StripLayout::At StripLayout::at(double x, double y) const {
   // With an offset the last strip borders on the first one.
   if (band > 0 || shift_ > 0) consider(u - border(band), base + (band > 0 ? band - 1 : count_ - 1));
   if (band + 1 < count_ || shift_ > 0) consider(u - border(band + 1), base + (band + 1) % count_);
-  if (shape_ == StripShape::Grid) {
+  if (hasRows()) {
     const int row = found.strip / count_;
-    if (row > 0) consider(y - std::floor(row * height_ / rows_ + 0.5), found.strip - count_);
-    if (row + 1 < rows_) consider(y - std::floor((row + 1) * height_ / rows_ + 0.5), found.strip + count_);
+    if (row > 0) consider(y - rowBorder(row), found.strip - count_);
+    if (row + 1 < rows_) consider(y - rowBorder(row + 1), found.strip + count_);
   }
   if (found.other == found.strip) found.other = -1, found.beyond = 1e9;
   return found;
 }
 
-std::vector<double> stripRanks(int count, StripOrder order, std::uint32_t seed, const CurvePoints& curve) {
+std::vector<double> stripRanks(int count, NowStandsAt now, StripDelays delays, std::uint32_t seed,
+                               const CurvePoints& curve) {
   std::vector<double> ranks(static_cast<std::size_t>(count));
   std::iota(ranks.begin(), ranks.end(), 0.0);
   const int last = count - 1;
-  switch (order) {
-    case StripOrder::Left:
-      break;
-    case StripOrder::Right:
-      std::reverse(ranks.begin(), ranks.end());
-      break;
-    case StripOrder::FromMiddle:
-    case StripOrder::ToMiddle:
-      for (int i = 0; i < count; ++i) {
-        const int off = std::abs(2 * i - last) / 2;
-        ranks[static_cast<std::size_t>(i)] = order == StripOrder::FromMiddle ? off : last / 2 - off;
-      }
-      break;
-    case StripOrder::Shuffled:
-      // Fisher and Yates, from the last one down.
-      for (int i = last; i > 0; --i)
-        std::swap(
-            ranks[static_cast<std::size_t>(i)],
-            ranks[scrambled(seed * 0x9e3779b9U + static_cast<std::uint32_t>(i)) % static_cast<std::uint32_t>(i + 1)]);
-      break;
-    case StripOrder::Curve: {
-      const ResponseCurve response(curve);
-      for (int i = 0; i < count; ++i)
-        ranks[static_cast<std::size_t>(i)] = last > 0 ? response.at(static_cast<double>(i) / last) * last : 0;
-      break;
-    }
+  if (delays == StripDelays::ByLot) {
+    // Fisher and Yates, from the last one down.
+    for (int i = last; i > 0; --i)
+      std::swap(
+          ranks[static_cast<std::size_t>(i)],
+          ranks[scrambled(seed * 0x9e3779b9U + static_cast<std::uint32_t>(i)) % static_cast<std::uint32_t>(i + 1)]);
+    return ranks;
   }
+  for (int i = 0; i < count; ++i) {
+    double& rank = ranks[static_cast<std::size_t>(i)];
+    const int off = std::abs(2 * i - last) / 2;
+    if (now == NowStandsAt::Last) rank = last - i;
+    if (now == NowStandsAt::Middle) rank = off;
+    if (now == NowStandsAt::BothEdges) rank = last / 2 - off;
+  }
+  if (delays == StripDelays::Even) return ranks;
+  const double most = *std::max_element(ranks.begin(), ranks.end());
+  const ResponseCurve response(curve);
+  for (double& rank : ranks) rank = most > 0 ? response.at(rank / most) * most : 0;
   return ranks;
 }
 

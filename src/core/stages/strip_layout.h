@@ -10,11 +10,11 @@
 
 namespace molten {
 
-enum class StripShape { Bars, Rings, Grid };
+enum class StripShape { Bars, Rings, Grid, Tiles };
 
 /// Bars: strip i covers the pixels from round(i·E/N) to round((i + 1)·E/N) along their direction, E the picture's
-/// extent that way: exactly W or H for a quarter turn. Rings: likewise from the centre to the farthest corner. Grid: N
-/// columns and M rows, counted as one reads. An offset moves the bars along by round(offset·E) pixels; what leaves on
+/// extent that way: exactly W or H for a quarter turn. Rings: likewise from the centre to the farthest corner. Grid and Tiles:
+/// N columns and M rows, counted as one reads. An offset moves the bars along by round(offset·E) pixels; what leaves on
 /// one side comes in on the other.
 class StripLayout {
  public:
@@ -29,7 +29,7 @@ class StripLayout {
   StripLayout(const Cut& cut, const VideoDescription& video);
 
   /// Strips in all.
-  int count() const { return count_ * (shape_ == StripShape::Grid ? rows_ : 1); }
+  int count() const { return count_ * (hasRows() ? rows_ : 1); }
   /// Of a strip, in pixels: on average.
   double width() const { return extent_ / count_; }
   double extent() const { return extent_; }
@@ -45,10 +45,15 @@ class StripLayout {
   /// How far along the direction a place is, in pixels, and where a strip begins.
   double along(double x, double y) const;
   double border(int i) const;
+  int columns() const { return count_; }
+  int rows() const { return hasRows() ? rows_ : 1; }
+  /// Where a row of a grid begins, in pixels.
+  double rowBorder(int i) const;
   /// The direction, in pixels across and down.
   Place direction() const { return {cos_, sin_ / down_}; }
 
  private:
+  bool hasRows() const { return shape_ == StripShape::Grid || shape_ == StripShape::Tiles; }
   int bandAt(double u) const;
 
   StripShape shape_;
@@ -58,11 +63,15 @@ class StripLayout {
   double x_ = 0, y_ = 0, down_ = 1, height_ = 1;
 };
 
-/// Which strip comes when.
-enum class StripOrder { Left, Right, FromMiddle, ToMiddle, Shuffled, Curve };
+/// The strip, or strips, that read the present moment.
+enum class NowStandsAt { First, Last, Middle, BothEdges };
+/// How far the others are from it: evenly further, by lot, or as a curve says.
+enum class StripDelays { Even, ByLot, Drawn };
 
-/// Staggers by which each of `count` strips is behind: 0…count − 1 (about half of that from and to the middle).
-/// `curve`: of 0…1, for Curve.
-std::vector<double> stripRanks(int count, StripOrder order, std::uint32_t seed, const CurvePoints& curve);
+/// Staggers by which each of `count` strips is behind: 0…count − 1 (about half of that from the middle and from both
+/// edges). By lot, a permutation, whatever stands at now. Drawn: `curve` (of 0…1) of the part of the way, times the
+/// longest way.
+std::vector<double> stripRanks(int count, NowStandsAt now, StripDelays delays, std::uint32_t seed,
+                               const CurvePoints& curve);
 
 }  // namespace molten

@@ -6,64 +6,132 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/strips_mixture.h"
+#include "core/stages/tiles_mixture.h"
 
 namespace molten {
 namespace {
 
-enum Parameter : std::size_t {
-  Shape,
-  CutBy,
-  Count,
-  Width,
-  Rows,
-  Angle,
-  Centre,
-  Offset,
-  Spacing,
-  Stagger,
-  Order,
-  Seed,
-  Curve,
-  Feather,
-  Rule,
-  RuleColour,
-  PastEnds,
-  Between
+enum class CutBy { Count, Width };
+enum class Gap { ByLength, OverTheClip };
+using When = ParameterDescription::Condition;
+
+struct Parameters {
+  ParameterList list;
+  ChoiceHandle<StripShape> shape = list.choice<StripShape>(
+      {"shape", "Shape", "Strips", "How the frame is cut."},
+      {{StripShape::Bars, {"bars", "Bars", "Straight strips, at any angle."}},
+       {StripShape::Rings, {"rings", "Rings", "Rings about a centre."}},
+       {StripShape::Grid, {"grid", "Grid", "Columns and rows."}},
+       {StripShape::Tiles, {"tiles", "Tiles", "Each cell shows the whole picture, smaller, at its own moment."}}},
+      StripShape::Bars);
+  ChoiceHandle<CutBy> cutBy = list.choice<CutBy>(
+      {"cut-by", "Cut by", "Strips", "What says how wide a strip is.", false, When{"shape", {"bars", "rings", "grid"}}},
+      {{CutBy::Count, {"count", "Count", "So many strips share the frame."}},
+       {CutBy::Width, {"width", "Width", "Each is so many pixels wide; the last one has what is left."}}},
+      CutBy::Count);
+  ParameterHandle<double> count =
+      list.number({"count", "Count", "Strips", "How many strips, or columns of a grid.", false, When{"cut-by", {"count"}}},
+                  {Unit::None, 1, 4000, 20, 1, 60, 0, Tense::None, true});
+  ParameterHandle<double> width = list.number({"width", "Width", "Strips", "Of a strip.", false, When{"cut-by", {"width"}}},
+                                     {Unit::Pixels, 1, 16384, 64, 1, 400, 0, Tense::None});
+  ParameterHandle<double> rows =
+      list.number({"rows", "Rows", "Strips", "Of a grid or of tiles.", false, When{"shape", {"grid", "tiles"}}},
+                  {Unit::None, 1, 1000, 6, 1, 20, 0, Tense::None, true});
+  ParameterHandle<double> angle =
+      list.number({"angle", "Angle", "Strips", "Which way the strips follow each other: 0° to the right, 90° down.", false,
+                   When{"shape", {"bars"}}},
+                  {Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None});
+  ParameterHandle<Place> centre =
+      list.place({"centre", "Centre", "Strips", "Of the rings.", false, When{"shape", {"rings"}}}, {0.5, 0.5});
+  ParameterHandle<double> offset = list.number({"offset", "Offset", "Strips", "How far the strips have travelled; 100 % is once round.",
+                                       true, When{"shape", {"bars", "rings", "grid"}}},
+                                      {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
+  ChoiceHandle<Gap> gap =
+      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time."},
+                       {{Gap::ByLength, {"by-length", "By length", "As long as the stagger says."}},
+                        {Gap::OverTheClip, {"over-the-clip", "Over the clip", "Evenly over all that there is."}}},
+                       Gap::ByLength);
+  ParameterHandle<double> stagger =
+      list.number({"stagger", "Stagger", "Time", "How far each strip is behind the one before; below 0 it is ahead.", true,
+                   When{"gap", {"by-length"}}},
+                  {Unit::Frames, -100000, 100000, 3, 1, 30, 2, Tense::None});
+  ChoiceHandle<NowStandsAt> nowStandsAt = list.choice<NowStandsAt>(
+      {"now-stands-at", "Now stands at", "Time", "Which strip shows the present moment.", false,
+       When{"delays", {"even", "drawn"}}},
+      {{NowStandsAt::First, {"first", "First strip", "The first strip."}},
+       {NowStandsAt::Last, {"last", "Last strip", "The last strip."}},
+       {NowStandsAt::Middle, {"middle", "Middle", "The middle; both sides are behind."}},
+       {NowStandsAt::BothEdges, {"both-edges", "Both edges", "The outer ones; the middle is behind."}}},
+      NowStandsAt::First);
+  ChoiceHandle<StripDelays> delays = list.choice<StripDelays>(
+      {"delays", "Delays", "Time", "How the delay goes on from there."},
+      {{StripDelays::Even, {"even", "Even", "By one stagger from strip to strip."}},
+       {StripDelays::ByLot, {"by-lot", "By lot", "By lot, as the seed says."}},
+       {StripDelays::Drawn, {"drawn", "Drawn", "As far behind as the curve is high."}}},
+      StripDelays::Even);
+  ParameterHandle<double> seed = list.number({"seed", "Seed", "Time", "Another number, another lot.", false, When{"delays", {"by-lot"}}},
+                                    {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true});
+  ParameterHandle<CurvePoints> curve = list.curve({"curve", "Curve", "Time", "From the strip at now to the farthest one: how far behind.",
+                                          false, When{"delays", {"drawn"}}});
+  ParameterHandle<double> feather =
+      list.number({"feather", "Feather", "Edges", "How softly neighbours go into each other, in widths of a strip.", false,
+                   When{"shape", {"bars", "rings", "grid"}}},
+                  {Unit::Percent, 0, 1, 0, 0.05, 1, 0, Tense::None});
+  ParameterHandle<double> line = list.number({"divider-line", "Divider line", "Edges", "Width of a line between strips."},
+                                    {Unit::Pixels, 0, 200, 0, 1, 20, 0, Tense::None, false, "none"});
+  ParameterHandle<Colour> lineColour =
+      list.colour({"line-colour", "Line colour", "Edges", "Of the divider lines.", false, When{"divider-line"}}, {0, 0, 0});
+  ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
 };
-enum Cutting : std::size_t { ByCount, ByWidth };
-enum Spacings : std::size_t { Each, Spread };
+const Parameters& of() {
+  static const Parameters parameters;
+  return parameters;
+}
+
+bool tiled(const StageValues& values) {
+  return of().shape(values) == StripShape::Tiles;
+}
+bool feathered(const StageValues& values) {
+  return !tiled(values) && of().feather(values) > 0;
+}
 
 StripLayout layoutOf(const StageValues& values, const VideoDescription& in) {
   StripLayout::Cut cut;
-  cut.shape = static_cast<StripShape>(choiceIn(values, Shape));
-  cut.count = static_cast<int>(numberIn(values, Count));
-  cut.rows = static_cast<int>(numberIn(values, Rows));
-  if (choiceIn(values, CutBy) == ByWidth) cut.width = numberIn(values, Width);
-  cut.degrees = numberIn(values, Angle);
-  cut.centre = std::get<Place>(values[Centre]);
-  cut.offset = numberIn(values, Offset);
+  cut.shape = of().shape(values);
+  cut.count = static_cast<int>(of().count(values));
+  cut.rows = static_cast<int>(of().rows(values));
+  if (!tiled(values)) {
+    if (of().cutBy(values) == CutBy::Width) cut.width = of().width(values);
+    cut.offset = of().offset(values);
+  }
+  cut.degrees = of().angle(values);
+  cut.centre = of().centre(values);
   return {cut, in};
 }
 
 std::vector<double> ranksOf(const StageValues& values, int count) {
-  return stripRanks(count, static_cast<StripOrder>(choiceIn(values, Order)),
-                    static_cast<std::uint32_t>(numberIn(values, Seed)), std::get<CurvePoints>(values[Curve]));
+  return stripRanks(count, of().nowStandsAt(values), of().delays(values), static_cast<std::uint32_t>(of().seed(values)),
+                    of().curve(values));
 }
 
-/// In frames of what enters.
+/// In pictures of what enters.
 double staggerOf(const StageValues& values, const VideoDescription& in, const std::vector<double>& ranks) {
-  if (choiceIn(values, Spacing) == Each) return numberIn(values, Stagger) * in.rate.toDouble();
-  return static_cast<double>(in.length) / (*std::max_element(ranks.begin(), ranks.end()) + 1);
+  if (of().gap(values) == Gap::ByLength) return of().stagger(values);
+  return in.pictures().toDouble() / (*std::max_element(ranks.begin(), ranks.end()) + 1);
+}
+
+/// Of each strip, in pictures of what enters.
+std::vector<double> displacementsOf(const StageValues& values, const VideoDescription& in, int count) {
+  std::vector<double> displaced = ranksOf(values, count);
+  const double stagger = staggerOf(values, in, displaced);
+  for (double& rank : displaced) rank = rank == 0 ? 0 : -rank * stagger;
+  return displaced;
 }
 
 class StripsAt : public Displacement {
  public:
   StripsAt(const StageValues& values, const VideoDescription& in, bool other)
-      : layout_(layoutOf(values, in)), other_(other) {
-    const auto ranks = ranksOf(values, layout_.count());
-    const double stagger = staggerOf(values, in, ranks);
-    for (const double rank : ranks) displaced_.push_back(rank == 0 ? 0 : -rank * stagger);
-  }
+      : layout_(layoutOf(values, in)), other_(other), displaced_(displacementsOf(values, in, layout_.count())) {}
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
     const double y = sites.y0 + row * sites.stepY;
     for (int i = 0; i < sites.width; ++i) {
@@ -94,8 +162,10 @@ class StripsMap : public TimeMap, public Mixing {
           return out;
         }()),
         stage_(stage),
+        in_(in),
         other_(other),
-        mixes_(!other && (numberIn(stage.values, Feather) > 0 || numberIn(stage.values, Rule) > 0)) {
+        tiled_(tiled(stage.values)),
+        mixes_(tiled_ || (!other && (feathered(stage.values) || of().line(stage.values) > 0))) {
     if (steady()) still_ = std::make_shared<StripsAt>(stage.values, outgoing(), other);
     // Keys may move the strips and change the stagger, not their ranks.
     const auto ranks = ranksOf(stage.values, layoutOf(stage.values, in).count());
@@ -111,36 +181,59 @@ class StripsMap : public TimeMap, public Mixing {
   }
   bool steady() const override { return stage_.keys.empty(); }
   Reach reach() const override { return reach_; }
-  PastTheEnds pastTheEnds() const override { return pastTheEndsOf(stage_.values[PastEnds]); }
-  InBetween inBetween() const override { return inBetweenOf(stage_.values[Between]); }
+  PastTheEnds pastTheEnds() const override { return of().pastTheEnds(stage_.values); }
 
   const Mixing* mixing() const override { return mixes_ ? this : nullptr; }
-  std::vector<Chain> ways() const override {
+  std::vector<MixWay> ways() const override {
+    if (tiled_) return {MixWay{}};
     Stage plain = stage_, beyond = neighboursOf(stage_);
-    plain.values[Feather] = 0.0, plain.values[Rule] = 0.0;
-    if (numberIn(stage_.values, Feather) > 0) return {{plain}, {beyond}};
-    return {{plain}};
+    of().feather.set(plain.values, 0), of().line.set(plain.values, 0);
+    if (feathered(stage_.values)) return {{{plain}}, {{beyond}}};
+    return {{{plain}}};
   }
   std::vector<MixSource> sources(const Moment& moment) const override {
+    if (tiled_) return tilesAt(moment).sources;
     std::vector<MixSource> both{{0, moment}, {1, moment}};
-    if (numberIn(stage_.values, Feather) <= 0) both.pop_back();
+    if (!feathered(stage_.values)) both.pop_back();
     return both;
   }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     const StageValues values = valuesAt(moment);
     const StripLayout layout = layoutOf(values, outgoing());
-    const StripBorders borders{numberIn(values, Feather) * layout.width(), numberIn(values, Rule),
-                               std::get<Colour>(values[RuleColour])};
+    const StripBorders borders{feathered(values) ? of().feather(values) * layout.width() : 0, of().line(values),
+                               of().lineColour(values)};
+    if (tiled_) return tilesMixture(tilesAt(moment), layout, borders, shapes);
     return stripsMixture(sources(moment), layout, borders, shapes);
   }
+  bool mayBeClear() const override { return tiled_ && pastTheEnds() == PastTheEnds::Transparent && !in_.endless; }
 
  private:
   StageValues valuesAt(const Moment& moment) const {
-    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate).toDouble());
+    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));
+  }
+  /// What each tile shows: cells of one moment share a source.
+  TilePicture tilesAt(const Moment& moment) const {
+    TilePicture made;
+    const StageValues values = valuesAt(moment);
+    const PastTheEnds past = in_.endless ? PastTheEnds::GoRound : pastTheEnds();
+    for (const double displaced : displacementsOf(values, outgoing(), layoutOf(values, outgoing()).count())) {
+      const auto read = foldMoment(Moment::ofPictures(moment.exact() + Rational::near(displaced), moment.off), in_.length, past);
+      if (!read) {
+        made.ofCell.push_back(TilePicture::nothing);
+        continue;
+      }
+      const auto known = std::find_if(made.sources.begin(), made.sources.end(),
+                                      [&](const MixSource& source) { return source.moment == *read; });
+      made.ofCell.push_back(static_cast<int>(known - made.sources.begin()));
+      if (known == made.sources.end()) made.sources.push_back({0, *read});
+    }
+    if (made.sources.empty()) made.sources.push_back({0, Moment{}});
+    return made;
   }
 
   Stage stage_;
-  bool other_, mixes_;
+  VideoDescription in_;
+  bool other_, tiled_, mixes_;
   std::shared_ptr<const StripsAt> still_;
   Reach reach_;
 };
@@ -150,65 +243,7 @@ class Strips : public StageKind {
   explicit Strips(bool other) : other_(other) {}
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "strips",
-        "Strips",
-        "The frame cut into strips, each at a moment of its own.",
-        {
-            {"shape", "Shape", "Strips", "How the frame is cut.", false,
-             ChoicesDescription{{{"bars", "Bars", "Straight strips, at any angle."},
-                                 {"rings", "Rings", "Rings about a centre."},
-                                 {"grid", "Grid", "Columns and rows."}},
-                                0}},
-            {"cut-by", "Cut by", "Strips", "What says how wide a strip is.", false,
-             ChoicesDescription{{{"count", "Count", "So many strips share the frame."},
-                                 {"width", "Width", "Each is so many pixels wide; the last one has what is left."}},
-                                ByCount}},
-            {"count", "Count", "Strips", "How many strips, or columns of a grid.", false,
-             NumberDescription{Unit::None, 1, 4000, 20, 1, 60, 0, Tense::None, true},
-             ParameterDescription::Condition{"cut-by", {"count"}}},
-            {"width", "Width", "Strips", "Of a strip.", false,
-             NumberDescription{Unit::Pixels, 1, 16384, 64, 1, 400, 0, Tense::None},
-             ParameterDescription::Condition{"cut-by", {"width"}}},
-            {"rows", "Rows", "Strips", "Of a grid.", false,
-             NumberDescription{Unit::None, 1, 1000, 6, 1, 20, 0, Tense::None, true},
-             ParameterDescription::Condition{"shape", {"grid"}}},
-            {"angle", "Angle", "Strips", "Which way the strips follow each other: 0° to the right, 90° down.", false,
-             NumberDescription{Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None},
-             ParameterDescription::Condition{"shape", {"bars"}}},
-            {"centre", "Centre", "Strips", "Of the rings.", false, PlaceDescription{{0.5, 0.5}},
-             ParameterDescription::Condition{"shape", {"rings"}}},
-            {"offset", "Offset", "Strips", "How far the strips have travelled; 100 % is once round.", true,
-             NumberDescription{Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None}},
-            {"spacing", "Spacing", "Time", "What says how far apart neighbours are in time.", false,
-             ChoicesDescription{
-                 {{"each", "Each", "By the stagger."}, {"spread", "Over the clip", "Evenly over all that there is."}},
-                 Each}},
-            {"stagger", "Stagger", "Time", "How far each strip is behind the one before; below 0 it is ahead.", true,
-             NumberDescription{Unit::Seconds, -3600, 3600, 0.1, 0.01, 1, 3, Tense::None},
-             ParameterDescription::Condition{"spacing", {"each"}}},
-            {"order", "Order", "Time", "Which strip comes first.", false,
-             ChoicesDescription{{{"left", "Left", "The first strip is at now."},
-                                 {"right", "Right", "The last strip is at now."},
-                                 {"from-middle", "From middle", "The middle is at now."},
-                                 {"to-middle", "To middle", "The outer ones are at now."},
-                                 {"shuffled", "Shuffled", "By lot, as the seed says."},
-                                 {"curve", "Curve", "As far behind as the curve is high."}},
-                                0}},
-            {"seed", "Seed", "Time", "Another number, another order.", false,
-             NumberDescription{Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true},
-             ParameterDescription::Condition{"order", {"shuffled"}}},
-            {"curve", "Curve", "Time", "From the first strip to the last: how far behind.", false, CurveDescription{},
-             ParameterDescription::Condition{"order", {"curve"}}},
-            {"feather", "Feather", "Edges", "How softly neighbours go into each other, in widths of a strip.", false,
-             NumberDescription{Unit::Percent, 0, 1, 0, 0.05, 1, 0, Tense::None}},
-            {"rule", "Rule", "Edges", "Width of a line between strips.", false,
-             NumberDescription{Unit::Pixels, 0, 200, 0, 1, 20, 0, Tense::None, false, "none"}},
-            {"rule-colour", "Rule colour", "Edges", "Of the lines.", false, ColourDescription{{0, 0, 0}}},
-            pastTheEndsParameter(),
-            inBetweenParameter(),
-        },
-        {},
-    };
+        "strips", "Strips", "The frame cut into strips, each at a moment of its own.", of().list.described(), {}};
     static const StageDescription neighbours = [] {
       StageDescription same = described;
       same.id = "strip-neighbours";
@@ -223,14 +258,15 @@ class Strips : public StageKind {
   }
 
   std::optional<Stage> contrast(const Stage& stage) const override {
-    if (layoutOf(stage.values, {{1920, 1080}}).count() < 2) return std::nullopt;
+    if (tiled(stage.values) || layoutOf(stage.values, {{1920, 1080}}).count() < 2) return std::nullopt;
     return neighboursOf(stage);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const int count = layoutOf(values, in).count();
-    if (choiceIn(values, Spacing) == Spread) return std::to_string(count) + " strips over the clip";
-    return std::to_string(count) + " × " + secondsText(numberIn(values, Stagger));
+    const std::string what = std::to_string(count) + (tiled(values) ? " tiles" : " strips");
+    if (of().gap(values) == Gap::OverTheClip) return what + " over the clip";
+    return what + " · " + valueLabel(description().parameters[of().stagger.index()], of().stagger(values));
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
@@ -240,17 +276,21 @@ class Strips : public StageKind {
     const double most = *std::max_element(ranks.begin(), ranks.end());
     std::vector<StageNote> found;
     char text[240];
-    if (layout.count() > 1) {
+    if (tiled(values)) {
+      std::snprintf(text, sizeof text, "%d × %d tiles.", layout.columns(), layout.rows());
+      found.push_back({"Strips", text});
+    } else if (layout.count() > 1) {
       std::snprintf(text, sizeof text, "%d strips, %.4g px each.", layout.count(), layout.width());
       found.push_back({"Strips", text});
     }
-    std::snprintf(text, sizeof text, "Neighbours are %.4g frames apart; the last one is %s %s.", std::abs(stagger),
-                  secondsText(std::abs(most * stagger / rate), 2).c_str(), stagger < 0 ? "ahead" : "behind");
+    std::snprintf(text, sizeof text, "Neighbours are %s apart; the last one is %s %s.",
+                  secondsText(std::abs(stagger) / rate).c_str(), secondsText(std::abs(most * stagger / rate), 2).c_str(),
+                  stagger < 0 ? "ahead" : "behind");
     found.push_back({"Time", text});
     if (std::abs(stagger) < 0.5 && layout.count() > 1)
       found.push_back({"Time", "Less than half a frame from one strip to the next: some show the same frame."});
-    if (choiceIn(values, Spacing) == Spread && !in.endless)
-      found.push_back({"Time", "With a Turnaround before it the strips go round without a seam."});
+    if (of().gap(values) == Gap::OverTheClip && !in.endless)
+      found.push_back({"Time", "With a Loop before it the strips go round without a seam."});
     else if (in.endless)
       found.push_back(
           {"Time", "The clip goes round: the result is a loop of " + secondsText(in.seconds().toDouble(), 2) + "."});
@@ -258,11 +298,11 @@ class Strips : public StageKind {
   }
 
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription&) const override {
-    if (choiceIn(values, Shape) != static_cast<std::size_t>(StripShape::Rings)) return {};
-    return {{std::get<Place>(values[Centre]), {}, "centre", {}}};
+    if (of().shape(values) != StripShape::Rings) return {};
+    return {{of().centre(values), {}, "centre", {}}};
   }
   StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
-    values[Centre] = place;
+    of().centre.set(values, place);
     return values;
   }
 

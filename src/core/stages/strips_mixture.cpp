@@ -43,11 +43,11 @@ class StripsMixture : public Mixture {
   void mix(WorkingTile& tile, const WorkingTile& other) const {
     const Size size = shapes_.in.size;
     const double scale = shapes_.scale;
-    const float ruled[] = {static_cast<float>(borders_.colour.red) / 255,
+    const float lined[] = {static_cast<float>(borders_.colour.red) / 255,
                            static_cast<float>(borders_.colour.green) / 255,
                            static_cast<float>(borders_.colour.blue) / 255};
     // A line of an odd width lies on whole pixels.
-    const double centre = static_cast<int>(borders_.rule) % 2 == 1 ? 0.5 : 0;
+    const double centre = static_cast<int>(borders_.line) % 2 == 1 ? 0.5 : 0;
     for (int y = 0; y < tile.height; ++y)
       for (int x = 0; x < tile.width; ++x) {
         const int px = std::clamp(tile.box.left - margin + x, 0, size.width - 1),
@@ -58,12 +58,12 @@ class StripsMixture : public Mixture {
           const auto own = static_cast<float>(0.5 + std::abs(at.beyond) / borders_.feather);
           for (int c = 0; c < 4; ++c) tile.row(c, y)[x] = own * tile.row(c, y)[x] + (1 - own) * other.row(c, y)[x];
         }
-        if (borders_.rule <= 0) continue;
+        if (borders_.line <= 0) continue;
         const auto covered =
-            static_cast<float>(std::clamp((borders_.rule / 2 - std::abs(at.beyond - centre)) / scale + 0.5, 0.0, 1.0) *
-                               std::min(1.0, borders_.rule / scale));
+            static_cast<float>(std::clamp((borders_.line / 2 - std::abs(at.beyond - centre)) / scale + 0.5, 0.0, 1.0) *
+                               std::min(1.0, borders_.line / scale));
         if (covered <= 0) continue;
-        for (int c = 0; c < 3; ++c) tile.row(c, y)[x] += covered * (ruled[c] - tile.row(c, y)[x]);
+        for (int c = 0; c < 3; ++c) tile.row(c, y)[x] += covered * (lined[c] - tile.row(c, y)[x]);
         tile.row(3, y)[x] += covered * (1 - tile.row(3, y)[x]);
       }
   }

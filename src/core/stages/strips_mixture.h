@@ -8,7 +8,7 @@ namespace molten {
 
 struct StripBorders {
   double feather = 0;  ///< in pixels
-  double rule = 0;     ///< width in pixels
+  double line = 0;     ///< width in pixels
   Colour colour;
 };
 

@@ -11,73 +11,13 @@
 namespace molten {
 namespace {
 
-using Of = TimeFieldValues;
-
-double numberOf(const StageValues& values, std::size_t parameter) {
-  return std::get<double>(values[parameter]);
+const TimeFieldParameters& of() {
+  return timeFieldParameters();
 }
 
-std::vector<ParameterDescription> parametersOf() {
-  std::vector<ParameterDescription> all;
-  const auto seconds = [](double initial, Tense tense) {
-    return NumberDescription{Unit::Seconds, 0, 3600, initial, 0.05, 4, 3, tense};
-  };
-  const ParameterDescription::Condition pinned{"anchor", {"pinned"}};
-  addShapeParameters(all, false);
-  all.push_back({"flip", "Flip", "Reach", "The start and the end change their moments.", false, ToggleDescription{}});
-  all.push_back({"back", "Back", "Reach", "How far into the past the start reads.", true, seconds(1, Tense::Past)});
-  all.push_back({"ahead", "Ahead", "Reach", "How far ahead of the present moment the end reads.", true,
-                 seconds(0, Tense::Ahead)});
-  all.push_back({"anchor", "Anchor", "Reach", "What the start holds on to.", false,
-                 ChoicesDescription{{{"now", "Moves with now", "The whole field goes along with the present moment."},
-                                     {"pinned", "Pinned moment",
-                                      "The start keeps reading one moment of the source; "
-                                      "the end reads the present."}},
-                                    0}});
-  all.push_back({"pinned-moment", "Pinned moment", "Reach", "The moment of the source that the start keeps reading.",
-                 false, NumberDescription{Unit::Seconds, 0, 86400, 0, 0.05, 10, 3, Tense::None}, pinned});
-  NumberDescription letGo{Unit::Seconds, 0, 86400, 0, 0.1, 10, 3, Tense::None, false, "never"};
-  all.push_back(
-      {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, letGo, pinned});
-  all.push_back({"ease-out", "Ease out", "Reach", "How long it takes the pin to let go.", false,
-                 NumberDescription{Unit::Seconds, 0, 3600, 1, 0.1, 4, 3, Tense::None}, pinned});
-  all.push_back(inBetweenParameter());
-  all.push_back(pastTheEndsParameter());
-  NumberDescription steps{Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"};
-  all.push_back({"steps", "Steps", "Steps", "Whole steps from start to end, like panes of glass.", true, steps});
-  NumberDescription dither{Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"};
-  all.push_back(
-      {"dither", "Dither", "Steps", "Scatters the borders between frames, by up to so many frames.", true, dither});
-  all.push_back({"fresh", "Fresh", "Steps", "Another scatter for every picture; off, it stands still.", false,
-                 ToggleDescription{}});
-  NumberDescription seed{Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true, nullptr};
-  all.push_back({"dither-seed", "Dither seed", "Steps", "Another scatter of the same kind.", false, seed});
-  const auto level = [](double initial, double least, double most) {
-    return NumberDescription{Unit::None, least, most, initial, 0.01, 1, 3, Tense::None};
-  };
-  all.push_back({"levels-from", "Levels from", "Response", "This much of the shape, and less, counts as the start.",
-                 true, level(0, -86400, 86400)});
-  all.push_back({"levels-to", "Levels to", "Response", "This much of the shape, and more, counts as the end.", true,
-                 level(1, -86400, 86400)});
-  all.push_back({"out-from", "Out from", "Response", "What the start becomes.", true, level(0, 0, 1)});
-  all.push_back({"out-to", "Out to", "Response", "What the end becomes.", true, level(1, 0, 1)});
-  all.push_back(
-      {"response", "Response", "Response", "How time goes between start and end.", false, CurveDescription{}});
-  all.push_back({"repeat", "Repeat", "Response", "How often the field runs from start to end.", true,
-                 NumberDescription{Unit::None, 0.1, 200, 1, 0.5, 12, 1, Tense::None}});
-  all.push_back(
-      {"mirror", "Mirror", "Response", "Every second run goes back from end to start.", false, ToggleDescription{}});
-  all.push_back(
-      {"combine", "Combine", "Second shape", "How a second shape works on the first.", false,
-       ChoicesDescription{{{"alone", "Alone", "No second shape."},
-                           {"multiply", "Multiply", "The one times the other."},
-                           {"lighten", "Lighten", "Whichever is nearer to the end."},
-                           {"darken", "Darken", "Whichever is nearer to the start."},
-                           {"add", "Add", "The one and the other, to the end at most."},
-                           {"masked-by", "Masked by", "Where the second is at its start the picture stays as it is."}},
-                          0}});
-  addShapeParameters(all, true);
-  return all;
+const ParameterDescription::Condition pinned{"start-holds", {"pinned"}};
+NumberDescription level(double initial, double least, double most) {
+  return {Unit::None, least, most, initial, 0.01, 1, 3, Tense::None};
 }
 
 class TimeField : public StageKind {
@@ -87,7 +27,7 @@ class TimeField : public StageKind {
         "time-field",
         "Time Field",
         "Each pixel reads its own moment.",
-        parametersOf(),
+        of().list.described(),
         {{"pin-here", "Pin here", "Reach", "Click a place of the Picture: the moment that is seen there is held.",
           true}},
     };
@@ -100,12 +40,13 @@ class TimeField : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {
-    const double back = numberOf(values, Of::Back), ahead = numberOf(values, Of::Ahead);
-    const auto& shapes = std::get<ChoicesDescription>(description().parameters[Of::shape].kind).choices;
-    const char* const shape = shapes[std::get<std::size_t>(values[Of::shape])].id.c_str();
+    const double back = of().back(values), ahead = of().ahead(values);
+    const auto index = of().shape.shape.index();
+    const std::string named = valueText(description().parameters[index], values[index]);
+    const char* const shape = named.c_str();
     char text[96];
-    if (std::get<std::size_t>(values[Of::Anchor]) == Of::Pinned)
-      std::snprintf(text, sizeof text, "%s · pinned at %.4g s", shape, numberOf(values, Of::PinnedMoment));
+    if (of().startHolds(values) == StartHolds::Pinned)
+      std::snprintf(text, sizeof text, "%s · pinned at %.4g s", shape, of().pinnedMoment(values));
     else if (back > 0 && ahead > 0)
       std::snprintf(text, sizeof text, "%s · %.4g s back, %.4g s ahead", shape, back, ahead);
     else if (ahead > 0)
@@ -117,29 +58,29 @@ class TimeField : public StageKind {
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     std::vector<StageNote> notes;
-    const ShapeParameters shape(Of::shape);
-    const bool pinned = std::get<std::size_t>(values[Of::Anchor]) == Of::Pinned;
-    const double frames = (numberOf(values, Of::Back) + numberOf(values, Of::Ahead)) * in.rate.toDouble();
+    const ShapeParameters& shape = of().shape;
+    const bool isPinned = of().startHolds(values) == StartHolds::Pinned;
+    const double frames = (of().back(values) + of().ahead(values)) * in.rate.toDouble();
     switch (shape.shape(values)) {
-      case ShapeParameters::Linear:
-        if (shape.place(values, ShapeParameters::Start) == shape.place(values, ShapeParameters::End))
+      case ShapeParameters::Shape::Linear:
+        if (shape.start(values) == shape.end(values))
           notes.push_back(
               {"Shape", "Start and end stand on one spot: the whole picture reads the moment of the start."});
         break;
-      case ShapeParameters::Picture:
-        if (std::get<std::string>(values[shape.at(ShapeParameters::File)]).empty())
+      case ShapeParameters::Shape::Picture:
+        if (shape.file(values).empty())
           notes.push_back({"Shape", "Choose a picture; until then everything reads the moment of the start."});
         break;
-      case ShapeParameters::Painted:
-        notes.push_back({"Shape", std::get<Painting>(values[shape.at(ShapeParameters::Painted16)]).picture
+      case ShapeParameters::Shape::Painted:
+        notes.push_back({"Shape", shape.painted(values).picture
                                       ? "Paint on the Picture: white reads the end, black the start."
                                       : "Nothing is painted yet: everything reads the moment of the start."});
         break;
       default:
         break;
     }
-    if (pinned)
-      notes.push_back({"Reach", numberOf(values, Of::LetGo) > 0
+    if (isPinned)
+      notes.push_back({"Reach", of().letGo(values) > 0
                                     ? "Back and ahead count when the pin has let go."
                                     : "The pin holds to the end; back and ahead do not count."});
     else if (frames < 0.5)
@@ -150,9 +91,9 @@ class TimeField : public StageKind {
   /// Those of the first shape, then those of the second, if it counts.
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
     auto handles = firstHandles(values, in);
-    if (std::get<std::size_t>(values[Of::Combine]) == Of::Alone) return handles;
+    if (of().combine(values) == SecondShape::Alone) return handles;
     const std::size_t first = handles.size();
-    for (StageHandle& handle : ShapeParameters(Of::SecondShape).handles(values, in, whatItIs)) {
+    for (StageHandle& handle : of().second.handles(values, in, whatItIs)) {
       // It has no moments of its own; it says how much of it is there.
       if (handle.moment) handle.label = *handle.moment < 0.5 ? "second 0 %" : "second 100 %";
       handle.moment.reset();
@@ -162,64 +103,126 @@ class TimeField : public StageKind {
     return handles;
   }
   std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& in) const override {
-    auto lines = ShapeParameters(Of::shape).lines(values, in, momentOf(values));
-    if (std::get<std::size_t>(values[Of::Combine]) == Of::Alone) return lines;
-    for (FieldLine& line : ShapeParameters(Of::SecondShape).lines(values, in, [](float) { return 0.0; }))
+    auto lines = of().shape.lines(values, in, momentOf(values));
+    if (of().combine(values) == SecondShape::Alone) return lines;
+    for (FieldLine& line : of().second.lines(values, in, [](float) { return 0.0; }))
       lines.push_back(std::move(line));
     return lines;
   }
   StageValues withHandle(StageValues values, std::size_t handle, Place place,
                          const VideoDescription& in) const override {
-    const std::size_t first = ShapeParameters(Of::shape).handles(values, in, whatItIs).size();
-    return handle < first ? ShapeParameters(Of::shape).withHandle(std::move(values), handle, place, in)
-                          : ShapeParameters(Of::SecondShape).withHandle(std::move(values), handle - first, place, in);
+    const std::size_t first = of().shape.handles(values, in, whatItIs).size();
+    return handle < first ? of().shape.withHandle(std::move(values), handle, place, in)
+                          : of().second.withHandle(std::move(values), handle - first, place, in);
   }
 
   StageValues picked(StageValues values, std::string_view, Place, double seconds) const override {
-    values[Of::Anchor] = static_cast<std::size_t>(Of::Pinned);
-    values[Of::PinnedMoment] = std::max(0.0, seconds);
+    of().startHolds.set(values, StartHolds::Pinned);
+    of().pinnedMoment.set(values, std::max(0.0, seconds));
     return values;
   }
 
   /// The end that is nearer in time takes what the pull asks for.
   StageValues pulled(StageValues values, double at, double by) const override {
     // While a pin holds, back and ahead do not count: the line is pulled by what it holds.
-    if (std::get<std::size_t>(values[Of::Anchor]) == Of::Pinned) {
-      values[Of::PinnedMoment] = std::clamp(numberOf(values, Of::PinnedMoment) + by, 0.0, 86400.0);
+    if (of().startHolds(values) == StartHolds::Pinned) {
+      of().pinnedMoment.set(values, std::clamp(of().pinnedMoment(values) + by, 0.0, 86400.0));
       return values;
     }
-    const double back = numberOf(values, Of::Back), ahead = numberOf(values, Of::Ahead), reach = back + ahead;
+    const double back = of().back(values), ahead = of().ahead(values), reach = back + ahead;
     const double f = reach > 0 ? std::clamp((at + back) / reach, 0.0, 1.0) : 0;
     if (f < 0.5)
-      values[Of::Back] = std::clamp(back - by / (1 - f), 0.0, 3600.0);
+      of().back.set(values, std::clamp(back - by / (1 - f), 0.0, 3600.0));
     else
-      values[Of::Ahead] = std::clamp(ahead + by / f, 0.0, 3600.0);
+      of().ahead.set(values, std::clamp(ahead + by / f, 0.0, 3600.0));
     return values;
   }
 
  private:
   static double whatItIs(float f) { return static_cast<double>(f); }
   static std::vector<StageHandle> firstHandles(const StageValues& values, const VideoDescription& in) {
-    if (std::get<std::size_t>(values[Of::Anchor]) != Of::Pinned)
-      return ShapeParameters(Of::shape).handles(values, in, momentOf(values));
+    if (of().startHolds(values) != StartHolds::Pinned)
+      return of().shape.handles(values, in, momentOf(values));
     // Told in words: how far the held moment is from now differs from picture to picture.
-    const bool flip = std::get<bool>(values[Of::Flip]);
-    auto handles = ShapeParameters(Of::shape).handles(values, in, [flip](float f) { return flip ? 1 - f : f; });
+    const bool flip = of().flip(values);
+    auto handles = of().shape.handles(values, in, [flip](float f) { return flip ? 1 - f : f; });
     for (StageHandle& handle : handles) {
       if (!handle.moment) continue;
-      if (*handle.moment < 0.5) handle.label = "holds " + secondsText(numberOf(values, Of::PinnedMoment));
+      if (*handle.moment < 0.5) handle.label = "holds " + secondsText(of().pinnedMoment(values));
       handle.moment = *handle.moment < 0.5 ? std::nullopt : std::optional(0.0);
     }
     return handles;
   }
   static ShapeParameters::MomentOf momentOf(const StageValues& values) {
-    const double back = numberOf(values, Of::Back), reach = back + numberOf(values, Of::Ahead);
-    const bool flip = std::get<bool>(values[Of::Flip]);
+    const double back = of().back(values), reach = back + of().ahead(values);
+    const bool flip = of().flip(values);
     return [back, reach, flip](float f) { return -back + static_cast<double>(flip ? 1 - f : f) * reach; };
   }
 };
 
 }  // namespace
+
+TimeFieldParameters::TimeFieldParameters()
+    : shape(list, std::nullopt),
+      flip(list.toggle({"flip", "Flip", "Reach", "The start and the end change their moments."})),
+      back(list.number({"back", "Back", "Reach", "How far into the past the start reads.", true},
+                       secondsNumber(0, 3600, 1, 0.05, 4, Tense::Past))),
+      ahead(list.number({"ahead", "Ahead", "Reach", "How far ahead of the present moment the end reads.", true},
+                        secondsNumber(0, 3600, 0, 0.05, 4, Tense::Ahead))),
+      startHolds(list.choice<StartHolds>(
+          {"start-holds", "Start holds", "Reach", "What the start holds on to."},
+          {{StartHolds::MovesWithNow, {"now", "Moves with now", "The whole field goes along with the present moment."}},
+           {StartHolds::Pinned,
+            {"pinned", "Pinned moment",
+             "The start keeps reading one moment of the source; the end reads the present."}}},
+          StartHolds::MovesWithNow)),
+      pinnedMoment(list.number({"pinned-moment", "Pinned moment", "Reach",
+                                "The moment of the source that the start keeps reading.", false, pinned},
+                               secondsNumber(0, 86400, 0, 0.05, 10))),
+      letGo(list.number({"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false,
+                         pinned},
+                        secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
+      letGoOver(list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to let go.", false, pinned},
+                            secondsNumber(0, 3600, 1, 0.1, 4))),
+      pastTheEnds(pastTheEndsIn(list)),
+      panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true},
+                        {Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"})),
+      dither(list.number(
+          {"dither", "Dither", "Smoothness", "Scatters the borders between frames, by up to so many frames.", true},
+          {Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"})),
+      fresh(list.toggle({"fresh", "Fresh", "Smoothness", "Another scatter for every picture; off, it stands still.", false,
+                         ParameterDescription::Condition{"dither"}})),
+      ditherSeed(list.number({"dither-seed", "Dither seed", "Smoothness", "Another scatter of the same kind.", false,
+                              ParameterDescription::Condition{"dither"}},
+                             {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
+      levelsFrom(list.number({"levels-from", "Levels from", "Shaping",
+                              "This much of the shape, and less, counts as the start.", true},
+                             level(0, -86400, 86400))),
+      levelsTo(list.number(
+          {"levels-to", "Levels to", "Shaping", "This much of the shape, and more, counts as the end.", true},
+          level(1, -86400, 86400))),
+      outFrom(list.number({"out-from", "Out from", "Shaping", "What the start becomes.", true}, level(0, 0, 1))),
+      outTo(list.number({"out-to", "Out to", "Shaping", "What the end becomes.", true}, level(1, 0, 1))),
+      response(list.curve({"response", "Response", "Shaping", "How time goes between start and end."})),
+      repeat(list.number({"repeat", "Repeat", "Shaping", "How often the field runs from start to end.", true},
+                         {Unit::None, 0.1, 200, 1, 0.5, 12, 1, Tense::None})),
+      mirror(list.toggle({"mirror", "Mirror", "Shaping", "Every second run goes back from end to start."})),
+      combine(list.choice<SecondShape>(
+          {"combine", "Combine", "Second shape", "What a second shape does to the first."},
+          {{SecondShape::Alone, {"alone", "Alone", "No second shape."}},
+           {SecondShape::OnlyWhere,
+            {"only-where", "Only where", "Where the second is at its start the picture stays as it is."}},
+           {SecondShape::Product, {"product", "Product", "The one times the other."}},
+           {SecondShape::Sum, {"sum", "Sum", "The one and the other, to the end at most."}},
+           {SecondShape::Larger, {"larger", "Larger", "Whichever is nearer to the end."}},
+           {SecondShape::Smaller, {"smaller", "Smaller", "Whichever is nearer to the start."}}},
+          SecondShape::Alone)),
+      second(list, ParameterDescription::Condition{"combine", {"product", "larger", "smaller", "sum", "only-where"}}) {}
+
+const TimeFieldParameters& timeFieldParameters() {
+  static const TimeFieldParameters parameters;
+  return parameters;
+}
 
 const StageKind& timeField() {
   static const TimeField kind;

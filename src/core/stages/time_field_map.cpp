@@ -3,37 +3,24 @@
 #include <algorithm>
 #include <cmath>
 #include <deque>
+#include <future>
+#include <limits>
 #include <mutex>
 
 #include "core/field/field_shaping.h"
 #include "core/field/noise_field.h"
-#include "core/stages/common_parameters.h"
+#include "core/parallel.h"
 #include "core/wide.h"
 
 namespace molten {
 namespace {
 
-using Of = TimeFieldValues;
-
-ShapeParameters firstShape() {
-  return ShapeParameters(Of::shape);
-}
-ShapeParameters secondShape() {
-  return ShapeParameters(Of::SecondShape);
+const TimeFieldParameters& of() {
+  return timeFieldParameters();
 }
 
-double number(const StageValues& values, std::size_t parameter) {
-  return std::get<double>(values[parameter]);
-}
-bool isOn(const StageValues& values, std::size_t parameter) {
-  return std::get<bool>(values[parameter]);
-}
-std::size_t choice(const StageValues& values, std::size_t parameter) {
-  return std::get<std::size_t>(values[parameter]);
-}
-
-/// d = least + f·reach, in frames.
-MOLTEN_WIDE void toFrames(const float* f, double least, double reach, double rate, double* out, int count) {
+/// d = least + f·reach, in pictures.
+MOLTEN_WIDE void toPictures(const float* f, double least, double reach, double rate, double* out, int count) {
   for (int i = 0; i < count; ++i) out[i] = (least + static_cast<double>(f[i]) * reach) * rate;
 }
 
@@ -51,15 +38,15 @@ void addDither(const PlaneSites& sites, int row, double frames, std::uint32_t se
 
 FieldShaping shapingOf(const StageValues& values) {
   FieldShaping shaping;
-  shaping.inLow = number(values, Of::LevelsFrom), shaping.inHigh = number(values, Of::LevelsTo);
-  shaping.outLow = number(values, Of::OutFrom), shaping.outHigh = number(values, Of::OutTo);
-  shaping.setResponse(std::get<CurvePoints>(values[Of::Response]));
-  shaping.repeat = number(values, Of::Repeat);
-  shaping.mirror = isOn(values, Of::Mirror);
-  shaping.steps = static_cast<int>(number(values, Of::Steps));
-  shaping.flip = isOn(values, Of::Flip);
-  const auto kind = firstShape().shape(values);
-  shaping.clamp = kind == ShapeParameters::Picture || kind == ShapeParameters::Footage;
+  shaping.inLow = of().levelsFrom(values), shaping.inHigh = of().levelsTo(values);
+  shaping.outLow = of().outFrom(values), shaping.outHigh = of().outTo(values);
+  shaping.setResponse(of().response(values));
+  shaping.repeat = of().repeat(values);
+  shaping.mirror = of().mirror(values);
+  shaping.panes = static_cast<int>(of().panes(values));
+  shaping.flip = of().flip(values);
+  const auto kind = of().shape.shape(values);
+  shaping.clamp = kind == ShapeParameters::Shape::Picture || kind == ShapeParameters::Shape::Footage;
   return shaping;
 }
 
@@ -68,29 +55,48 @@ struct Span {
   double least, reach;
 };
 Span spanAt(const StageValues& values, double seconds) {
-  const double back = number(values, Of::Back), reach = back + number(values, Of::Ahead);
-  const double hold = pinHold(values, seconds), way = number(values, Of::PinnedMoment) - seconds;
+  const double back = of().back(values), reach = back + of().ahead(values);
+  const double hold = pinHold(values, seconds), way = of().pinnedMoment(values) - seconds;
   if (hold == 0) return {-back, reach};
   return {hold * way - (1 - hold) * back, (1 - hold) * reach - hold * way};
 }
 
+/// The field of a moment: what all shaping makes of its shapes, and the dither.
 class FieldAtMoment : public Displacement {
  public:
-  FieldAtMoment(const StageValues& values, const Moment& moment, const VideoDescription& video,
-                const Surroundings& around)
-      : shaping_(shapingOf(values)),
-        span_(spanAt(values, moment.seconds(video.rate).toDouble())),
+  FieldAtMoment(StageValues values, const Moment& moment, const VideoDescription& video, const Surroundings& around)
+      : values_(std::move(values)),
+        shaping_(shapingOf(values_)),
         rate_(video.rate.toDouble()),
-        dither_(number(values, Of::Dither)),
-        seed_(static_cast<std::uint32_t>(number(values, Of::DitherSeed)) * 0x9e3779b9U) {
-    first_ = firstShape().make(values, moment, video, around);
-    if (choice(values, Of::Combine) != Of::Alone) second_ = secondShape().make(values, moment, video, around);
-    masked_ = choice(values, Of::Combine) == Of::MaskedBy;
-    if (!masked_) combining_ = static_cast<Combining>(choice(values, Of::Combine));
-    if (isOn(values, Of::Fresh)) seed_ += static_cast<std::uint32_t>(moment.whole) * 0x85ebca6bU;
+        span_(spanAt(values_, moment.pictures() / rate_)),
+        dither_(of().dither(values_)),
+        seed_(static_cast<std::uint32_t>(of().ditherSeed(values_)) * 0x9e3779b9U),
+        combining_(of().combine(values_)) {
+    first_ = of().shape.make(values_, moment, video, around);
+    if (combining_ != SecondShape::Alone) second_ = of().second.make(values_, moment, video, around);
+    if (of().fresh(values_)) seed_ += static_cast<std::uint32_t>(moment.whole) * 0x85ebca6bU;
   }
 
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
+    makeRow(sites, row, out, [&](std::span<const float> f) {
+      toPictures(f.data(), span_.least, span_.reach, rate_, out.data(), static_cast<int>(out.size()));
+    });
+  }
+  /// Each pixel at a moment of its own, as far as time itself is followed; NaN is left out.
+  void rowAt(std::span<const double> positions, const PlaneSites& sites, int row, std::span<double> out) const {
+    makeRow(sites, row, out, [&](std::span<const float> f) {
+      double last = std::numeric_limits<double>::quiet_NaN();
+      Span span{};
+      for (std::size_t i = 0; i < f.size(); ++i) {
+        if (positions[i] != last) last = positions[i], span = spanAt(values_, last / rate_);
+        out[i] = (span.least + static_cast<double>(f[i]) * span.reach) * rate_;
+      }
+    });
+  }
+
+ private:
+  template <class ToPictures>
+  void makeRow(const PlaneSites& sites, int row, std::span<double> out, ToPictures toPictures) const {
     thread_local std::vector<float> f, g;
     f.resize(out.size());
     first_->row(sites, row, f);
@@ -98,23 +104,54 @@ class FieldAtMoment : public Displacement {
       g.resize(out.size());
       second_->row(sites, row, g);
       for (float& value : g) value = std::clamp(value, 0.0f, 1.0f);
-      if (!masked_) combine(combining_, f, g);
+      combine(combining_, f, g);
     }
     shaping_.apply(f);
-    toFrames(f.data(), span_.least, span_.reach, rate_, out.data(), static_cast<int>(out.size()));
+    toPictures(std::span<const float>(f));
     if (dither_ > 0) addDither(sites, row, dither_, seed_, out);
-    if (masked_)
+    if (combining_ == SecondShape::OnlyWhere)
       for (std::size_t i = 0; i < out.size(); ++i) out[i] *= static_cast<double>(g[i]);
   }
 
- private:
+  StageValues values_;
   std::unique_ptr<FieldShape> first_, second_;
   FieldShaping shaping_;
+  double rate_;
   Span span_;
-  double rate_, dither_;
+  double dither_;
   std::uint32_t seed_;
-  Combining combining_ = Combining::Alone;
-  bool masked_ = false;
+  SecondShape combining_;
+};
+
+/// Displacements of late, by their moment. Each is made once and outside of any lock; whoever wants one that is being
+/// made waits for that one alone.
+class KeptFields {
+ public:
+  using Field = std::shared_ptr<const FieldAtMoment>;
+  template <class Make>
+  Field find(const Moment& moment, Make make) {
+    std::promise<Field> promise;
+    {
+      std::unique_lock lock(mutex_);
+      for (const auto& [known, made] : made_)
+        if (known == moment) {
+          const std::shared_future<Field> field = made;
+          lock.unlock();
+          return field.get();
+        }
+      made_.emplace_front(moment, promise.get_future().share());
+      if (made_.size() > kept) made_.pop_back();
+    }
+    Field field;
+    isolated([&] { field = make(); });
+    promise.set_value(field);
+    return field;
+  }
+
+ private:
+  static constexpr std::size_t kept = 64;
+  std::mutex mutex_;
+  std::deque<std::pair<Moment, std::shared_future<Field>>> made_;
 };
 
 class TimeFieldMap : public TimeMap {
@@ -123,50 +160,49 @@ class TimeFieldMap : public TimeMap {
       : TimeMap(in),
         stage_(stage),
         around_(around),
-        past_(pastTheEndsOf(stage.values[Of::PastEnds])),
-        between_(inBetweenOf(stage.values[Of::Between])) {
+        past_(of().pastTheEnds(stage.values)) {
     const StageValues& values = stage_.values;
-    const bool combined = choice(values, Of::Combine) != Of::Alone;
-    steady_ = stage_.keys.empty() && !firstShape().moves(values) && !(combined && secondShape().moves(values)) &&
-              choice(values, Of::Anchor) == Of::MovesWithNow &&
-              !(number(values, Of::Dither) > 0 && isOn(values, Of::Fresh));
+    const bool combined = of().combine(values) != SecondShape::Alone;
+    steady_ = stage_.keys.empty() && !of().shape.moves(values) && !(combined && of().second.moves(values)) &&
+              of().startHolds(values) == StartHolds::MovesWithNow &&
+              !(of().dither(values) > 0 && of().fresh(values));
     field_ = allOfField();
     bounds_ = allBounds();
   }
 
   bool steady() const override { return steady_; }
-  std::shared_ptr<const Displacement> displacement(const Moment& at) const override {
-    const Moment moment = steady_ ? Moment{} : at;
-    const std::scoped_lock lock(mutex_);
-    for (const auto& [known, made] : made_)
-      if (known == moment) return made;
-    auto made = std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_);
-    made_.emplace_front(moment, made);
-    if (made_.size() > kept) made_.pop_back();
-    return made;
+  std::shared_ptr<const Displacement> displacement(const Moment& moment) const override { return fieldAt(moment); }
+  void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
+                    std::span<double> out) const override {
+    overPictures(positions, sites, [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double> at,
+                                       std::span<double> part) { fieldAt({picture})->rowAt(at, stretch, row, part); },
+                 out);
   }
   Reach reach() const override { return bounds_; }
   Reach reachAt(const Moment& moment) const override {
     if (steady_) return bounds_;
     const StageValues values = valuesAt(moment);
-    return boundsOf(values, {spanAt(values, moment.seconds(outgoing().rate).toDouble())});
+    return boundsOf(values, {spanAt(values, moment.seconds(outgoing().rate))});
   }
   PastTheEnds pastTheEnds() const override { return past_; }
-  InBetween inBetween() const override { return between_; }
 
  private:
-  static constexpr std::size_t kept = 4;
-
+  std::shared_ptr<const FieldAtMoment> fieldAt(const Moment& at) const {
+    const Moment moment = steady_ ? Moment{} : at;
+    return kept_.find(moment, [&] {
+      return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_);
+    });
+  }
   StageValues valuesAt(const Moment& moment) const {
-    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate).toDouble());
+    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));
   }
 
   /// What f can be, after all shaping. With keys it is not followed more closely than that.
   std::pair<float, float> allOfField() const {
     if (!stage_.keys.empty()) return {0.0f, 1.0f};
-    auto [low, high] = firstShape().bounds(stage_.values, outgoing());
+    auto [low, high] = of().shape.bounds(stage_.values, outgoing());
     // Two combined are less, or more, than one.
-    if (choice(stage_.values, Of::Combine) != Of::Alone) low = 0, high = 1;
+    if (of().combine(stage_.values) != SecondShape::Alone) low = 0, high = 1;
     return shapingOf(stage_.values).range(low, high);
   }
   Reach boundsOf(const StageValues& values, const std::vector<Span>& spans) const {
@@ -174,14 +210,14 @@ class TimeFieldMap : public TimeMap {
   }
   Reach boundsOf(const StageValues& values, const std::vector<Span>& spans, float low, float high) const {
     Reach bounds{1e300, -1e300};
-    const double rate = outgoing().rate.toDouble(), dither = number(values, Of::Dither);
+    const double rate = outgoing().rate.toDouble(), dither = of().dither(values);
     for (const Span& span : spans)
       for (const float f : {low, high}) {
         const double frames = (span.least + static_cast<double>(f) * span.reach) * rate;
         bounds.least = std::min(bounds.least, frames - dither);
         bounds.most = std::max(bounds.most, frames + dither);
       }
-    if (choice(values, Of::Combine) == Of::MaskedBy)
+    if (of().combine(values) == SecondShape::OnlyWhere)
       bounds.least = std::min(bounds.least, 0.0), bounds.most = std::max(bounds.most, 0.0);
     return bounds;
   }
@@ -195,20 +231,20 @@ class TimeFieldMap : public TimeMap {
       double& value = std::get<double>(widest[parameter]);
       for (const Key& key : at->second) value = std::max(value, key.value[0]);
     };
-    for (const auto parameter : {Of::Back, Of::Ahead, Of::Dither}) most(parameter);
+    for (const auto& parameter : {of().back, of().ahead, of().dither}) most(parameter.index());
     return boundsOf(widest, allSpans(widest));
   }
   std::vector<Span> allSpans(const StageValues& values) const {
     std::vector<Span> spans;
     const double end = outgoing().seconds().toDouble();
-    if (choice(values, Of::Anchor) == Of::Pinned) {
+    if (of().startHolds(values) == StartHolds::Pinned) {
       spans = {spanAt(values, 0), spanAt(values, end)};
-      if (const double letGo = number(values, Of::LetGo); letGo > 0) {
+      if (const double letGo = of().letGo(values); letGo > 0) {
         // While it lets go, what it holds back is bounded by what it held.
-        for (const double at : {letGo, letGo + number(values, Of::EaseOut)})
+        for (const double at : {letGo, letGo + of().letGoOver(values)})
           spans.push_back(spanAt(values, std::min(at, end)));
-        const double back = number(values, Of::Back), reach = back + number(values, Of::Ahead);
-        const double way = number(values, Of::PinnedMoment) - std::min(letGo + number(values, Of::EaseOut), end);
+        const double back = of().back(values), reach = back + of().ahead(values);
+        const double way = of().pinnedMoment(values) - std::min(letGo + of().letGoOver(values), end);
         spans.push_back({-back, reach});
         spans.push_back({std::min(way, 0.0) - back, 0});
         spans.push_back({std::max(way, 0.0) + reach, 0});
@@ -222,19 +258,17 @@ class TimeFieldMap : public TimeMap {
   Stage stage_;
   Surroundings around_;
   PastTheEnds past_;
-  InBetween between_;
   bool steady_ = true;
   std::pair<float, float> field_;  ///< bounds of f
   Reach bounds_;
-  mutable std::mutex mutex_;
-  mutable std::deque<std::pair<Moment, std::shared_ptr<const Displacement>>> made_;  ///< of late
+  mutable KeptFields kept_;
 };
 
 }  // namespace
 
 double pinHold(const StageValues& values, double seconds) {
-  if (choice(values, Of::Anchor) != Of::Pinned) return 0;
-  const double letGo = number(values, Of::LetGo), ease = number(values, Of::EaseOut);
+  if (of().startHolds(values) != StartHolds::Pinned) return 0;
+  const double letGo = of().letGo(values), ease = of().letGoOver(values);
   if (letGo <= 0 || seconds <= letGo) return 1;
   if (seconds >= letGo + ease) return 0;
   const double s = (seconds - letGo) / ease;

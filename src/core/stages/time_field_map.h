@@ -1,45 +1,37 @@
 #pragma once
 // Time Field: V(x, y, t + d(x, y, t)). The values that it has, and the map that they make.
 
+#include "core/field/field_shaping.h"
 #include "core/stages/shape_parameters.h"
 
 namespace molten {
 
-/// The parameters beside those of the shapes: positions among a Time Field's values.
-struct TimeFieldValues {
-  static constexpr std::size_t shape = 0;
-  enum Parameter : std::size_t {
-    Flip = ShapeParameters::Count,
-    Back,
-    Ahead,
-    Anchor,
-    PinnedMoment,
-    LetGo,
-    EaseOut,
-    Between,
-    PastEnds,
-    Steps,
-    Dither,
-    Fresh,
-    DitherSeed,
-    LevelsFrom,
-    LevelsTo,
-    OutFrom,
-    OutTo,
-    Response,
-    Repeat,
-    Mirror,
-    Combine,
-    SecondShape
-  };
-  enum Anchors : std::size_t { MovesWithNow, Pinned };
-  enum Combines : std::size_t { Alone, Multiply, Lighten, Darken, Add, MaskedBy };
+enum class StartHolds { MovesWithNow, Pinned };
+
+struct TimeFieldParameters {
+  ParameterList list;
+  ShapeParameters shape;
+  ParameterHandle<bool> flip;
+  ParameterHandle<double> back, ahead;
+  ChoiceHandle<StartHolds> startHolds;
+  ParameterHandle<double> pinnedMoment, letGo, letGoOver;
+  ChoiceHandle<PastTheEnds> pastTheEnds;
+  ParameterHandle<double> panes, dither;
+  ParameterHandle<bool> fresh;
+  ParameterHandle<double> ditherSeed, levelsFrom, levelsTo, outFrom, outTo;
+  ParameterHandle<CurvePoints> response;
+  ParameterHandle<double> repeat;
+  ParameterHandle<bool> mirror;
+  ChoiceHandle<SecondShape> combine;
+  ShapeParameters second;
+  TimeFieldParameters();
 };
+const TimeFieldParameters& timeFieldParameters();
 
 /// d in seconds, with f the field after all shaping, t the moment and T0 the pinned one, w the pin's hold:
 ///   d = w·(1 − f)·(T0 − t) + (1 − w)·(f·(back + ahead) − back)
 /// w is 0 where the field moves with now. Pinned it is 1 until the pin lets go (never, if let go is 0); from there on
-/// 1 − s²·(3 − 2·s), s rising from 0 to 1 over the ease-out. A field masked by another one: d times that one's f.
+/// 1 − s²·(3 − 2·s), s rising from 0 to 1 while it lets go. Only where another field is: d times that one's f.
 /// Dither adds, in frames, `dither`·(u − v) with u and v even in 0…1, hashes of the pixel, the seed and, where fresh,
 /// the picture's number.
 std::unique_ptr<TimeMap> timeFieldMap(const Stage& stage, const VideoDescription& incoming, const Surroundings& around);

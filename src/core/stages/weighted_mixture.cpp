@@ -1,6 +1,7 @@
 #include "core/stages/weighted_mixture.h"
 
 #include <algorithm>
+#include <tuple>
 
 namespace molten {
 namespace {
@@ -9,11 +10,8 @@ namespace {
 /// kept.
 constexpr std::size_t fewest = 20;
 
-auto orderOf(const MixSource& source) {
-  return std::make_tuple(source.way, source.moment.whole, source.moment.rest);
-}
 bool before(const MixSource& a, const MixSource& b) {
-  return orderOf(a) < orderOf(b);
+  return std::tie(a.way, a.moment) < std::tie(b.way, b.moment);
 }
 
 /// What of `from` is not among `without`, both in order.
@@ -36,13 +34,48 @@ class Combined : public Mixture {
   Combination combination_;
 };
 
+/// Of which only what moves is mixed. The background is looked for first, in a few of the moments, the present among
+/// them.
+class Moving : public Mixture {
+ public:
+  Moving(WeightedSources what, const MixShapes& shapes)
+      : all_(what.sources),
+        present_(what.present),
+        combination_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {
+    sources_.push_back(all_[present_]);
+    const std::size_t step = (all_.size() + mostLookedAt - 1) / mostLookedAt;
+    for (std::size_t i = 0; i < all_.size(); i += step)
+      if (i != present_) sources_.push_back(all_[i]);
+    looked_.resize(sources_.size());
+    sources_.insert(sources_.end(), all_.begin(), all_.end());
+  }
+  const std::vector<MixSource>& sources() const override { return sources_; }
+  void add(std::size_t first, std::span<const Picture> pictures) override {
+    std::size_t i = 0;
+    for (; i < pictures.size() && first + i < looked_.size(); ++i) looked_[first + i] = pictures[i];
+    if (first < looked_.size() && first + i == looked_.size()) {
+      combination_.keepTo({looked_[0], medianOf(looked_), present_});
+      looked_.clear(), looked_.resize(sources_.size() - all_.size());
+    }
+    if (i < pictures.size()) combination_.add(first + i - looked_.size(), pictures.subspan(i));
+  }
+  Picture finish() override { return combination_.finish(); }
+
+ private:
+  static constexpr std::size_t mostLookedAt = 12;
+  std::vector<MixSource> all_, sources_;
+  std::size_t present_;
+  std::vector<Picture> looked_;
+  Combination combination_;
+};
+
 /// One picture with a weight of its own, and many with another.
 class Summed : public Mixture {
  public:
   Summed(WeightedSources what, const MixShapes& shapes, RunningSums& running)
       : running_(running), hold_(what.recipe.brightnessOf.has_value()) {
     lead_ = what.weights[0], weight_ = what.weights[1];
-    if (what.recipe.combining == Combining::Average) {
+    if (what.recipe.combining == Combining::Mean) {
       float all = 0;
       for (const float w : what.weights) all += w;
       lead_ /= all, weight_ /= all;
@@ -96,10 +129,10 @@ class Summed : public Mixture {
 /// One picture leads; all others weigh the same, and are added up.
 bool areSummed(const WeightedSources& what, const MixShapes& shapes) {
   const MixRecipe& recipe = what.recipe;
-  const bool addsUp = recipe.combining == Combining::Add || recipe.combining == Combining::Average;
+  const bool addsUp = recipe.combining == Combining::Sum || recipe.combining == Combining::Mean;
   const bool display = recipe.light == Light::Display || shapes.in.colour.transfer == AVCOL_TRC_LINEAR;
   return addsUp && display && shapes.in == shapes.out && EqualSum::holds(shapes.in) && what.weights.size() > fewest &&
-         recipe.brightnessOf.value_or(0) == 0 && what.weights[1] > 0 &&
+         what.present == 0 && what.weights[1] > 0 &&
          std::all_of(what.weights.begin() + 1, what.weights.end(), [&](float w) { return w == what.weights[1]; });
 }
 
@@ -133,6 +166,7 @@ void RunningSums::give(Kept kept) {
 }
 
 std::unique_ptr<Mixture> weightedMixture(WeightedSources what, const MixShapes& shapes, RunningSums& running) {
+  if (what.onlyWhatMoves && what.sources.size() > 2) return std::make_unique<Moving>(std::move(what), shapes);
   if (areSummed(what, shapes)) return std::make_unique<Summed>(std::move(what), shapes, running);
   return std::make_unique<Combined>(std::move(what), shapes);
 }

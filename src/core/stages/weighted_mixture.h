@@ -15,6 +15,8 @@ struct WeightedSources {
   std::vector<MixSource> sources;
   std::vector<float> weights;  ///< one a source, ≥ 0
   MixRecipe recipe;
+  std::size_t present = 0;     ///< the source that is the present moment
+  bool onlyWhatMoves = false;  ///< what stands still stays as it is at present
 };
 
 /// Sums of pictures of one weight, kept from one picture to the next: the next sum mostly differs by a picture that

@@ -7,7 +7,7 @@
 namespace molten {
 namespace {
 
-constexpr double sameFrame = 1e-6;
+constexpr double sameFrame = samePosition;
 
 /// floor without a call; positions are far from 2^63.
 inline double quickFloor(double value) {
@@ -36,15 +36,22 @@ FrameClock FrameClock::stamped(Rational nominal, std::vector<double> stamps, dou
   clock.count_ = static_cast<std::int64_t>(stamps.size());
   clock.end_ = end;
   clock.length_ = std::max<std::int64_t>(1, static_cast<std::int64_t>(std::ceil(end - sameFrame)));
-  clock.stamps_ = std::move(stamps);
+  clock.stamps_ = std::make_shared<const std::vector<double>>(std::move(stamps));
   return clock;
 }
 
+FrameClock FrameClock::countedIn(Rational nominal) const {
+  const double times = (nominal / rate_).toDouble();
+  std::vector<double> at = stamps();
+  for (double& stamp : at) stamp *= times;
+  return stamped(nominal, std::move(at), end_ * times);
+}
+
 FramePosition positionOf(std::int64_t whole, double rest, InBetween inBetween) {
-  // The position within 1e-6 of a frame is that frame; only then are halves and fractions told apart.
-  const double nearest = quickFloor(rest + 0.5);
+  const double nearest = quickFloor(rest + 0.5 + sameFrame);
+  if (inBetween == InBetween::Whole) return {whole + static_cast<std::int64_t>(nearest), 0};
+  // The position within 1e-6 of a frame is that frame; only then are fractions told apart.
   if (std::abs(rest - nearest) <= sameFrame) rest = nearest;
-  if (inBetween == InBetween::Nearest) return {whole + static_cast<std::int64_t>(quickFloor(rest + 0.5)), 0};
   const double below = quickFloor(rest);
   const std::int64_t i = whole + static_cast<std::int64_t>(below);
   const std::uint32_t weight = weightOf(rest - below);
@@ -59,34 +66,34 @@ FramePick FrameClock::pickConstant(std::int64_t whole, double rest, PastTheEnds 
 }
 
 FramePick FrameClock::pickStamped(double t, PastTheEnds past, InBetween inBetween) const {
-  const double last = stamps_.back();
+  const double last = stamps().back();
   const bool outside = t < -sameFrame || t >= end_ - sameFrame;
   switch (past) {
-    case PastTheEnds::Hold:
+    case PastTheEnds::StandStill:
       t = std::clamp(t, 0.0, last);
       break;
-    case PastTheEnds::Bounce:
+    case PastTheEnds::TurnBack:
       if (last > 0 && (t < 0 || t > end_ - sameFrame)) {
         t = std::fmod(t, 2 * last);
         if (t < 0) t += 2 * last;
         if (t > last) t = 2 * last - t;
       }
       break;
-    case PastTheEnds::Wrap:
+    case PastTheEnds::GoRound:
       if (outside) {
         t = std::fmod(t, end_);
         if (t < -sameFrame) t += end_;
       }
       break;
-    case PastTheEnds::Clear:
+    case PastTheEnds::Transparent:
       if (outside) return {noFrame, noFrame, 0};
       break;
   }
-  const auto after = std::upper_bound(stamps_.begin(), stamps_.end(), t + sameFrame);
-  const auto j = std::max<std::ptrdiff_t>(0, after - stamps_.begin() - 1);
+  const auto after = std::upper_bound(stamps().begin(), stamps().end(), t + sameFrame);
+  const auto j = std::max<std::ptrdiff_t>(0, after - stamps().begin() - 1);
   const auto first = static_cast<std::int32_t>(j);
-  const double from = stamps_[static_cast<std::size_t>(j)];
-  if (inBetween == InBetween::Nearest || t - from <= sameFrame) return {first, first, 0};
+  const double from = stamps()[static_cast<std::size_t>(j)];
+  if (inBetween == InBetween::Whole || t - from <= sameFrame) return {first, first, 0};
   const bool atEnd = j + 1 == count_;
   const double to = atEnd ? end_ : *after;
   const std::int32_t second = foldFrame(j + 1, count_, past);

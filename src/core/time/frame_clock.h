@@ -2,6 +2,7 @@
 // Which stored frames stand at a moment of a video.
 
 #include <cstdint>
+#include <memory>
 #include <vector>
 
 #include "core/time/past_the_ends.h"
@@ -9,7 +10,9 @@
 
 namespace molten {
 
-enum class InBetween { Nearest, Blend, Flow };
+/// What is seen between two frames of a source: the nearer one, both mixed by how near they are, or a picture made along
+/// the motion from one to the other.
+enum class InBetween { Whole, Mixed, Flow };
 
 /// One or two frames and how they mix.
 struct FramePick {
@@ -27,17 +30,19 @@ struct FramePosition {
   std::int64_t frame = 0;    ///< not folded: may lie outside the video
   std::uint32_t weight = 0;  ///< of the frame after, in 1/65536, below 65536
 };
-/// The position `whole` + `rest` frames from the first one, as Nearest (weight 0) or as it lies between two frames.
+/// The position `whole` + `rest` frames from the first one, as a whole frame (weight 0) or as it lies between two frames.
 FramePosition positionOf(std::int64_t whole, double rest, InBetween inBetween);
 
 /// The times at which the frames of a video stand. Moments are given as positions in frames of the nominal
 /// rate: a whole number and a rest in frames, so that a long clip loses no precision.
 ///
-/// Constant rate r: frame n stands at n/r; Nearest takes floor(position + 0.5), Blend mixes floor and floor + 1.
-/// Varying rate: the picture of a moment is the last one whose stamp is not after it; Blend mixes it with its
+/// Constant rate r: frame n stands at n/r; Whole takes floor(position + 0.5), Mixed and Flow lie between floor and
+/// floor + 1.
+/// Varying rate: the picture of a moment is the last one whose stamp is not after it; Mixed mixes it with its
 /// successor by where the moment lies between their stamps; past the ends is folded in time, about the first
-/// and the last stamp for Bounce, at the end of the last frame for Wrap.
-/// A position within 1e-6 of a frame is that frame.
+/// and the last stamp for TurnBack, at the end of the last frame for GoRound.
+/// A position within 1e-6 of a frame is that frame, and one within 1e-6 of the middle between two is that middle.
+/// Copies share what is large.
 class FrameClock {
  public:
   /// Requires count >= 1.
@@ -51,9 +56,16 @@ class FrameClock {
   std::int64_t frameCount() const { return count_; }
   /// Pictures that the video gives at its (nominal) rate: those at n/rate before the end.
   std::int64_t length() const { return length_; }
-  bool varying() const { return !stamps_.empty(); }
-  const std::vector<double>& stamps() const { return stamps_; }
+  bool varying() const { return stamps_ != nullptr; }
+  /// Requires varying().
+  const std::vector<double>& stamps() const { return *stamps_; }
+  /// The same frames at the same moments, told in another nominal rate. Requires varying().
+  FrameClock countedIn(Rational nominal) const;
 
+  /// The frame that is nearest to a position in frames of the nominal rate, or stands at it; the end frame outside.
+  std::int32_t frameAt(double position) const {
+    return pick(0, position, PastTheEnds::StandStill, InBetween::Whole).first;
+  }
   FramePick pick(std::int64_t whole, double rest, PastTheEnds past, InBetween inBetween) const {
     return varying() ? pickStamped(static_cast<double>(whole) + rest, past, inBetween)
                      : pickConstant(whole, rest, past, inBetween);
@@ -66,7 +78,7 @@ class FrameClock {
   Rational rate_ = 25;
   std::int64_t count_ = 1;
   std::int64_t length_ = 1;
-  std::vector<double> stamps_;
+  std::shared_ptr<const std::vector<double>> stamps_;
   double end_ = 1;
 };
 

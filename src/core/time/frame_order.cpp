@@ -19,12 +19,12 @@ std::optional<std::int32_t> number(std::string_view text) {
 
 std::optional<OrderItem> parseItem(std::string_view text) {
   OrderItem item;
-  const auto cross = text.find('x');
-  const std::string_view frames = text.substr(0, cross);
+  const auto colon = text.find(':');
+  const std::string_view frames = text.substr(0, colon);
   const auto dash = frames.find('-');
   const auto first = number(frames.substr(0, dash));
   const auto last = dash == std::string_view::npos ? first : number(frames.substr(dash + 1));
-  const auto hold = cross == std::string_view::npos ? std::optional(1) : number(text.substr(cross + 1));
+  const auto hold = colon == std::string_view::npos ? std::optional(1) : number(text.substr(colon + 1));
   if (!first || !last || !hold || *hold < 1) return std::nullopt;
   return OrderItem{*first, *last, *hold};
 }
@@ -45,7 +45,7 @@ Result<FrameOrder> parseFrameOrder(std::string_view text) {
     const auto plus = std::min(text.find('+'), text.size());
     const auto item = parseItem(text.substr(0, plus));
     if (!item)
-      return Error{"A frame order is written like 1x4+3x2+4+2-6x2: frames counted from 0, x their hold; \"" +
+      return Error{"A frame order is written like 1:4+3:2+4+2-6:2: frames counted from 0, : their hold; \"" +
                    std::string(text.substr(0, plus)) + "\" is none."};
     order.push_back(*item);
     total += item->pictures();
@@ -64,7 +64,7 @@ std::string frameOrderText(const FrameOrder& order) {
     if (!text.empty()) text += '+';
     text += std::to_string(item.first);
     if (item.last != item.first) text += "-" + std::to_string(item.last);
-    if (item.hold != 1) text += "x" + std::to_string(item.hold);
+    if (item.hold != 1) text += ":" + std::to_string(item.hold);
   }
   return text;
 }

@@ -1,5 +1,5 @@
 #pragma once
-// A written list of frames with holds: `1x4+3x2+4+2-6x2`.
+// A written list of frames with holds: `1:4+3:2+4+2-6:2`.
 
 #include <cstdint>
 #include <string>
@@ -25,7 +25,7 @@ using FrameOrder = std::vector<OrderItem>;
 /// Pictures that a list gives altogether.
 std::int64_t picturesOf(const FrameOrder& order);
 
-/// Items joined by `+`: a frame or first-last, then `x` and the hold. `whole` is the source as it runs. Fails with a
+/// Items joined by `+`: a frame or first-last, then `:` and the hold. `whole` is the source as it runs. Fails with a
 /// sentence that says what is wanted.
 Result<FrameOrder> parseFrameOrder(std::string_view text);
 std::string frameOrderText(const FrameOrder& order);

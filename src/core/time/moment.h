@@ -3,45 +3,55 @@
 
 #include <algorithm>
 #include <cmath>
+#include <compare>
 #include <cstdint>
 
 #include "core/time/rational.h"
 
 namespace molten {
 
-/// A moment of a video: a position in pictures of its rate, from the first one. Exact.
+/// Positions this close to each other, in pictures, are the same one: on a picture, or on the middle between two.
+inline constexpr double samePosition = 1e-6;
+
+/// A moment of a video: a position in pictures of its rate, from the first one; `whole` + `rest` + `off`. Exact as far
+/// as `rest` goes; `off` is what went through floating point, in a glide or a displacement, and 0 elsewhere.
 struct Moment {
   std::int64_t whole = 0;
   Rational rest = 0;  ///< 0 <= rest < 1
-  static Moment at(Rational seconds, Rational rate) {
-    const Rational pictures = seconds * rate;
-    return {pictures.floor(), pictures.part()};
+  double off = 0;     ///< pictures
+
+  static Moment at(Rational seconds, Rational rate) { return ofPictures(seconds * rate); }
+  static Moment ofPictures(Rational position, double off = 0) { return {position.floor(), position.part(), off}; }
+  /// Of a position in doubles: on a picture, if it is all but there.
+  static Moment near(double position) {
+    const double nearest = std::floor(position + 0.5);
+    if (std::abs(position - nearest) < samePosition) return {static_cast<std::int64_t>(nearest)};
+    const double below = std::floor(position);
+    return {static_cast<std::int64_t>(below), 0, position - below};
   }
-  /// From the beginning of the video.
-  Rational seconds(Rational rate) const { return (Rational(whole) + rest) / rate; }
+  /// What is exact of it, in pictures.
+  Rational exact() const { return Rational(whole) + rest; }
+  double pictures() const { return static_cast<double>(whole) + part(); }
+  /// Beyond `whole`.
+  double part() const { return rest.toDouble() + off; }
+  /// From the beginning of the video, in seconds.
+  double seconds(Rational rate) const { return pictures() / rate.toDouble(); }
   friend bool operator==(const Moment&, const Moment&) = default;
+  friend std::partial_ordering operator<=>(const Moment&, const Moment&) = default;
 };
 
-/// A position that went through floating point as a moment: on a picture, if it is within 1e-6 of it.
-inline Moment momentNear(double position) {
-  const double nearest = std::floor(position + 0.5);
-  if (std::abs(position - nearest) < 1e-6) return {static_cast<std::int64_t>(nearest), 0};
-  const double below = std::floor(position);
-  const auto part = static_cast<std::int64_t>(std::floor((position - below) * 65536 + 0.5));
-  const auto whole = static_cast<std::int64_t>(below);
-  return part == 65536 ? Moment{whole + 1, 0} : Moment{whole, Rational(part, 65536)};
+/// The greatest whole number that is not above a position; one that is all but reached is.
+inline std::int64_t wholeBelow(double position) {
+  return static_cast<std::int64_t>(std::floor(position + samePosition));
+}
+/// The nearest whole number; from the middle between two the greater one.
+inline std::int64_t nearestWhole(double position) {
+  return static_cast<std::int64_t>(std::floor(position + 0.5 + samePosition));
 }
 
 /// Pictures that begin before an end, which is given as a position in pictures; at least one.
 inline std::int64_t picturesBefore(Rational end) {
   return std::max<std::int64_t>(1, end.part() == Rational(0) ? end.floor() : end.floor() + 1);
 }
-
-/// A position that went through floating point: `whole` + `rest` pictures; may lie outside the video.
-struct Position {
-  std::int64_t whole = 0;
-  double rest = 0;
-  double pictures() const { return static_cast<double>(whole) + rest; }
-};
 
 }  // namespace molten

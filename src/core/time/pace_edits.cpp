@@ -22,6 +22,7 @@ std::size_t split(PaceSetting& pace, Rational t) {
   first.length = before;
   first.glide = 0;
   first.bend = 0;
+  first.side = GlideSide::Around;
   second.length = second.length - before;
   pace.spans[i] = first;
   pace.spans.insert(pace.spans.begin() + static_cast<std::ptrdiff_t>(i) + 1, second);
@@ -43,6 +44,7 @@ PaceSetting checked(const PaceSetting& before, PaceSetting after) {
   // The last span has nothing to glide to.
   after.spans.back().glide = 0;
   after.spans.back().bend = 0;
+  after.spans.back().side = GlideSide::Around;
   return total > Rational(longestPace) ? before : after;
 }
 
@@ -66,6 +68,7 @@ PaceSetting removeMark(const PaceSetting& pace, std::size_t mark) {
   joined.speed = source / joined.length;
   joined.glide = second.glide;
   joined.bend = second.bend;
+  joined.side = second.side;
   after.spans.erase(after.spans.begin() + static_cast<std::ptrdiff_t>(mark) + 1);
   return checked(pace, std::move(after));
 }
@@ -99,8 +102,8 @@ PaceSetting slideMark(const PaceSetting& pace, std::size_t mark, Along along, Ra
   }
   // On spans that stand still no other frame is met.
   if (before.speed == Rational(0) || next.speed == Rational(0)) return pace;
-  const Rational first = (to - curve.sourceAt(mark)) / before.speed,
-                 second = (curve.sourceAt(mark + 2) - to) / next.speed;
+  const Rational further = to - curve.sourceAt(mark + 1);
+  const Rational first = before.length + further / before.speed, second = next.length - further / next.speed;
   if (first < shortest || second < shortest) return pace;
   before.length = first;
   next.length = second;
@@ -111,6 +114,13 @@ PaceSetting setGlide(const PaceSetting& pace, std::size_t mark, Rational length)
   if (mark + 1 >= pace.spans.size()) return pace;
   PaceSetting after = pace;
   after.spans[mark].glide = std::clamp(length, Rational(0), Rational(longestPace));
+  return checked(pace, std::move(after));
+}
+
+PaceSetting setGlideSide(const PaceSetting& pace, std::size_t mark, GlideSide side) {
+  if (mark + 1 >= pace.spans.size()) return pace;
+  PaceSetting after = pace;
+  after.spans[mark].side = side;
   return checked(pace, std::move(after));
 }
 
@@ -131,7 +141,7 @@ PaceSetting freezeHere(const PaceSetting& pace, Rational t, Rational length) {
     at = after.spans.size();
   else
     at = split(after, t);
-  after.spans.insert(after.spans.begin() + static_cast<std::ptrdiff_t>(at), PaceSpan{length, 0, 0, 0});
+  after.spans.insert(after.spans.begin() + static_cast<std::ptrdiff_t>(at), PaceSpan{length, 0});
   return checked(pace, std::move(after));
 }
 
@@ -151,6 +161,7 @@ PaceSetting rewindAndReplay(const PaceSetting& pace, std::size_t span, int times
   const PaceSpan last = forth;
   forth.glide = glide;
   forth.bend = 0;
+  forth.side = GlideSide::Around;
   PaceSpan back = forth;
   back.speed = Rational(0) - forth.speed;
   std::vector<PaceSpan> passes{forth};
@@ -166,7 +177,7 @@ PaceSetting rewindAndReplay(const PaceSetting& pace, std::size_t span, int times
 PaceSetting rampIn(const PaceSetting& pace, std::size_t span, Rational length) {
   if (span > 0) return setGlide(pace, span - 1, length);
   PaceSetting after = pace;
-  after.spans.insert(after.spans.begin(), PaceSpan{length / 2, 0, length, 0});
+  after.spans.insert(after.spans.begin(), PaceSpan{length / 2, 0, length});
   return length < shortest ? pace : checked(pace, std::move(after));
 }
 
@@ -176,7 +187,7 @@ PaceSetting rampOut(const PaceSetting& pace, std::size_t span, Rational length) 
   PaceSetting after = pace;
   after.spans.back().glide = length;
   after.spans.back().bend = 0;
-  after.spans.push_back({length / 2, 0, 0, 0});
+  after.spans.push_back({length / 2, 0});
   return checked(pace, std::move(after));
 }
 

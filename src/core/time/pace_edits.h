@@ -42,6 +42,7 @@ PaceSetting setLength(const PaceSetting& pace, std::size_t span, Rational length
 /// `to`: output seconds, or source seconds with Along::Footage. Speeds stay. A mark stops short of its neighbours.
 PaceSetting slideMark(const PaceSetting& pace, std::size_t mark, Along along, Rational to);
 PaceSetting setGlide(const PaceSetting& pace, std::size_t mark, Rational length);
+PaceSetting setGlideSide(const PaceSetting& pace, std::size_t mark, GlideSide side);
 PaceSetting setBend(const PaceSetting& pace, std::size_t mark, Rational bend);
 /// Time stands still at a moment for a while, then goes on as it did.
 PaceSetting freezeHere(const PaceSetting& pace, Rational t, Rational length);

@@ -34,7 +34,11 @@ Result<PaceSpan> parseSpan(std::string_view text, Rational rate) {
   span.length = *length;
   span.speed = *speed;
   if (tilde == std::string_view::npos) return span;
-  const std::string_view glide = rest.substr(tilde + 1);
+  std::string_view glide = rest.substr(tilde + 1);
+  if (takeEnding(glide, ":before"))
+    span.side = GlideSide::Before;
+  else if (takeEnding(glide, ":after"))
+    span.side = GlideSide::After;
   const auto second = glide.find('~');
   const auto glideLength = parseSeconds(glide.substr(0, second), rate);
   if (!glideLength || *glideLength < Rational(0)) return wrong(text);
@@ -101,6 +105,8 @@ std::string paceSpansText(const PaceSpans& spans) {
     text += rationalText(span.length) + "s@" + percentText(span.speed);
     if (span.glide > Rational(0) || span.bend != Rational(0)) text += "~" + rationalText(span.glide) + "s";
     if (span.bend != Rational(0)) text += "~" + percentText(span.bend);
+    if (span.side != GlideSide::Around && span.glide > Rational(0))
+      text += span.side == GlideSide::Before ? ":before" : ":after";
   }
   return text;
 }

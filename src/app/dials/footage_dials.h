@@ -1,0 +1,37 @@
+#pragma once
+// The chain's beginning: what lies between two frames of the footage, and the rate of footage that has none of its own.
+
+#include <QWidget>
+
+#include "core/media/footage.h"
+#include "core/project/project.h"
+
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace molten {
+
+class FootageDials : public QWidget {
+  Q_OBJECT
+
+ public:
+  explicit FootageDials(QWidget* parent = nullptr);
+  /// `lines`: what else is worth knowing.
+  void showFootage(const Footage& footage, const Source& source, const QStringList& lines);
+
+ signals:
+  void betweenChosen(InBetween between);
+  void rateTyped(Rational rate);
+  void refused(const QString& sentence);
+
+ private:
+  void takeRate();
+
+  QLabel *name_, *words_, *betweenNote_, *rateNote_;
+  std::vector<QPushButton*> between_;  ///< in the order of InBetween
+  QWidget* rateCard_;
+  QLineEdit* rate_;
+};
+
+}  // namespace molten

@@ -1,0 +1,170 @@
+#include "core/stages/chain_reading.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace molten {
+namespace {
+
+constexpr double nothing = std::numeric_limits<double>::quiet_NaN();
+
+/// out[i] = map(in[i]), neighbours that are alike asked once. None stays none.
+template <class Map>
+void mapEach(std::span<double> values, Map map) {
+  double last = nothing, made = nothing;
+  for (double& value : values) {
+    if (std::isnan(value)) continue;
+    if (value != last) last = value, made = map(value);
+    value = made;
+  }
+}
+
+}  // namespace
+
+ChainReading::ChainReading(const Chain& chain, const VideoDescription& source,
+                           const std::shared_ptr<Material>& material, const Chain& under,
+                           const std::optional<FrameClock>& clock)
+    : maps_(timeMaps(chain, source, material, under)),
+      clock_(clock.value_or(FrameClock::constant(source.rate, source.length))) {
+  for (const Stage& stage : chain)
+    if (stage.on) stages_.push_back(stage);
+  videos_.push_back(source);
+  for (const auto& map : maps_) videos_.push_back(map->outgoing());
+  displacedUntil_ = maps_.size();
+  while (displacedUntil_ > 0 && maps_[displacedUntil_ - 1]->wholePicture()) --displacedUntil_;
+}
+
+PastTheEnds ChainReading::ends(std::size_t stage) const {
+  if (videos_[stage].endless) return PastTheEnds::GoRound;
+  return stage < maps_.size() ? maps_[stage]->pastTheEnds() : PastTheEnds::StandStill;
+}
+
+std::optional<Moment> ChainReading::into(std::size_t stage, const Moment& moment) const {
+  std::optional<Moment> at = moment;
+  for (std::size_t k = maps_.size(); k-- > stage && at;) {
+    at = maps_[k]->readAt(*at);
+    if (k > 0) at = foldMoment(*at, videos_[k].length, ends(k));
+  }
+  return at;
+}
+
+Moment ChainReading::present(std::size_t stage, const Moment& moment) const {
+  Moment at = moment;
+  for (std::size_t k = maps_.size(); k-- > stage;)
+    // Where nothing is, the end is what is meant.
+    at = foldMoment(maps_[k]->readAt(at), videos_[k].length,
+                    ends(k) == PastTheEnds::Transparent ? PastTheEnds::StandStill : ends(k))
+             .value_or(Moment{});
+  return at;
+}
+
+void ChainReading::row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const {
+  out.offsets.resize(static_cast<std::size_t>(sites.width));
+  const auto at = into(displacedUntil_, moment);
+  out.base = at ? at->whole : 0;
+  std::fill(out.offsets.begin(), out.offsets.end(), at ? at->part() : nothing);
+  if (!at) return;
+  thread_local std::vector<double> buffer;
+  std::vector<double> d = std::move(buffer);  // stages may come here again for what their fields are made of
+  d.resize(out.offsets.size());
+  for (std::size_t k = displacedUntil_; k-- > 0;) {
+    const TimeMap& map = *maps_[k];
+    const auto base = static_cast<double>(out.base);
+    if (map.wholePicture()) {
+      mapEach(out.offsets, [&](double offset) { return map.positionAt(base + offset); });
+      out.base = 0;
+    } else if (k + 1 == displacedUntil_ || map.steady()) {
+      map.displacement(*at)->row(sites, row, d);
+      for (std::size_t i = 0; i < d.size(); ++i) out.offsets[i] += d[i];
+    } else {
+      std::vector<double> positions = out.offsets;
+      for (double& position : positions) position += base;
+      map.displaceEach(positions, sites, row, d);
+      for (std::size_t i = 0; i < d.size(); ++i)
+        out.offsets[i] = std::isnan(out.offsets[i]) ? nothing : out.offsets[i] + d[i];
+    }
+    if (k == 0) break;
+    const std::int64_t length = videos_[k].length;
+    const PastTheEnds past = ends(k);
+    const auto shift = static_cast<double>(out.base);
+    for (double& offset : out.offsets)
+      if (!std::isnan(offset) && !liesWithin(shift + offset, length, past))
+        offset = foldPosition(shift + offset, length, past).value_or(nothing) - shift;
+  }
+  buffer = std::move(d);
+}
+
+/// Where the last picture stands still, nothing is seen of an end as long as it lasts.
+bool ChainReading::lastsToTheEnd(std::size_t stage) const {
+  return maps_[stage]->pastTheEnds() == PastTheEnds::StandStill;
+}
+
+ChainReading::Bounds ChainReading::bounds(PositionSpans from, std::size_t stage,
+                                          std::span<const Reach* const> known) const {
+  Bounds bounds{std::move(from), false, false};
+  // Whole frames go over an end from half a frame on, in-betweens from any part of one.
+  const double slack = source().between == InBetween::Whole ? 0.5 - samePosition : samePosition;
+  for (std::size_t k = stage; k-- > 0 && !bounds.spans.empty();) {
+    const TimeMap& map = *maps_[k];
+    PositionSpans read;
+    for (const auto& [low, high] : bounds.spans) {
+      if (map.wholePicture()) {
+        const Reach reads = map.readsBetween(low, high);
+        read.add(reads.least, reads.most);
+      } else {
+        const Reach reach = !known.empty() && known[k] ? *known[k]
+                            : low == high              ? map.reachAt(Moment::near(low))
+                                                       : map.reachBetween(low, high);
+        read.add(low + reach.least, high + reach.most);
+      }
+    }
+    if (!videos_[k].endless) {
+      const auto last = static_cast<double>(videos_[k].length - 1);
+      bounds.before = bounds.before || read.least() < -slack - samePosition;
+      bounds.after = bounds.after || read.most() > last + (lastsToTheEnd(k) ? 1 - samePosition : slack);
+    }
+    bounds.spans = k == 0 ? std::move(read) : read.folded(videos_[k].length, ends(k));
+  }
+  return bounds;
+}
+
+MomentReads ChainReading::at(double position) const {
+  MomentReads reads;
+  const Bounds bounds = this->bounds({position, position}, maps_.size());
+  reads.now = position;
+  for (std::size_t k = maps_.size(); k-- > 0;) {
+    const TimeMap& map = *maps_[k];
+    const auto more = map.taps(reads.now);
+    const auto down = [&](double at) {
+      const double read = map.positionAt(at);
+      if (k == 0) return read;
+      // Where nothing is, what is drawn stays at the end.
+      return foldPosition(read, videos_[k].length, ends(k))
+          .value_or(std::clamp(read, 0.0, static_cast<double>(videos_[k].length - 1)));
+    };
+    for (double& tap : reads.taps) tap = down(tap);
+    reads.taps.insert(reads.taps.end(), more.begin(), more.end());
+    reads.now = down(reads.now);
+  }
+  reads.least = bounds.spans.empty() ? reads.now : bounds.spans.least();
+  reads.most = bounds.spans.empty() ? reads.now : bounds.spans.most();
+  reads.before = bounds.before, reads.after = bounds.after;
+  return reads;
+}
+
+PlaceReads ChainReading::at(const Moment& moment, double x, double y) const {
+  PlaneSites pixel;
+  pixel.width = pixel.height = 1;
+  pixel.x0 = std::floor(x) + 0.5, pixel.y0 = std::floor(y) + 0.5;
+  RowReads read;
+  row(moment, pixel, 0, read);
+  PlaceReads reads{read.at(0), noFrame};
+  if (std::isnan(reads.position))
+    reads.position = 0;
+  else
+    reads.frame = clock_.pick(read.base, read.offsets[0], ends(0), InBetween::Whole).first;
+  return reads;
+}
+
+}  // namespace molten
