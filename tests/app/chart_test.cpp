@@ -420,7 +420,7 @@ TEST_F(ChartTest, ALoopSaysHowWellItClosesAndFindsABetterLoop) {
   field("skip-end").selectAll();
   QTest::keyClicks(&field("skip-end"), "15f");
   QTest::keyClick(&field("skip-end"), Qt::Key_Return);
-  auto& finding = *bench->findChild<QLabel*>("finding Round");
+  auto& finding = *bench->findChild<QLabel*>("finding Loop length");
   EXPECT_TRUE(until([&] { return finding.text().startsWith("Seam:"); })) << finding.text().toStdString();
   EXPECT_FALSE(finding.text().contains(" 1.0 ×"));
   QTest::mouseClick(&button("find-a-loop"), Qt::LeftButton);
@@ -482,7 +482,7 @@ TEST_F(ChartTest, RestlessHandsBreakNothing) {
                               "Trim the end to the playhead",
                               "Remove the span; what follows closes up",
                               "Remove the mark",
-                              "Turnaround",
+                              "Loop",
                               "Time Field",
                               "Step Rate"};
   for (int i = 0; i < 250; ++i) {

@@ -53,7 +53,7 @@ class FieldTest : public BenchTest {
     typeInto("start", "0.5x1.5");
     typeInto("end", "0.5x2.5");
   }
-  QLabel& gauge() { return *bench->findChild<QLabel*>("finding In-between frames"); }
+  QLabel& gauge() { return *bench->findChild<QLabel*>("finding Smoothness"); }
 };
 
 TEST_F(FieldTest, EachShapeHasItsDialsAndHandlesThatSayTheirTimes) {

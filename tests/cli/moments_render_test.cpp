@@ -41,9 +41,13 @@ struct WrittenPace {
   }
   int pictures() const { return std::max(1, (hundredths() * rate + 99) / 100); }
 
-  /// The frame of picture n, not folded. In integers: positions are 30·100·100ths of a frame; glides in long double.
-  std::int64_t frame(int n) const {
-    const long double t = 100.0L * n / rate;
+  /// The frame of a moment in pictures, not folded.
+  std::int64_t frame(double moment) const {
+    return static_cast<std::int64_t>(std::floor(position(moment) + 0.5L + 1e-6L));
+  }
+  /// In frames, in long double.
+  long double position(double moment) const {
+    const long double t = 100.0L * moment / rate;
     long double begin = 0, source = 0;  // hundredths, hundredths of percents
     for (std::size_t i = 0; i < spans.size(); ++i) {
       const long double end = begin + spans[i].length;
@@ -61,12 +65,12 @@ struct WrittenPace {
         return atMark - a * length / 2 + length * (a * u + (b - a) * (u * u * u - u * u * u * u / 2));
       };
       if (t <= end || i + 1 == spans.size()) {
-        long double position = source + (t - begin) * spans[i].speed;
+        long double at = source + (t - begin) * spans[i].speed;
         if (const auto glide = glideAt(i, end, source + static_cast<long double>(spans[i].length) * spans[i].speed))
-          position = *glide;
+          at = *glide;
         else if (const auto earlier = i > 0 ? glideAt(i - 1, begin, source) : std::nullopt)
-          position = *earlier;
-        return from + static_cast<std::int64_t>(std::floor(position * rate / 10000 + 0.5L + 1e-9L));
+          at = *earlier;
+        return from + at * rate / 10000;
       }
       source += static_cast<long double>(spans[i].length) * spans[i].speed;
       begin = end;
@@ -141,8 +145,8 @@ TEST_F(MomentsRendered, PaceThenStepRateThenTimeField) {
       for (const int y : {3, 17, 40, 60}) {
         // Upside down: the field is 0 at the lower edge.
         const float f = static_cast<float>((64 - (y + 0.5)) / 64);
-        const auto moment = static_cast<int>(std::floor(n - back + static_cast<double>(f) * back + 0.5));
-        const int stepped = std::clamp(moment, 0, length - 1) / 4 * 4;  // every fourth picture at 7.5 of 30
+        const double moment = std::clamp(n - back + static_cast<double>(f) * back, 0.0, length - 1.0);
+        const double stepped = std::floor(moment / 4 + 1e-6) * 4;  // every fourth picture at 7.5 of 30
         const int frame = foldFrame(pace.frame(stepped), frames, PastTheEnds::StandStill);
         for (int block = 0; block < 4; ++block) {
           const int bit = y / 16 * 4 + block;
@@ -168,11 +172,16 @@ TEST_F(MomentsRendered, TimeFieldAndPaceInEitherOrder) {
         for (const int y : {3, 17, 40, 60}) {
           const float f = static_cast<float>((y + 0.5) / 64);
           const double d = -back + static_cast<double>(f) * back;
-          const auto displaced = [&](std::int64_t from, int count) {
-            return foldFrame(from + static_cast<std::int64_t>(std::floor(d + 0.5)), count, PastTheEnds::TurnBack);
+          // What the one asks of the other is folded as it is, and a frame is chosen once.
+          const auto within = [](double at, int count) { return std::clamp(at, 0.0, count - 1.0); };
+          const auto turned = [](double at, int count) {
+            return at < 0 ? -at : at > count - 1 ? 2 * (count - 1) - at : at;
           };
-          const int frame = fieldFirst ? displaced(foldFrame(pace.frame(n), frames, PastTheEnds::StandStill), frames)
-                                       : foldFrame(pace.frame(displaced(n, length)), frames, PastTheEnds::StandStill);
+          const auto nearest = [](double at) { return static_cast<std::int64_t>(std::floor(at + 0.5 + 1e-6)); };
+          const double paced = within(static_cast<double>(pace.position(n)), frames) + d;
+          if (length == 1 || (length - 1 < back && !fieldFirst)) continue;
+          const int frame = fieldFirst ? foldFrame(nearest(paced), frames, PastTheEnds::TurnBack)
+                                       : foldFrame(pace.frame(turned(n + d, length)), frames, PastTheEnds::StandStill);
           for (int block = 0; block < 4; ++block) {
             const int bit = y / 16 * 4 + block;
             ASSERT_EQ(test::sampleAt(pictures[static_cast<std::size_t>(n)], 0, block * 16 + 8, y) > 128,
@@ -185,7 +194,7 @@ TEST_F(MomentsRendered, TimeFieldAndPaceInEitherOrder) {
   }
 }
 
-TEST_F(MomentsRendered, FrameOrderTurnaroundAndTheOutputsOwnRate) {
+TEST_F(MomentsRendered, FrameOrderLoopAndTheOutputsOwnRate) {
   EXPECT_EQ(numbers({"frame-order:order=1:4+3:2+4+2-6:2"}),
             (std::vector<int>{1, 1, 1, 1, 3, 3, 4, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6}));
   EXPECT_EQ(numbers({"frame-order:order=3-1", "loop:end-frames=twice"}), (std::vector<int>{3, 2, 1, 1, 2, 3}));

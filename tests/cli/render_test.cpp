@@ -58,15 +58,15 @@ void expectVerticalField(const std::string& clip, const std::string& result, dou
 TEST(Render, LosslessFieldIsTheSourcesSamples) {
   const TempFolder folder;
   test::makeNoiseClip(folder / "a.mkv", 30, {66, 50}, "yuv420p");
-  for (const auto& [name, past] : {std::pair{"hold", PastTheEnds::StandStill},
-                                   {"bounce", PastTheEnds::TurnBack},
-                                   {"wrap", PastTheEnds::GoRound},
-                                   {"clear", PastTheEnds::Transparent}}) {
+  for (const auto& [name, past] : {std::pair{"stand-still", PastTheEnds::StandStill},
+                                   {"turn-back", PastTheEnds::TurnBack},
+                                   {"go-round", PastTheEnds::GoRound},
+                                   {"transparent", PastTheEnds::Transparent}}) {
     ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.4s,ahead=0.2s,past-the-ends=" + name + " -o " +
                      folder / "out.mkv")
                   .exitCode,
               0);
-    EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), std::string(name) == "clear" ? "yuva420p" : "yuv420p");
+    EXPECT_EQ(probe(folder / "out.mkv", "pix_fmt"), std::string(name) == "transparent" ? "yuva420p" : "yuv420p");
     expectVerticalField(folder / "a.mkv", folder / "out.mkv", 0.4, 0.2, past);
   }
 }

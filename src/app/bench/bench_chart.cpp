@@ -62,11 +62,11 @@ void Bench::connectFindings() {
                               .arg((*seam)->times(), 0, 'f', 1)
                         : QString::fromStdString(seam->error().message));
     // On the card of the round, or of the strips' times: whichever the stage has.
-    for (const char* const card : {"Round", "Time"}) dials_->setFinding(card, lines.join('\n'));
+    for (const char* const card : {"Loop length", "Time"}) dials_->setFinding(card, lines.join('\n'));
   });
   connect(loops_, &LoopFinder::found, this, [this](const Result<FoundLoop>& loop) {
     const auto stage = selectedStage();
-    if (!loop) return dials_->setFinding("Round", QString::fromStdString(loop.error().message));
+    if (!loop) return dials_->setFinding("Loop length", QString::fromStdString(loop.error().message));
     if (!stage) return;
     const Stage& turned = document_->project().chain[*stage];
     if (turned.kind != &molten::loop()) return;

@@ -152,7 +152,7 @@ void Dials::setFinding(const QString& card, const QString& sentence) {
 }
 
 void Dials::setGauge(const QString& content, const QString& remedy) {
-  const auto at = findings_.find("In-between frames");
+  const auto at = findings_.find("Smoothness");
   if (at == findings_.end()) return;
   QString shown = content.toHtmlEscaped();
   if (!remedy.isEmpty())
@@ -264,7 +264,7 @@ void Dials::build(const Stage& stage) {
     findings_[name] = words({});
     findings_[name]->setObjectName(text("finding " + name));
     findings_[name]->hide();
-    findings_[name]->setTextFormat(name == "In-between frames" ? Qt::RichText : Qt::PlainText);
+    findings_[name]->setTextFormat(name == "Smoothness" ? Qt::RichText : Qt::PlainText);
     connect(findings_[name], &QLabel::linkActivated, this, &Dials::smoothChosen);
     card->addWidget(findings_[name]);
     card->addStretch(1);
