@@ -81,7 +81,9 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
   const auto samples = static_cast<std::size_t>(padded) * static_cast<std::size_t>(part.height);
   thread_local std::vector<std::int32_t> frames;
   thread_local std::vector<std::uint32_t> weights;
-  thread_local std::vector<RowPicks> picks;
+  thread_local std::vector<RowPicks> buffer;
+  // What is picked may be made of pictures, whose own programs are compiled on this thread meanwhile.
+  std::vector<RowPicks> picks = std::move(buffer);
   picks.resize(static_cast<std::size_t>(std::max(1, rows)));
   for (int y = 0; y < std::max(1, rows); ++y)
     pickRow(plane, std::min(tileRow * part.height + y, height - 1), picks[static_cast<std::size_t>(y)]);
@@ -123,6 +125,7 @@ void GatherProgram::compileTileRow(int plane, int tileRow, const PickRow& pickRo
     };
     picking_ == Picking::Pairs ? put(row.pairWeights) : put(row.weights);
   }
+  buffer = std::move(picks);
 }
 
 void GatherProgram::compileRuns(TileRow& row, std::span<const std::int32_t> frames, int rows) {
