@@ -113,7 +113,7 @@ ParsedCall parseCall(int argc, char** argv) {
   if (!size.empty() && !(a.size = parseSize(size)))
     return off("--size takes WIDTHxHEIGHT, like 1280x720, not \"" + size + "\".");
   if (!rate.empty() && !(a.rate = parseRate(rate)))
-    return off("--rate takes pictures a second, like 25 or 30000/1001, not \"" + rate + "\".");
+    return off("--rate takes fps, like 25 or 30000/1001, not \"" + rate + "\".");
   if (!length.empty()) {
     const auto seconds = parseSeconds(length, 25);
     if (!seconds || *seconds <= Rational(0) || *seconds > Rational(longestPace))
@@ -121,7 +121,7 @@ ParsedCall parseCall(int argc, char** argv) {
     a.length = length;
   }
   if (!footageRate.empty() && !(a.footageRate = parseRate(footageRate)))
-    return off("--footage-rate takes pictures a second, like 24, not \"" + footageRate + "\".");
+    return off("--footage-rate takes fps, like 24, not \"" + footageRate + "\".");
   if (!between.empty()) a.between = inBetweenOf(between);
   if (!timeMap.empty()) a.timeMap = timeMap == "seconds" ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   a.memoryBytes = usualBudget();

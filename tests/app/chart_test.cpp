@@ -160,14 +160,14 @@ TEST_F(ChartTest, FreezeBackwardsReplayRampsFitAndTrims) {
   EXPECT_EQ(undoText(), "Freeze for 0.5s");
 
   goTo(40);
-  ASSERT_TRUE(trigger("Rewind and replay…"));
+  ASSERT_TRUE(trigger("Back and again…"));
   type("1");
   EXPECT_EQ(paceNow().spans().size(), 6u);
   EXPECT_EQ(paceNow().sourceAt(4), Rational(1, 2));
   EXPECT_EQ(paceNow().sourceAt(6), Rational(2));
-  ASSERT_TRUE(trigger("Undo Rewind and replay 1"));
+  ASSERT_TRUE(trigger("Undo Back and again 1"));
 
-  ASSERT_TRUE(trigger("Run this backwards"));
+  ASSERT_TRUE(trigger("Run backwards"));
   EXPECT_EQ(paceNow().spans()[2].speed, Rational(-1));
   ASSERT_TRUE(trigger("Undo " + undoText()));
 
@@ -187,7 +187,7 @@ TEST_F(ChartTest, FreezeBackwardsReplayRampsFitAndTrims) {
   ASSERT_TRUE(trigger("Trim the end to the playhead"));
   EXPECT_EQ(paceNow().length(), Rational(3, 2));
   goTo(3);
-  ASSERT_TRUE(trigger("Ramp in over…"));
+  ASSERT_TRUE(trigger("Pick up speed over…"));
   type("0.4s");
   EXPECT_EQ(paceNow().spans()[0].speed, Rational(0));
   EXPECT_EQ(paceNow().spans()[0].glide, Rational(2, 5));
@@ -210,7 +210,7 @@ TEST_F(ChartTest, TheRestOfTheMenuDoesWhatItSays) {
   chart().selectSpan(1);
   ASSERT_TRUE(trigger("Length of the span…"));
   EXPECT_EQ(type("1s"), "2.000 s → 2.300 s long");
-  ASSERT_TRUE(trigger("Ramp out over…"));
+  ASSERT_TRUE(trigger("Come to rest over…"));
   EXPECT_EQ(type("0.6s"), "stays 2.300 s long");
   EXPECT_EQ(paceNow().spans()[1].glide, Rational(3, 5));
   const PaceCurve before = paceNow();
@@ -477,7 +477,7 @@ TEST_F(ChartTest, RestlessHandsBreakNothing) {
   const Qt::Key keys[] = {Qt::Key_M,      Qt::Key_Up,     Qt::Key_Down,   Qt::Key_BracketLeft, Qt::Key_BracketRight,
                           Qt::Key_Delete, Qt::Key_Return, Qt::Key_Escape, Qt::Key_Left,        Qt::Key_Space,
                           Qt::Key_F};
-  const char* const menu[] = {"Run this backwards",
+  const char* const menu[] = {"Run backwards",
                               "Trim the start to the playhead",
                               "Trim the end to the playhead",
                               "Remove the span; what follows closes up",

@@ -4,7 +4,7 @@
 
 #include "app/chart/key_lanes.h"
 #include "app/dials/curve_editor.h"
-#include "app/dials/key_pin.h"
+#include "app/dials/movement_button.h"
 #include "app/dials/paint_dials.h"
 #include "app/sections/section_view.h"
 #include "bench_fixture.h"
@@ -27,7 +27,9 @@ class FieldTest : public BenchTest {
   const Stage& stage() { return project().chain[0]; }
   double number(const char* id) { return valueOf<double>(stage(), id); }
   std::size_t at(const char* id) { return parameterIndex(stage().kind->description(), id); }
-  KeyPin& pin(const char* id) { return *bench->findChild<KeyPin*>(QString("pin ") + id); }
+  MovementButton& movement(const char* id) {
+    return *bench->findChild<MovementButton*>(QString("movement ") + id);
+  }
   KeyLanes& lanes() { return *bench->findChild<KeyLanes*>(); }
   SectionView& across() { return *section("Across"); }
   SectionView& down() { return *section("Down"); }
@@ -104,13 +106,13 @@ TEST_F(FieldTest, APictureThatIsMissingIsSaidOnThePicture) {
   EXPECT_TRUE(until([&] { return picture().state().message.isEmpty(); }));
 }
 
-TEST_F(FieldTest, ThePinGivesKeysAndChangedValuesMakeMore) {
+TEST_F(FieldTest, TheMovementButtonGivesKeysAndChangedValuesMakeMore) {
   openWithField();
   goTo(0);
-  QTest::mouseClick(&pin("back"), Qt::LeftButton);
-  EXPECT_EQ(pin("back").state(), KeyPin::State::Here);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton);
+  EXPECT_EQ(movement("back").state(), MovementButton::State::KeyHere);
   goTo(30);
-  EXPECT_EQ(pin("back").state(), KeyPin::State::Elsewhere);
+  EXPECT_EQ(movement("back").state(), MovementButton::State::Moves);
   typeInto("back", "0.5s");
   EXPECT_EQ(bench->document().undoStack().undoText(), "Key Back 0.500 s");
   ASSERT_EQ(stage().keys.at(at("back")).size(), 2u);
@@ -142,9 +144,9 @@ TEST_F(FieldTest, ThePinGivesKeysAndChangedValuesMakeMore) {
   EXPECT_EQ(project().chain.size(), 1u) << "the stage stays when its keys are deleted";
   // The last keys go with the pin, and the value that was seen stays.
   goTo(0);
-  QTest::mouseClick(&pin("back"), Qt::LeftButton);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton);
   goTo(39);
-  QTest::mouseClick(&pin("back"), Qt::LeftButton);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton);
   EXPECT_TRUE(stage().keys.empty());
   EXPECT_FALSE(lanes().isVisible());
   EXPECT_EQ(number("back"), 0.5);
@@ -153,7 +155,7 @@ TEST_F(FieldTest, ThePinGivesKeysAndChangedValuesMakeMore) {
 TEST_F(FieldTest, KeyedPlacesShowTheirPath) {
   openWithField();
   goTo(0);
-  QTest::mouseClick(&pin("start"), Qt::LeftButton);
+  QTest::mouseClick(&movement("start"), Qt::LeftButton);
   goTo(30);
   dragHandle(0, {0.9, 0.1});
   ASSERT_EQ(stage().keys.at(at("start")).size(), 2u);

@@ -7,6 +7,7 @@
 #include <iostream>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/field_material.h"
 #include "core/engine/render_job.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
@@ -76,18 +77,19 @@ void expectReadsAreCovered(const ChainPlan& plan, const Moment& moment, const st
   const auto means = plan.meaning(moment);
   for (const std::int32_t frame : plan.framesOf(*program, moment))
     EXPECT_TRUE(std::binary_search(said.begin(), said.end(), frame)) << words << ", frame " << frame;
+  constexpr auto unused = std::numeric_limits<std::int32_t>::min();  // memory of a tile beside its samples
   const int lanes = program->picking() == Picking::Lanes ? 2 : 1;
   std::vector<std::int32_t> picks(static_cast<std::size_t>(plan.layout().partSamples(0)));
   for (int tile = 0; tile < plan.layout().tiles(); ++tile)
     for (int lane = 0; lane < lanes; ++lane) {
-      std::fill(picks.begin(), picks.end(), noFrame - 1);
+      std::fill(picks.begin(), picks.end(), unused);
       program->picksOfTile(0, tile, lane, picks);
       std::sort(picks.begin(), picks.end());
       picks.erase(std::unique(picks.begin(), picks.end()), picks.end());
       for (const std::int32_t number : picks) {
-        if (number == noFrame - 1 && lane == 0 && program->picking() != Picking::Pairs) continue;
+        if (number == unused) continue;
         const std::int32_t frame = means(number);
-        if (frame == noFrame || frame < 0) continue;
+        if (frame == noFrame) continue;
         EXPECT_TRUE(tiles[static_cast<std::size_t>(tile)].has(frame)) << words << ", tile " << tile << ", frame " << frame;
       }
       picks.resize(static_cast<std::size_t>(plan.layout().partSamples(0)));
@@ -124,7 +126,9 @@ class AnyChain : public ::testing::Test {
     const auto feed = [&] { return std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1); };
     Evaluator many(feed(), 8), one(feed(), 1);
     const PicturePlan plan = many.plan(chain, settings), plain = one.plan(chain, settings);
-    const ChainReading reading(chain, footage->video(between), nullptr, {}, footage->clock());
+    const auto material = std::make_shared<FieldMaterial>(footage, 1);
+    const ChainReading reading(chain, footage->video(between), std::make_shared<MaterialAt>(material, settings), {},
+                               footage->clock());
     const Piece piece = pieceOf(reading.outgoing(), {});
     for (const std::int64_t n : {std::int64_t(0), piece.length / 2, piece.length - 1}) {
       Moment moment = piece.moment(n);

@@ -15,7 +15,7 @@ Rational tenths(std::mt19937& random, int least, int most) {
   return Rational(std::uniform_int_distribution<>(least, most)(random), 10);
 }
 
-PaceSetting randomPace(std::mt19937& random, int most = 6) {
+PaceSetting randomPace(std::mt19937& random, int most = 6, bool sided = false) {
   PaceSetting pace;
   pace.from = tenths(random, -10, 30);
   const int count = std::uniform_int_distribution<>(1, most)(random);
@@ -25,10 +25,12 @@ PaceSetting randomPace(std::mt19937& random, int most = 6) {
     span.speed = random() % 4 == 0 ? Rational(0) : Rational(std::uniform_int_distribution<>(-400, 400)(random), 100);
     span.glide = random() % 2 ? tenths(random, 1, 20) : Rational(0);
     span.bend = random() % 2 ? Rational(std::uniform_int_distribution<>(-100, 100)(random), 100) : Rational(0);
+    if (sided && span.glide > Rational(0)) span.side = static_cast<GlideSide>(random() % 3);
     pace.spans.push_back(span);
   }
   pace.spans.back().glide = 0;
   pace.spans.back().bend = 0;
+  pace.spans.back().side = GlideSide::Around;
   return pace;
 }
 
@@ -40,14 +42,24 @@ double speedByDefinition(const PaceSetting& pace, double t) {
     return i + 1 < pace.spans.size() && pace.spans[i].glide > Rational(0) &&
            pace.spans[i].speed != pace.spans[i + 1].speed;
   };
+  // The parts of a glide before and after its mark.
+  const auto parts = [&](std::size_t i) {
+    const double bend = pace.spans[i].bend.toDouble();
+    return pace.spans[i].side == GlideSide::Before  ? std::pair(1.0, 0.0)
+           : pace.spans[i].side == GlideSide::After ? std::pair(0.0, 1.0)
+                                                    : std::pair(0.5 - bend / 10, 0.5 + bend / 10);
+  };
   const auto room = [&](std::size_t i) {
     const double length = pace.spans[i].length.toDouble();
-    return i > 0 && glides(i - 1) && glides(i) ? length / 2 : length;
+    const bool in = i > 0 && glides(i - 1) && parts(i - 1).second > 0, out = glides(i) && parts(i).first > 0;
+    return in && out ? length / 2 : length;
   };
   for (std::size_t i = 0; i + 1 < pace.spans.size(); ++i) {
     if (!glides(i)) continue;
-    const double bend = pace.spans[i].bend.toDouble(), before = 0.5 - bend / 10, after = 0.5 + bend / 10;
-    const double g = std::min({pace.spans[i].glide.toDouble(), room(i) / before, room(i + 1) / after});
+    const double bend = pace.spans[i].bend.toDouble();
+    const auto [before, after] = parts(i);
+    const double g = std::min({pace.spans[i].glide.toDouble(), before > 0 ? room(i) / before : 1e9,
+                               after > 0 ? room(i + 1) / after : 1e9});
     const double u = (t - (marks[i + 1] - g * before)) / g;
     if (u < 0 || u > 1) continue;
     const double a = pace.spans[i].speed.toDouble(), b = pace.spans[i + 1].speed.toDouble();
@@ -61,7 +73,8 @@ double speedByDefinition(const PaceSetting& pace, double t) {
 TEST(Pace, IsTheSumOfItsSpeed) {
   std::mt19937 random(31);
   for (int round = 0; round < 60; ++round) {
-    const PaceSetting pace = randomPace(random);
+    const bool sided = round % 2 == 1;
+    const PaceSetting pace = randomPace(random, 6, sided);
     const PaceCurve curve = pace.curve();
     const double length = curve.length().toDouble();
     constexpr int parts = 20'000;
@@ -77,7 +90,18 @@ TEST(Pace, IsTheSumOfItsSpeed) {
       }
       sum += speedByDefinition(pace, (i + 0.5) / parts * length) * length / parts;
     }
-    // Glides move no mark.
+    // What a stretch reads lies within its bounds, which are not much wider.
+    for (int i = 0; i < 20; ++i) {
+      const double from = length * (random() % 100) / 100, to = from + length * (random() % 40) / 100;
+      const auto [low, high] = curve.range(from, to);
+      for (int k = 0; k <= 50; ++k) {
+        const double at = curve.atSeconds(from + (to - from) * k / 50);
+        ASSERT_GE(at, low - 1e-9);
+        ASSERT_LE(at, high + 1e-9);
+      }
+    }
+    if (sided) continue;
+    // Glides around their marks move none.
     Rational source = pace.from;
     for (std::size_t i = 0; i < pace.spans.size(); ++i) {
       EXPECT_EQ(curve.sourceAt(i), source);
@@ -85,6 +109,26 @@ TEST(Pace, IsTheSumOfItsSpeed) {
     }
     EXPECT_NEAR(curve.at(curve.length()).seconds(), source.toDouble(), 1e-9);
   }
+}
+
+/// With the glides before it and after it a freeze keeps its full length, on the frame at which it was asked for.
+TEST(Pace, AFreezeKeepsItsLengthBetweenGlides) {
+  PaceSpans spans{{2, 1, Rational(1, 2)}, {1, 0, Rational(1, 2)}, {2, 1}};
+  spans[0].side = GlideSide::Before, spans[1].side = GlideSide::After;
+  const PaceCurve curve(0, spans);
+  const double frozen = curve.atSeconds(2);
+  for (const double t : {2.0, 2.3, 2.7, 3.0}) EXPECT_NEAR(curve.atSeconds(t), frozen, 1e-12) << t;
+  EXPECT_LT(curve.atSeconds(1.95), frozen);
+  EXPECT_GT(curve.atSeconds(3.05), frozen);
+  EXPECT_EQ(curve.glideAfter(0).begin, Rational(3, 2));
+  EXPECT_EQ(curve.glideAfter(1).begin, Rational(3));
+  EXPECT_FALSE(curve.isNarrowed(0));
+  // Where there is no room it is narrowed, and that is told.
+  spans[0].glide = 3;
+  EXPECT_TRUE(PaceCurve(0, spans).isNarrowed(0));
+  const auto text = paceSpansText(spans);
+  EXPECT_EQ(text, "2s@100%~3s:before+1s@0%~0.5s:after+2s@100%");
+  EXPECT_EQ(*parsePaceSpans(text, 25), spans);
 }
 
 TEST(Pace, GathersNoErrorInAnHour) {
@@ -186,7 +230,7 @@ TEST(PaceEdits, FreezesRewindsAndFits) {
   EXPECT_EQ(frozen.at(Rational(7, 2)).exact, Rational(3, 2));
   EXPECT_EQ(frozen.at(6).exact, Rational(4));
 
-  const PaceCurve rewound = rewindAndReplay(dropMark(pace, 2), 0, 2, Rational(1, 10)).curve();
+  const PaceCurve rewound = backAndAgain(dropMark(pace, 2), 0, 2, Rational(1, 10)).curve();
   EXPECT_EQ(rewound.length(), Rational(12));
   EXPECT_EQ(rewound.sourceAt(1), Rational(2));
   EXPECT_EQ(rewound.sourceAt(2), Rational(0));

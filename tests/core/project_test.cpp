@@ -1,12 +1,15 @@
 // Project files, values as they are written, edits, and the sentences that go with them.
 #include <fstream>
 #include <iterator>
+#include <cmath>
+#include <filesystem>
 #include <random>
 
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
 #include "core/safe_file.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -51,6 +54,71 @@ TEST(ProjectFile, UnknownMembersAreKept) {
   const std::string again = projectText(*project, "");
   for (const char* kept : {"\"mood\"", "\"slate\": 7", "\"tint\": \"teal\""})
     EXPECT_NE(again.find(kept), std::string::npos) << kept;
+}
+
+/// Every project that an earlier version of the repository held opens, and means what it meant.
+TEST(Format1, EveryFileThatWasWrittenOpens) {
+  int files = 0;
+  for (const auto& file : std::filesystem::directory_iterator(std::string(MOLTEN_SOURCE) + "/tests/data/format1")) {
+    const auto project = loadProject(file.path().string());
+    ASSERT_TRUE(project) << project.error().message;
+    EXPECT_FALSE(project->chain.empty()) << file.path();
+    for (const Stage& stage : project->chain) EXPECT_TRUE(stage.unknown.empty()) << file.path() << stage.unknown.dump();
+    // It is written as one of today, and that opens alike.
+    const std::string text = projectText(*project, "");
+    EXPECT_NE(text.find("\"format\": 2"), std::string::npos);
+    EXPECT_EQ(*parseProject(text, ""), *project) << file.path();
+    ++files;
+  }
+  EXPECT_GE(files, 40);
+}
+
+std::string todayOf(const std::string& stage) {
+  const auto project = parseProject(R"({"format": 1, "chain": [)" + stage + "]}", "");
+  return project ? stageText(project->chain[0]) : project.error().message;
+}
+
+TEST(Format1, EchoesKeepTheirStrengthsExactly) {
+  EXPECT_EQ(todayOf(R"({"stage": "echoes", "repeats": 3, "falloff": 0.5, "combine": "screen", "drift": 0.01})"),
+            "echoes:repeats=3,copy-speed=99%,nearest=50%,farthest=12.5%,mix=light");
+  const auto project = parseProject(
+      R"({"format": 1, "chain": [{"stage": "echoes", "repeats": 8, "falloff": "80%@0s+40%@2s~ease", "combine": "over"}]})", "");
+  ASSERT_TRUE(project);
+  const Stage& stage = project->chain[0];
+  for (const double t : {0.0, 2.0}) {
+    const StageValues values = stage.valuesAt(t);
+    const auto value = [&](const char* id) { return std::get<double>(values[parameterIndex(stage.kind->description(), id)]); };
+    EXPECT_NEAR(value("farthest"), std::pow(value("nearest"), 8), 1e-9) << t;
+  }
+  EXPECT_EQ(chosenOf(stage, "mix"), "layers");
+  EXPECT_EQ(chosenOf(stage, "top"), "oldest");
+}
+
+TEST(Format1, AShutterFallsWhereItDid) {
+  EXPECT_EQ(todayOf(R"({"stage": "shutter", "angle": 180, "phase": -90, "samples": 16, "light": "linear"})"),
+            "shutter:falls=around,moments=16");
+  EXPECT_EQ(todayOf(R"({"stage": "shutter", "angle": 360, "phase": 0, "samples": 8})"), "shutter:open=100%,moments=8");
+  EXPECT_EQ(todayOf(R"({"stage": "shutter", "angle": 90, "phase": -90, "samples": 8})"),
+            "shutter:open=25%,falls=before,moments=8");
+  // Neither of the three: the nearest one, and how far it is off.
+  EXPECT_EQ(todayOf(R"({"stage": "shutter", "angle": 180, "phase": 36, "samples": 8})"),
+            "shutter:offset=10%,moments=8");
+}
+
+TEST(Format1, OtherNamesOfThatTime) {
+  EXPECT_EQ(todayOf(R"({"stage": "turnaround", "way": "wrap", "end-frames": "doubled", "skip-end": 1.5})"),
+            "loop:way=round,end-frames=twice,skip-end=1.5s");
+  EXPECT_EQ(todayOf(R"({"stage": "strips", "spacing": "each", "stagger": 0.2, "order": "to-middle", "rule": 2})"),
+            "strips:stagger=6f,now-stands-at=both-edges,divider-line=2px");
+  EXPECT_EQ(todayOf(R"({"stage": "strips", "order": "shuffled", "in-between": "flow"})"), "strips:delays=by-lot");
+  EXPECT_EQ(todayOf(R"({"stage": "frame-order", "order": "1x4+2-6x2", "past-the-ends": "bounce"})"),
+            "frame-order:order=1:4+2-6:2,past-the-ends=turn-back");
+  EXPECT_EQ(todayOf(R"({"stage": "slit-scan", "before-the-slit": "last"})"), "slit-scan:before-the-slit=last-sweep");
+  const auto project = parseProject(R"({"format": 1, "footage": {"path": "a.mp4", "stills-rate": "12/1"}, "chain": [
+    {"stage": "pace", "in-between": "blend"}, {"stage": "time-field", "in-between": "flow"}]})", "/films");
+  ASSERT_TRUE(project);
+  EXPECT_EQ(project->source.between, InBetween::Flow);
+  EXPECT_EQ(project->source.path, "/films/a.mp4");
 }
 
 TEST(ProjectFile, BadFilesAreRefusedInWords) {
@@ -159,6 +227,28 @@ TEST(Stages, DescriptionsKeepTheirPromises) {
       EXPECT_FALSE(p.help.empty());
       EXPECT_EQ(withinRange(p, initialValue(p)), initialValue(p));
     }
+}
+
+/// A loop stays one at any rate: its round is divided evenly by the nearest number of pictures.
+TEST(Pieces, ALoopStaysALoopAtAnyRate) {
+  const VideoDescription video{{64, 36}, 1, Rational(60), 91};
+  const Chain chain{*parseStage("loop", 60)};
+  for (const Rational rate : {Rational(60), Rational(25), Rational(30000, 1001), Rational(24), Rational(7)}) {
+    OutputSettings output;
+    output.rate = rate;
+    const Piece piece = pieceOf(chain, output, video);
+    EXPECT_TRUE(piece.endless) << rateText(rate);
+    EXPECT_EQ(piece.length, (Rational(180, 60) * rate + Rational(1, 2)).floor()) << rateText(rate);
+    EXPECT_EQ(piece.moment(piece.length), piece.moment(0));
+    // Evenly, and by less than half a picture a round off.
+    EXPECT_EQ(piece.moment(1).exact(), Rational(180, piece.length));
+    EXPECT_LE(std::abs(piece.faster()) * 3 * rate.toDouble(), 0.5 + 1e-9);
+  }
+  OutputSettings twice;
+  twice.rate = Rational(25), twice.length = Rational(6);
+  EXPECT_TRUE(pieceOf(chain, twice, video).endless);
+  twice.length = Rational(5);
+  EXPECT_FALSE(pieceOf(chain, twice, video).endless);
 }
 
 TEST(Edits, NameThemselvesAndMove) {

@@ -191,7 +191,7 @@ class Bench : public QMainWindow {
   void clearPointed();
   void refreshSlices();
   void refreshSections();
-  void buildCompareMenu(QMenu* look);
+  void buildCompareMenu(QMenu* view);
   void refreshCompare();
   std::optional<Chain> otherChain() const;
   QString otherName() const;

@@ -47,7 +47,7 @@ void Bench::buildMenus() {
                                    {"racing", tr("Racing between three details")},
                                    {"there-and-back", tr("A there-and-back loop with slow ends")},
                                    {"stopped", tr("A freeze in motion")},
-                                   {"replay", tr("Rewind and replay")},
+                                   {"replay", tr("Back and again")},
                                    {"minute", tr("A minute in seven seconds, at eight frames a second")},
                                    {"day-fan", tr("A day in strips, as a loop")},
                                    {"travelling-strips", tr("Strips that travel through the day")},
@@ -137,27 +137,27 @@ void Bench::buildMenus() {
   paceMenu_ = menuBar()->addMenu(tr("P&ace"));
   buildPaceMenu(paceMenu_);
 
-  QMenu* look = menuBar()->addMenu(tr("&Look"));
-  needFootage_.push_back(add(look, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }));
-  needFootage_.push_back(add(look, tr("Pixel for pixel"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }));
-  const auto nearer = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
-  needFootage_.push_back(add(look, tr("Nearer"), QKeySequence("Ctrl++"), [nearer] { nearer(1.5); }));
-  needFootage_.push_back(add(look, tr("Farther"), QKeySequence("Ctrl+-"), [nearer] { nearer(1 / 1.5); }));
-  look->addSeparator();
+  QMenu* view = menuBar()->addMenu(tr("&View"));
+  needFootage_.push_back(add(view, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }));
+  needFootage_.push_back(add(view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }));
+  const auto zoom = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
+  needFootage_.push_back(add(view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }));
+  needFootage_.push_back(add(view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }));
+  view->addSeparator();
   QAction* sections =
-      add(look, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"), [this] { showSections(!sectionsShown_); });
+      add(view, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"), [this] { showSections(!sectionsShown_); });
   sections->setCheckable(true);
   sections->setChecked(sectionsShown_);
-  QAction* steps = add(look, tr("Steps: the borders between frames"), QKeySequence("E"), [this] {
+  QAction* steps = add(view, tr("Frame borders"), QKeySequence("E"), [this] {
     stepsShown_ = !stepsShown_;
     refreshPicture();
   });
   steps->setCheckable(true);
   needFootage_.push_back(steps);
-  buildCompareMenu(look);
-  look->addSeparator();
+  buildCompareMenu(view);
+  view->addSeparator();
   fillAction_ =
-      add(look, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
+      add(view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
   fillAction_->setCheckable(true);
   // The menu bar is hidden with the rest: its keys must go on working.
   addAction(fillAction_);
@@ -177,10 +177,10 @@ void Bench::buildMenus() {
                                      {tr("B, held"), tr("the footage without the chain")},
                                      {tr("W, Shift+W, Shift+D"), tr("compare: wipe, side by side, difference")},
                                      {tr("Ctrl+Shift+B, Shift+B"), tr("keep version B; change A and B over")},
-                                     {tr("E"), tr("steps: the borders between frames")},
+                                     {tr("E"), tr("frame borders")},
                                      {tr("Ctrl+click on the Picture"), tr("the row and column of Across and Down")},
                                      {tr("F"), tr("the Picture fills the window")},
-                                     {tr("Wheel"), tr("nearer and farther; double-click for fit and pixel for pixel")},
+                                     {tr("Wheel"), tr("zoom; double-click for fit and 100 %")},
                                      {tr("Shift, dragging"), tr("handles keep to straight lines")},
                                      {tr("A"), tr("add a stage")},
                                      {tr("M"), tr("mark at the playhead; Ctrl+← Ctrl+→ to the next one")},

@@ -283,39 +283,52 @@ void Bench::buildPaceMenu(QMenu* menu) {
                return length && *length >= Rational(0) ? std::optional(setGlide(before, *mark, *length)) : std::nullopt;
              });
   });
+  QMenu* const sides = menu->addMenu(tr("The glide lies"));
+  for (const auto& [side, name] : {std::pair{GlideSide::Before, tr("Before the mark")},
+                                   {GlideSide::Around, tr("Around the mark")},
+                                   {GlideSide::After, tr("After the mark")}})
+    addPace(sides, name, {}, [this, change, side = side, name = name] {
+      const auto mark = markInHand();
+      if (!mark) return say(tr("There is no mark yet: M drops one at the playhead."));
+      change(setGlideSide(pace(), *mark, side), tr("Glide %1 %2").arg(*mark + 1).arg(name.toLower()));
+    });
+  // By what one wants.
   menu->addSeparator();
-  addPace(menu, tr("Freeze here for…"), QKeySequence("Shift+F"), [this, typedLength] {
+  QMenu* const stop = menu->addMenu(tr("Stop"));
+  addPace(stop, tr("Freeze here for…"), QKeySequence("Shift+F"), [this, typedLength] {
     const PaceSetting before = pace();
     const Rational t = playhead();
     typePace(tr("Freeze here for"), "1s", tr("Freeze for"),
              typedLength([=](Rational length) { return freezeHere(before, t, length); }));
   });
-  addPace(menu, tr("Run this backwards"), {}, [this, change] {
+  addPace(stop, tr("Come to rest over…"), {}, [this, typedLength] {
+    const PaceSetting before = pace();
+    const std::size_t span = spanInHand();
+    typePace(tr("Come to rest over"), "1s", tr("Come to rest over"),
+             typedLength([=](Rational length) { return comeToRest(before, span, length); }));
+  });
+  QMenu* const start = menu->addMenu(tr("Start"));
+  addPace(start, tr("Pick up speed over…"), {}, [this, typedLength] {
+    const PaceSetting before = pace();
+    const std::size_t span = spanInHand();
+    typePace(tr("Pick up speed over"), "1s", tr("Pick up speed over"),
+             typedLength([=](Rational length) { return pickUpSpeed(before, span, length); }));
+  });
+  QMenu* const back = menu->addMenu(tr("Back"));
+  addPace(back, tr("Run backwards"), {}, [this, change] {
     const std::size_t span = spanInHand();
     change(runBackwards(pace(), span, Rational(1) / video().rate), tr("Run span %1 backwards").arg(span + 1));
   });
-  addPace(menu, tr("Rewind and replay…"), {}, [this] {
+  addPace(back, tr("Back and again…"), {}, [this] {
     const PaceSetting before = pace();
     const std::size_t span = spanInHand();
     const Rational glide = std::min(usualGlide, before.spans[span].length / 4);
-    typePace(tr("Rewind and replay, how often"), "1", tr("Rewind and replay"),
+    typePace(tr("Back and again, how often"), "1", tr("Back and again"),
              [=](const QString& text) -> std::optional<PaceSetting> {
                const int times = text.trimmed().toInt();
-               return times >= 1 && times <= 100 ? std::optional(rewindAndReplay(before, span, times, glide))
+               return times >= 1 && times <= 100 ? std::optional(backAndAgain(before, span, times, glide))
                                                  : std::nullopt;
              });
-  });
-  addPace(menu, tr("Ramp in over…"), {}, [this, typedLength] {
-    const PaceSetting before = pace();
-    const std::size_t span = spanInHand();
-    typePace(tr("Ramp in over"), "1s", tr("Ramp in over"),
-             typedLength([=](Rational length) { return rampIn(before, span, length); }));
-  });
-  addPace(menu, tr("Ramp out over…"), {}, [this, typedLength] {
-    const PaceSetting before = pace();
-    const std::size_t span = spanInHand();
-    typePace(tr("Ramp out over"), "1s", tr("Ramp out over"),
-             typedLength([=](Rational length) { return rampOut(before, span, length); }));
   });
   menu->addSeparator();
   addPace(menu, tr("Fit all of it to…"), {}, [this, typedLength] {

@@ -242,8 +242,8 @@ void Bench::refreshSections() {
 
 // ---- comparing
 
-void Bench::buildCompareMenu(QMenu* look) {
-  QMenu* menu = look->addMenu(tr("Compare"));
+void Bench::buildCompareMenu(QMenu* view) {
+  QMenu* menu = view->addMenu(tr("Compare"));
   auto* how = new QActionGroup(menu);
   const struct {
     QString name;

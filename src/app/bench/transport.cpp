@@ -29,7 +29,7 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   frames_->setMinimumWidth(130);
   before_ = new QPushButton(tr("Before / After"));
   before_->setToolTip(tr("Hold to see the footage without the chain (B)"));
-  loop_ = new QPushButton(tr("Loop in–out"));
+  loop_ = new QPushButton(tr("Repeat"));
   loop_->setCheckable(true);
   loop_->setToolTip(tr("Playing goes round from out to in"));
   measure_ = new QLabel;

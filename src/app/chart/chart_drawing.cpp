@@ -252,7 +252,7 @@ void ChartPlot::drawOutside(QPainter& painter, const QVector<QRectF>& runs) {
   drawWords(painter, remedyRect_.adjusted(0, 0, 4, 0), remedy, theme::outside, Qt::AlignLeft | Qt::AlignVCenter);
 }
 
-/// Speed upward: of the Pace if there is one, otherwise how fast the line of moments rises.
+/// Speed: of the Pace if there is one, otherwise how fast the line of moments rises.
 void ChartPlot::drawSpeed(QPainter& painter) const {
   const QRectF& area = view_.area;
   const double end = state_.piece.seconds().toDouble(), source = state_.reads->source().rate.toDouble();
@@ -270,7 +270,7 @@ void ChartPlot::drawSpeed(QPainter& painter) const {
   painter.setPen(QPen(theme::now, 1.5, Qt::SolidLine, Qt::FlatCap, Qt::BevelJoin));
   painter.drawPolyline(line);
   if (!state_.pace) return;
-  // Below the slowest clean speed frames repeat.
+  // Below the slowest speed with real frames, frames repeat.
   const double clean = state_.pace->clean.toDouble() * 100;
   painter.setPen(QPen(theme::dim.darker(140), 1, Qt::DotLine));
   painter.setFont(theme::words(10));
@@ -282,7 +282,7 @@ void ChartPlot::drawSpeed(QPainter& painter) const {
   painter.setClipping(false);
   painter.setPen(theme::dim);
   painter.drawText(QRectF(4, view_.yOf(clean) - 8, 70, 16), Qt::AlignLeft | Qt::AlignVCenter,
-                   tr("clean %1").arg(QString::fromStdString(speedText(state_.pace->clean))));
+                   tr("real %1").arg(QString::fromStdString(speedText(state_.pace->clean))));
   painter.setClipRect(area.adjusted(-markRadius - 1, -topMargin, 12, 1));
 }
 

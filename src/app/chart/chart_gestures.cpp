@@ -91,8 +91,14 @@ double ChartPlot::snappedSource(double s) const {
 QString ChartPlot::effect(const PaceSetting& after) const {
   const Rational was = before_.curve().length(), is = after.curve().length();
   if (after == before_) return tr("nothing changes");
-  return was == is ? tr("stays %1 long").arg(secondsShown(is))
-                   : tr("%1 → %2 long").arg(secondsShown(was), secondsShown(is));
+  QString words = was == is ? tr("stays %1 long").arg(secondsShown(is))
+                            : tr("%1 → %2 long").arg(secondsShown(was), secondsShown(is));
+  // A glide that finds less room than it asks for.
+  const PaceCurve curve = after.curve();
+  for (std::size_t i = 0; i + 1 < curve.spans().size(); ++i)
+    if (curve.isNarrowed(i) && !(i + 1 < before_.spans.size() && before_.curve().isNarrowed(i)))
+      words += tr(" · glide %1 finds room for %2 only").arg(i + 1).arg(secondsShown(curve.glideAfter(i).length));
+  return words;
 }
 
 void ChartPlot::change(const PaceSetting& pace, const QString& name, const QString& key) {

@@ -10,6 +10,7 @@
 namespace molten {
 namespace {
 
+constexpr double bracketWidth = 5, bracketOff = 11;
 constexpr double grabbed = 9;
 
 }  // namespace
@@ -96,7 +97,30 @@ Rational KeyLanes::pictureAt(double x) const {
   return Rational(picture) / state_.rate;
 }
 
+std::optional<KeyLanes::Brackets> KeyLanes::brackets() const {
+  if (selected_.size() < 2) return std::nullopt;
+  std::optional<Brackets> found;
+  QRectF rows;
+  for (const auto& [lane, key] : selected_) {
+    if (lane >= state_.lanes.size() || key >= state_.lanes[lane].track.size()) return std::nullopt;
+    const Rational at = state_.lanes[lane].track[key].at;
+    if (!found) found = Brackets{at, at, {}, {}};
+    found->first = std::min(found->first, at), found->last = std::max(found->last, at);
+    rows = rows.united(laneRect(lane));
+  }
+  if (found->first == found->last) return std::nullopt;
+  const auto beside = [&](Rational at, double off) {
+    return QRectF(view_.xOf(at.toDouble()) + off - bracketWidth / 2, rows.top() + 4, bracketWidth, rows.height() - 8);
+  };
+  found->left = beside(found->first, -bracketOff), found->right = beside(found->last, bracketOff);
+  return found;
+}
+
 KeyLanes::Hold KeyLanes::holdAt(const QPointF& at) const {
+  if (const auto both = brackets()) {
+    if (both->left.adjusted(-3, 0, 3, 0).contains(at)) return {Grip::First, {}};
+    if (both->right.adjusted(-3, 0, 3, 0).contains(at)) return {Grip::Last, {}};
+  }
   Hold nearest;
   double least = grabbed;
   const auto consider = [&](const QPointF& point, Grip grip, KeyName key) {
@@ -204,20 +228,10 @@ void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
           track[held.second].value[0] = std::get<double>(withinRange(described, taken.value[0] + by));
         }
         std::vector<Rational> moments;
-        const std::size_t first = which.front(), last = which.back();
-        if (event->modifiers() & Qt::AltModifier && which.size() > 1 && lane == held.first) {
-          // Stretched from the end that is not held.
-          const Rational around = track[held.second == first ? last : first].at;
-          const Rational span = taken.at - around;
-          if (span == Rational(0)) continue;
-          const Rational factor = std::max((to - around) / span, Rational(1, 100));
-          for (const std::size_t key : which) moments.push_back(around + (track[key].at - around) * factor);
-          track = scaledKeys(track, which, around, factor);
-        } else {
-          const Rational by = std::max(to - taken.at, Rational(0) - track[first].at);
-          for (const std::size_t key : which) moments.push_back(track[key].at + by);
-          track = movedKeys(track, which, by);
-        }
+        const std::size_t first = which.front();
+        const Rational by = std::max(to - taken.at, Rational(0) - track[first].at);
+        for (const std::size_t key : which) moments.push_back(track[key].at + by);
+        track = movedKeys(track, which, by);
         apply(lane, track, tr("Move keys of %1").arg(state_.lanes[lane].label), "keys");
         selectMoments(lane, state_.lanes[lane].track, moments);
       }
@@ -229,6 +243,9 @@ void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
       }
       return;
     }
+    case Grip::First:
+    case Grip::Last:
+      return stretchTo(pictureAt(event->position().x()));
     case Grip::Leave:
     case Grip::Arrive: {
       KeyTrack track = state_.lanes[held.first].track;
@@ -317,6 +334,32 @@ void KeyLanes::stretch(Rational factor) {
     selectMoments(lane, state_.lanes[lane].track, moments);
   }
   emit gestureEnded();
+}
+
+/// The bracket in hand at a moment; the other end of the selection stays.
+void KeyLanes::stretchTo(Rational moment) {
+  std::optional<Rational> first, last;
+  for (const auto& [lane, key] : selectedBefore_) {
+    const Rational at = before_[lane][key].at;
+    first = std::min(first.value_or(at), at), last = std::max(last.value_or(at), at);
+  }
+  if (!first || *first == *last) return;
+  const bool atEnd = hold_.grip == Grip::Last;
+  const Rational around = atEnd ? *first : *last, span = (atEnd ? *last : *first) - around;
+  // Keys stay in their order, a picture apart at least.
+  const Rational factor = std::max((moment - around) / span, Rational(1, 100));
+  for (std::size_t lane = 0; lane < before_.size(); ++lane) {
+    std::vector<std::size_t> which;
+    for (const KeyName& key : selectedBefore_)
+      if (key.first == lane) which.push_back(key.second);
+    if (which.empty()) continue;
+    std::vector<Rational> moments;
+    for (const std::size_t key : which) moments.push_back(around + (before_[lane][key].at - around) * factor);
+    apply(lane, scaledKeys(before_[lane], which, around, factor), tr("Stretch keys of %1").arg(state_.lanes[lane].label),
+          "stretch");
+    selectMoments(lane, state_.lanes[lane].track, moments);
+  }
+  emit said(tr("%1 %").arg((factor * 100).toDouble(), 0, 'f', 0));
 }
 
 void KeyLanes::remove() {

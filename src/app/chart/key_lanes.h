@@ -3,6 +3,7 @@
 
 #include <QWidget>
 #include <optional>
+#include <optional>
 #include <set>
 
 #include "app/chart/chart_view.h"
@@ -26,7 +27,7 @@ struct KeyLanesState {
 };
 
 /// Keys are selected by a click, with Shift more of them, or by a frame drawn round them; dragged along to other
-/// pictures and up to other values; stretched with Alt from the others; copied, pasted, nudged. Handles beside a
+/// pictures and up to other values; stretched by brackets at both ends; copied, pasted, nudged. Handles beside a
 /// selected key shape the way to it.
 class KeyLanes : public QWidget {
   Q_OBJECT
@@ -47,6 +48,12 @@ class KeyLanes : public QWidget {
   QPointF keyPoint(std::size_t lane, std::size_t key) const;
   /// The handles of the way to a key: at the key before, and at the key itself.
   QPointF easePoint(std::size_t lane, std::size_t key, bool arriving) const;
+  /// Where the selection begins and ends, with the brackets that stretch it; none where a single moment is selected.
+  struct Brackets {
+    Rational first, last;  ///< seconds
+    QRectF left, right;
+  };
+  std::optional<Brackets> brackets() const;
 
  signals:
   void changed(std::size_t parameter, const KeyTrack& track, const QString& name, const QString& mergeKey);
@@ -65,7 +72,7 @@ class KeyLanes : public QWidget {
   void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
-  enum class Grip { None, Key, Leave, Arrive, Frame };
+  enum class Grip { None, Key, Leave, Arrive, Frame, First, Last };
   struct Hold {
     Grip grip = Grip::None;
     KeyName key;
@@ -84,6 +91,7 @@ class KeyLanes : public QWidget {
   void setEase(const Ease& ease, const QString& name);
   void nudge(std::int64_t pictures);
   void stretch(Rational factor);
+  void stretchTo(Rational moment);
   void remove();
   void copy();
   void paste();

@@ -21,6 +21,14 @@ void KeyLanes::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing, false);
   painter.setPen(QPen(theme::now, 1));
   if (x >= view_.area.left() - 1) painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+  if (const auto both = brackets()) {
+    painter.setPen(QPen(theme::now, 1));
+    for (const auto& [box, inner] : {std::pair{both->left, both->left.right()}, {both->right, both->right.left()}}) {
+      const double outer = inner == box.right() ? box.left() : box.right();
+      const QPointF corners[] = {{inner, box.top()}, {outer, box.top()}, {outer, box.bottom()}, {inner, box.bottom()}};
+      painter.drawPolyline(corners, 4);
+    }
+  }
   if (hold_.grip != Grip::Frame) return;
   painter.setPen(QPen(theme::dim, 1, Qt::DashLine));
   painter.setBrush(Qt::NoBrush);

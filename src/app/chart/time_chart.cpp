@@ -28,8 +28,8 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   fit->setCheckable(false);
   fit->setProperty("segment", false);
   connect(fit, &QPushButton::clicked, plot_, &ChartPlot::fit);
-  up_[0] = choice(tr("Source up"), tr("A slope is a speed, flat is a freeze, down is backwards"), "chartUp=source");
-  up_[1] = choice(tr("Speed up"), tr("The same with percent upward"), "chartUp=speed");
+  up_[0] = choice(tr("source time"), tr("A slope is a speed, flat is a freeze, down is backwards"), "chartUp=source");
+  up_[1] = choice(tr("speed"), tr("The same with percent upward"), "chartUp=speed");
   keeping_[0] =
       choice(tr("footage"), tr("A changed speed keeps the span's footage: its length changes, what follows moves"),
              "speedKeeps=footage");
@@ -63,7 +63,7 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
     buttons[0]->setChecked(true);
     into->addSpacing(14);
   };
-  pair(row, {}, up_);
+  pair(row, tr("Show"), up_);
   row->addStretch(1);
   // What counts for a Pace alone, and what is said.
   paceChoices_ = new QWidget;

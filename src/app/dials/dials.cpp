@@ -12,7 +12,7 @@
 #include <QVBoxLayout>
 
 #include "app/dials/curve_editor.h"
-#include "app/dials/key_pin.h"
+#include "app/dials/movement_button.h"
 #include "app/dials/number_dial.h"
 #include "app/dials/order_editor.h"
 #include "app/dials/paint_dials.h"
@@ -66,7 +66,7 @@ void Dials::clear() {
   kind_ = nullptr;
   setters_.clear();
   rows_.clear();
-  pins_.clear();
+  movements_.clear();
   // It is kept through all stages; the cards are not.
   paint_->setParent(this);
   paint_->hide();
@@ -95,7 +95,7 @@ void Dials::showMoment(const Stage& stage, Rational at) {
   const StageValues values = stage.valuesAt(at.toDouble());
   for (const auto& [parameter, track] : stage.keys) {
     setters_[parameter](values[parameter]);
-    pins_.at(parameter)->setState(keyAt(track, at) ? KeyPin::State::Here : KeyPin::State::Elsewhere);
+    movements_.at(parameter)->setState(keyAt(track, at) ? MovementButton::State::KeyHere : MovementButton::State::Moves);
   }
 }
 
@@ -111,7 +111,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
                                      : text(stage.name + " · " + stage.kind->description().label));
   frames_ = video ? video->length : 1;
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
-  for (auto& [parameter, pin] : pins_) pin->setState(KeyPin::State::None);
+  for (auto& [parameter, movement] : movements_) movement->setState(MovementButton::State::Steady);
   showMoment(stage, at);
   bool painted = false;
   // A card of which nothing counts is no card.
@@ -286,19 +286,23 @@ QWidget* Dials::orderEditor(std::size_t index) {
   return order_;
 }
 
-/// A dial with the pin of its keys before it.
-QWidget* Dials::pinned(std::size_t index, const ParameterDescription& parameter, QWidget* dial) {
+/// A dial with what lets its value move right of it; where it cannot, as much room, so that values stand in one line.
+QWidget* Dials::withMovement(std::size_t index, const ParameterDescription& parameter, QWidget* dial) {
   auto* row = new QWidget;
   auto* layout = new QHBoxLayout(row);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(5);
-  auto* pin = new KeyPin(text(parameter.label));
-  pin->setObjectName(text("pin " + parameter.id));
-  pins_[index] = pin;
-  layout->addWidget(pin);
   layout->addWidget(dial, 1);
-  connect(pin, &KeyPin::flipped, this, [this, index] { emit keyToggled(index); });
-  connect(pin, &KeyPin::cleared, this, [this, index] { emit keysRemoved(index); });
+  if (!parameter.animatable) {
+    layout->addSpacing(MovementButton::side);
+    return row;
+  }
+  auto* movement = new MovementButton(text(parameter.label));
+  movement->setObjectName(text("movement " + parameter.id));
+  movements_[index] = movement;
+  layout->addWidget(movement);
+  connect(movement, &MovementButton::flipped, this, [this, index] { emit keyToggled(index); });
+  connect(movement, &MovementButton::cleared, this, [this, index] { emit keysRemoved(index); });
   return row;
 }
 
@@ -435,7 +439,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
     connect(dial, &NumberDial::refused, this, &Dials::refused);
     setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
-    return parameter.animatable ? pinned(index, parameter, dial) : dial;
+    return withMovement(index, parameter, dial);
   }
   auto* row = new QWidget;
   auto* layout = new QHBoxLayout(row);
@@ -475,7 +479,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       else
         emit refused(text(value.error().message));
     });
-    return place && parameter.animatable ? pinned(index, parameter, row) : row;
+    return place ? withMovement(index, parameter, row) : row;
   }
   auto* toggle = new QPushButton(text(parameter.label));
   toggle->setCheckable(true);

@@ -22,7 +22,7 @@ struct Notice {
   QString remedy;  ///< words to click, or empty
 };
 
-class KeyPin;
+class MovementButton;
 class OrderEditor;
 class PaintDials;
 
@@ -66,7 +66,7 @@ class Dials : public QWidget {
   void build(const Stage& stage);
   QWidget* orderEditor(std::size_t parameter);
   QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
-  QWidget* pinned(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
+  QWidget* withMovement(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
   QWidget* fileDial(std::size_t parameter, const ParameterDescription& described);
   static int cardHeight(const Stage& stage, const std::string& card);
   QWidget* colourDial(std::size_t index, const ParameterDescription& parameter);
@@ -81,7 +81,7 @@ class Dials : public QWidget {
   Rational rate_ = 25;
   std::vector<std::function<void(const ParameterValue&)>> setters_;
   std::vector<QWidget*> rows_;           ///< of each parameter
-  std::map<std::size_t, KeyPin*> pins_;  ///< of those that can have keys
+  std::map<std::size_t, MovementButton*> movements_;  ///< of those that can move
   PaintDials* paint_;
   std::map<std::string, QLabel*> notes_;     ///< by card
   std::map<std::string, QWidget*> cardFrames_;

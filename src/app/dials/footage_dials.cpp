@@ -72,7 +72,7 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   rate_->setFont(theme::numbers());
   rate_->setAlignment(Qt::AlignRight);
   rate_->setFixedWidth(96);
-  rate_->setToolTip(tr("Pictures a second: 24, 29.97, 30000/1001"));
+  rate_->setToolTip(tr("In fps: 24, 29.97, 30000/1001"));
   line->addWidget(rate_);
   card->addLayout(line);
   card->addWidget(rateNote_);

@@ -47,8 +47,8 @@ OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
     connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
     return field;
   };
-  footageRate_ = choice(tr("The footage's"), "output-rate=footage", tr("As many pictures a second as the footage has"));
-  rate_ = number("output-rate", tr("Pictures a second: 24, 29.97, 30000/1001"));
+  footageRate_ = choice(tr("The footage's"), "output-rate=footage", tr("As many fps as the footage has"));
+  rate_ = number("output-rate", tr("In fps: 24, 29.97, 30000/1001"));
   rate_->setAccessibleName(tr("Output rate"));
   follows_ = choice(tr("Follows the chain"), "output-length=follows", tr("As long as what the chain gives"));
   fixed_ = choice(tr("Fixed"), "output-length=fixed", tr("As long as is typed, whatever the chain gives"));
@@ -79,7 +79,7 @@ OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
     grid->addLayout(second, 3, column);
     grid->addWidget(note, 4, column, Qt::AlignTop);
   };
-  card(0, tr("Pictures a second"), {footageRate_}, rate_, rateNote_);
+  card(0, tr("Rate"), {footageRate_}, rate_, rateNote_);
   card(1, tr("Length"), {follows_, fixed_}, length_, lengthNote_);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 12, 14, 12);

@@ -82,7 +82,7 @@ PaintDials::PaintDials(QWidget* parent) : QWidget(parent) {
   auto* all = new QPushButton(tr("Fill all"));
   all->setObjectName("paint fill all");
   all->setToolTip(tr("The whole picture takes the level"));
-  auto* clear = new QPushButton(tr("Clear"));
+  auto* clear = new QPushButton(tr("Erase all"));
   clear->setObjectName("paint clear");
   clear->setToolTip(tr("The whole picture reads the moment of the start"));
   for (auto* button : {all, clear}) {

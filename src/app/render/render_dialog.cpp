@@ -110,11 +110,11 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
     refresh();
   });
   form->addRow(tr("What"), what_);
-  form->addRow(tr("Kind"), codec_);
-  form->addRow(tr("Place"), place);
+  form->addRow(tr("Format"), codec_);
+  form->addRow(tr("File"), place);
   form->addRow(tr("Size"), size_);
   auto* rate = dimLabel();
-  rate->setText(tr("%1 pictures a second, as set at Output in the Chain")
+  rate->setText(tr("%1 fps, as set at Output in the Chain")
                     .arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
   form->addRow(tr("Rate"), rate);
   form->addRow(tr("Quality"), qualityRow);
@@ -248,7 +248,7 @@ void RenderDialog::choosePlace() {
   QStringList patterns;
   for (const auto& extension : codec.extensions) patterns << "*" + text(extension);
   const QString path = QFileDialog::getSaveFileName(
-      this, tr("Place of the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
+      this, tr("File for the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
       codec.stills ? QFileDialog::DontConfirmOverwrite : QFileDialog::Options());
   if (path.isEmpty()) return;
   path_->setText(path);
@@ -290,7 +290,7 @@ void RenderDialog::refresh() {
     const auto outline = outlineRender(settings());
     if (outline) {
       const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
-      summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 a second · %6, %7")
+      summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
                             .arg(outline->pictures.count())
                             .arg(seconds, 0, 'f', 2)
                             .arg(outline->plan.size.width)

@@ -390,7 +390,7 @@ std::string projectSchema() {
       if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
         property = {{"type", "number"}, {"minimum", number->least}, {"maximum", number->most}};
         if (number->unit == Unit::Seconds) property["description"] = parameter.help + " In seconds.";
-        if (number->unit == Unit::PerSecond) property["description"] = parameter.help + " In pictures a second.";
+        if (number->unit == Unit::PerSecond) property["description"] = parameter.help + " In fps.";
       } else if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
         property = {{"type", "array"},
                     {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}},

@@ -56,7 +56,7 @@ const std::vector<BuiltIn>& builtIns() {
       {"Crossing slit", "A slit crosses the frame and leaves its moments behind.", {"slit-scan:slit-width=1px"}},
       {"There and back", "To the end and back to the beginning, slow at both.", {"loop:ease=0.6s"}},
       {"Stop-motion ghost",
-       "Few pictures a second, each with the last ones behind it.",
+       "Few fps, each with the last ones behind it.",
        {"step-rate:rate=8", "echoes:repeats=3,spacing=0.125s,present=120%,nearest=55%,farthest=17%,mix=mean"}},
       {"Ghost in steps",
        "The present runs smoothly, its repeats in steps.",

@@ -154,7 +154,7 @@ PaceSetting runBackwards(const PaceSetting& pace, std::size_t span, Rational fra
   return checked(pace, std::move(after));
 }
 
-PaceSetting rewindAndReplay(const PaceSetting& pace, std::size_t span, int times, Rational glide) {
+PaceSetting backAndAgain(const PaceSetting& pace, std::size_t span, int times, Rational glide) {
   if (times < 1 || pace.spans[span].speed == Rational(0)) return pace;
   PaceSetting after = pace;
   PaceSpan forth = pace.spans[span];
@@ -174,14 +174,14 @@ PaceSetting rewindAndReplay(const PaceSetting& pace, std::size_t span, int times
   return checked(pace, std::move(after));
 }
 
-PaceSetting rampIn(const PaceSetting& pace, std::size_t span, Rational length) {
+PaceSetting pickUpSpeed(const PaceSetting& pace, std::size_t span, Rational length) {
   if (span > 0) return setGlide(pace, span - 1, length);
   PaceSetting after = pace;
   after.spans.insert(after.spans.begin(), PaceSpan{length / 2, 0, length});
   return length < shortest ? pace : checked(pace, std::move(after));
 }
 
-PaceSetting rampOut(const PaceSetting& pace, std::size_t span, Rational length) {
+PaceSetting comeToRest(const PaceSetting& pace, std::size_t span, Rational length) {
   if (span + 1 < pace.spans.size()) return setGlide(pace, span, length);
   if (length < shortest) return pace;
   PaceSetting after = pace;
@@ -205,7 +205,7 @@ PaceSetting fitTo(const PaceSetting& pace, Rational total, Rational ease) {
   if (after == pace && scale != Rational(1)) return pace;
   if (ease == Rational(0)) return after;
   // Half of an ease is standing still, which takes no source.
-  return rampOut(rampIn(after, 0, ease), after.spans.size(), ease);
+  return comeToRest(pickUpSpeed(after, 0, ease), after.spans.size(), ease);
 }
 
 PaceSetting slip(const PaceSetting& pace, Rational by) {

@@ -50,11 +50,11 @@ PaceSetting freezeHere(const PaceSetting& pace, Rational t, Rational length);
 /// it ends at, of `frame` seconds, which the end lies behind); later ones begin where the span before ended.
 PaceSetting runBackwards(const PaceSetting& pace, std::size_t span, Rational frame);
 /// After the span its stretch of source is run back and forth again, `times` times, with glides at the turns.
-PaceSetting rewindAndReplay(const PaceSetting& pace, std::size_t span, int times, Rational glide);
+PaceSetting backAndAgain(const PaceSetting& pace, std::size_t span, int times, Rational glide);
 /// The speed changes smoothly over a length: into the span from the one before it, or from standing still …
-PaceSetting rampIn(const PaceSetting& pace, std::size_t span, Rational length);
+PaceSetting pickUpSpeed(const PaceSetting& pace, std::size_t span, Rational length);
 /// … and out of it into the next one, or to standing still.
-PaceSetting rampOut(const PaceSetting& pace, std::size_t span, Rational length);
+PaceSetting comeToRest(const PaceSetting& pace, std::size_t span, Rational length);
 /// All of it in as long as is said, over the same source; with `ease` above 0 it begins and ends standing still, and
 /// takes that long to come up to speed.
 PaceSetting fitTo(const PaceSetting& pace, Rational total, Rational ease);
