@@ -92,7 +92,8 @@ Json timeField(const Json& stage, Rational) {
 }
 
 Json loopOfTurnaround(const Json& stage, Rational) {
-  static const Renaming names{{}, {{"way", {{"wrap", "round"}}}, {"end-frames", {{"doubled", "twice"}}}}};
+  static const Renaming names{{{"skip-at-start", "skip-start"}, {"skip-at-end", "skip-end"}},
+                              {{"way", {{"wrap", "round"}}}, {"end-frames", {{"doubled", "twice"}}}}};
   Json today = renamed(stage, names);
   today["stage"] = "loop";
   return today;
