@@ -167,7 +167,7 @@ int main(int argc, char** argv) {
                                     [&](double gap) { return gap > std::max(usual * 1.5, 1000.0 / 30 + 5); });
     double seconds = 0;
     for (const double gap : gaps) seconds += gap / 1000;
-    std::printf("playing, %-35s %5.1f pictures a second   late %ld of %zu   reach 30, none late\n", what,
+    std::printf("playing, %-35s %5.1f fps   late %ld of %zu   reach 30, none late\n", what,
                 static_cast<double>(gaps.size()) / std::max(seconds, 0.001), static_cast<long>(late), gaps.size());
   };
   for (const InBetween between : {InBetween::Whole, InBetween::Mixed}) {

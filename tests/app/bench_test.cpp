@@ -355,6 +355,55 @@ TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
   EXPECT_LE(gray, 5);
 }
 
+/// Frames left out of a 15 fps clip: it is told in its own rate, which may be changed by hand.
+TEST_F(BenchTest, TheRateOfFramesThatWereLeftOutIsShownAndChanged) {
+  const std::string path = folder / "left-out.mkv";
+  test::makeNumberedClip(path, 90, {320, 180}, "-vf \"select='not(mod(n,2))*not(between(mod(n,26),6,16))'\" -vsync vfr -c:v ffv1");
+  open(path);
+  ASSERT_TRUE(bench->footage()->clock().varying());
+  QLineEdit& rate = *bench->findChild<QLineEdit*>("footage-rate");
+  EXPECT_TRUE(rate.isVisible());
+  EXPECT_EQ(rate.text(), "15 fps");
+  const std::int64_t pictures = pieceNow().length;
+  const auto typed = [&](const char* text) {
+    rate.setFocus();
+    rate.selectAll();
+    QTest::keyClicks(&rate, text);
+    QTest::keyClick(&rate, Qt::Key_Return);
+    stillFor(100);
+  };
+  typed("30");
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->clock().rate() == Rational(30); }));
+  EXPECT_EQ(project().source.rate, Rational(30));
+  EXPECT_NEAR(static_cast<double>(pieceNow().length), 2.0 * static_cast<double>(pictures), 1);
+  typed("fast");
+  EXPECT_TRUE(until([&] { return picture().state().corner.contains("is no picture rate"); }));
+  EXPECT_EQ(project().source.rate, Rational(30));
+  ASSERT_TRUE(trigger("Undo " + bench->document().undoStack().undoText()));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->clock().rate() == Rational(15); }));
+}
+
+/// The last frame stands a day after the one before it.
+TEST_F(BenchTest, AGapOfADayIsScrubbedAndDrawn) {
+  const std::string path = folder / "gap.mkv";
+  test::makeNumberedClip(path, 12, {320, 180},
+                   "-vf \"settb=1/1000,setpts='N*33+86400000*gte(N,11)'\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
+  open(path);
+  ASSERT_TRUE(bench->footage()->clock().varying());
+  EXPECT_GT(pieceNow().length, 2'000'000);
+  for (const auto key : {Qt::Key_2, Qt::Key_End, Qt::Key_Home, Qt::Key_1}) {
+    QTest::keyClick(&picture(), key);
+    stillFor(150);
+  }
+  QTest::keyClick(&picture(), Qt::Key_End);
+  EXPECT_TRUE(until([&] { return picture().state().message.isEmpty() && !picture().image().isNull(); }));
+  chart().grab();
+  ASSERT_TRUE(trigger("Time Field"));
+  ASSERT_TRUE(trigger("Loop"));
+  stillFor(200);
+  EXPECT_FALSE(picture().image().isNull());
+}
+
 TEST_F(BenchTest, BadFilesAreSaidInASentence) {
   std::ofstream(folder / "words.mp4") << "no footage at all";
   std::ofstream(folder / "broken.molten") << "{";

@@ -257,6 +257,34 @@ TEST_F(ChartTest, StepsAreSeenOnTheChartAndInThePicture) {
   EXPECT_LT(lineAt(0.7), lineAt(0.5));
 }
 
+/// A freeze that begins at a mark keeps its full length if the glide to it lies before the mark.
+TEST_F(ChartTest, AGlideLiesBeforeAroundOrAfterItsMark) {
+  openWithMarks();
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  type("0%");
+  chart().selectMark(0);
+  QTest::keyClick(&picture(), Qt::Key_G);
+  type("0.2s");
+  const PaceCurve around = paceNow();
+  ASSERT_TRUE(trigger("Before the mark"));
+  const PaceCurve before = paceNow();
+  EXPECT_EQ(before.spans()[0].side, GlideSide::Before);
+  EXPECT_EQ(before.length(), around.length());
+  const Rational mark = before.beginOf(1);
+  EXPECT_EQ(before.at(mark).seconds(), before.at(mark + Rational(1, 20)).seconds()) << "it stands from the mark on";
+  EXPECT_LT(around.at(mark).seconds(), around.at(mark + Rational(1, 20)).seconds()) << "around it, it still came to rest";
+  EXPECT_NEAR(chart().glidePoint(0, true).x(), chart().markPoint(0).x(), 14) << "its end is the mark";
+  ASSERT_TRUE(trigger("After the mark"));
+  EXPECT_EQ(paceNow().spans()[0].side, GlideSide::After);
+  ASSERT_TRUE(trigger("Undo " + undoText()));
+  ASSERT_TRUE(trigger("Undo " + undoText()));
+  EXPECT_EQ(paceNow().spans()[0].side, GlideSide::Around);
+  // One that finds no room says so where it is typed.
+  chart().selectMark(0);
+  QTest::keyClick(&picture(), Qt::Key_G);
+  EXPECT_TRUE(type("30s").contains("glide 1 finds room for")) << "and how much";
+}
+
 TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
   openWithMarks();
   const PaceCurve before = paceNow();

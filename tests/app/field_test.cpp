@@ -152,6 +152,47 @@ TEST_F(FieldTest, TheMovementButtonGivesKeysAndChangedValuesMakeMore) {
   EXPECT_EQ(number("back"), 0.5);
 }
 
+TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
+  openWithField();
+  for (const auto& [frame, value] : {std::pair{0, "1s"}, std::pair{10, "0.5s"}, std::pair{30, "0.8s"}}) {
+    goTo(frame);
+    if (frame == 0) QTest::mouseClick(&movement("back"), Qt::LeftButton);
+    typeInto("back", value);
+  }
+  const auto moments = [&] {
+    std::vector<Rational> all;
+    for (const Key& key : stage().keys.at(at("back"))) all.push_back(key.at);
+    return all;
+  };
+  ASSERT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1}));
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, lanes().keyPoint(0, 0).toPoint());
+  EXPECT_FALSE(lanes().brackets()) << "a single moment has no length";
+  for (const std::size_t key : {1u, 2u})
+    QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, lanes().keyPoint(0, key).toPoint());
+  ASSERT_TRUE(lanes().brackets());
+  // The bracket is seen beside the key.
+  const QPointF right = lanes().brackets()->right.center(), key = lanes().keyPoint(0, 2);
+  EXPECT_GT(right.x(), key.x());
+  const QImage seen = lanes().grab().toImage();
+  int drawn = 0;
+  for (int x = -4; x <= 4; ++x) drawn += qGray(seen.pixel(right.toPoint() + QPoint(x, 0))) > 120;
+  EXPECT_GE(drawn, 1);
+  const double frame = (key.x() - lanes().keyPoint(0, 0).x()) / 30;
+  drag(lanes(), right, right + QPointF(frame * 15.2, 0));
+  EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 2), Rational(3, 2)})) << "half as long again, on pictures";
+  EXPECT_EQ(lanes().selected().size(), 3u);
+  ASSERT_TRUE(trigger("Undo Stretch keys of Back"));
+  EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1})) << "one step";
+  // At the beginning, the last key stays; keys never pass each other.
+  for (const std::size_t each : {0u, 1u, 2u})
+    QTest::mouseClick(&lanes(), Qt::LeftButton, each ? Qt::ShiftModifier : Qt::NoModifier, lanes().keyPoint(0, each).toPoint());
+  const QPointF left = lanes().brackets()->left.center();
+  drag(lanes(), left, left + QPointF(frame * 80, 0));
+  ASSERT_EQ(moments().size(), 3u);
+  EXPECT_EQ(moments().back(), Rational(1));
+  EXPECT_LT(moments()[0], moments()[1]);
+}
+
 TEST_F(FieldTest, KeyedPlacesShowTheirPath) {
   openWithField();
   goTo(0);

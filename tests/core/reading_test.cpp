@@ -141,6 +141,41 @@ TEST(Reading, VaryingRateKeepsItsStamps) {
   }
 }
 
+/// What time stamps that vary mean is a rate of the trade; it can be set to another, and no frame moves.
+TEST(Reading, AVaryingRateMeansAStandardOne) {
+  const TempFolder folder;
+  struct Case {
+    const char* file;
+    const char* filter;
+    Rational rate;
+  };
+  // Shaken a little, the ends at their places.
+  const Case cases[] = {
+      {"a.mkv", "setpts='1000*(N/29.87+0.006*(random(0)-0.5))'", 30},
+      {"b.mkv", "setpts='1000*(N/59.9+0.012*(random(0)-0.5))'", 60},
+      {"c.mkv", "setpts='1000*(N*1001/60000+0.012*(random(0)-0.5)*between(N,3,290))'", Rational(60000, 1001)},
+      {"d.mkv", "setpts='1000*(N*1001/30000+0.012*(random(0)-0.5)*between(N,3,290))'", Rational(30000, 1001)},
+      {"e.mkv", "setpts='1000*N/15',select='lt(random(0),0.15)+eq(n,0)+eq(n,1)'", 15},
+      {"f.mkv", "setpts='1000*N/25',select='lt(random(0),0.3)+eq(n,0)+eq(n,1)'", 25},
+  };
+  for (const Case& c : cases) {
+    test::makeNumberedClip(folder / c.file, 300, {64, 48},
+                           std::string("-vf \"settb=1/1000,") + c.filter + "\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
+    const auto footage = test::openFootage(folder / c.file);
+    ASSERT_TRUE(footage && footage->clock().varying()) << c.file;
+    EXPECT_EQ(footage->clock().rate(), c.rate) << c.file << ": " << rateText(footage->clock().rate());
+    FootageOptions options;
+    options.rate = Rational(24);
+    const auto other = Footage::open(folder / c.file, options, {}, {});
+    ASSERT_TRUE(other) << other.error().message;
+    EXPECT_EQ((*other)->clock().rate(), Rational(24));
+    ASSERT_EQ((*other)->clock().stamps().size(), footage->clock().stamps().size());
+    for (std::size_t i = 0; i < footage->clock().stamps().size(); ++i)
+      ASSERT_NEAR((*other)->clock().stamps()[i] / 24, footage->clock().stamps()[i] / c.rate.toDouble(), 1e-9);
+    EXPECT_NEAR((*other)->video().seconds().toDouble(), footage->video().seconds().toDouble(), 1.0 / 15);
+  }
+}
+
 TEST(Reading, PixelAspectIsKept) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mp4", 2, {128, 96}, "-c:v libx264 -vf setsar=16/15");

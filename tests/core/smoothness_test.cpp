@@ -1,5 +1,6 @@
 // Steps: how wide they are, what Flow makes of them, and time maps.
 #include <cmath>
+#include <fstream>
 
 #include "core/engine/evaluator.h"
 #include "core/engine/step_widths.h"
@@ -153,6 +154,35 @@ TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
         for (const std::string& file : folder.names())
           if (file.starts_with("map")) std::filesystem::remove(folder / file);
       }
+}
+
+/// The reach grows with keys: pieces keep to the scale of the whole, and their scale file says the same.
+TEST(TimeMaps, PiecesAreTheWhole) {
+  TempFolder folder;
+  test::makeNoiseClip(folder / "clip.mkv", 40, {48, 36}, "gray");
+  RenderSettings settings;
+  settings.footage = test::openFootage(folder / "clip.mkv");
+  settings.timeMap = TimeMapUnit::Frames;
+  settings.project.chain = {*parseStage("time-field:shape=radial,back=0s@0s+1s@1.2s", 30), *parseStage("strips:count=4,stagger=2f", 30)};
+  const auto bytes = [&](const std::string& name) {
+    std::ifstream file(folder / name, std::ios::binary);
+    return std::string(std::istreambuf_iterator<char>(file), {});
+  };
+  const auto renderTo = [&](const std::string& name, std::int64_t first, std::int64_t last) {
+    settings.project.output.path = folder / name;
+    settings.pictures = Span{first, last};
+    const auto written = render(settings, {}, {});
+    ASSERT_TRUE(written) << written.error().message;
+  };
+  renderTo("whole-%05d.png", 0, 39);
+  const auto number = [](std::int64_t n) { return (n < 10 ? "0000" : "000") + std::to_string(n) + ".png"; };
+  for (const auto& [first, last] : {std::pair{0, 3}, {17, 22}, {39, 39}}) {
+    renderTo("part-%05d.png", first, last);
+    for (std::int64_t n = first; n <= last; ++n)
+      EXPECT_TRUE(bytes("part-" + number(n)) == bytes("whole-" + number(n))) << first << "-" << last << ", " << n;
+    EXPECT_EQ(bytes("part.time-map.json").substr(0, 60), bytes("whole.time-map.json").substr(0, 60));
+  }
+  EXPECT_FALSE(bytes("whole-" + number(0)) == bytes("whole-" + number(39)));
 }
 
 TEST(TimeMaps, ABadScaleIsSaid) {

@@ -340,7 +340,25 @@ TEST_F(Cuts, SlantingSlit) {
   EXPECT_GT(compared, 1000);
 }
 
-/// Clear leaves nothing where the slit has not been.
+/// Each tile is the whole picture, a third as large, at its own moment: every sample the mean of nine.
+TEST_F(Cuts, TilesAreThePictureSmallerAtTheirMoments) {
+  open("gray", 40, {96, 54});
+  const Stage stage = *parseStage("strips:shape=tiles,count=3,rows=3,stagger=2f", 30);
+  for (const std::int64_t n : {0, 21, 39}) {
+    const Picture made = picture({stage}, n);
+    ASSERT_EQ(made.shape().size.width, 96);
+    for (int y = 0; y < 54; ++y)
+      for (int x = 0; x < 96; ++x) {
+        const std::int64_t cell = y / 18 * 3 + x / 32, frame = std::max<std::int64_t>(0, n - 2 * cell);
+        double sum = 0;
+        for (int k = 0; k < 9; ++k)
+          sum += test::sampleAt(pictures[static_cast<std::size_t>(frame)], 0, x % 32 * 3 + k % 3, y % 18 * 3 + k / 3);
+        ASSERT_NEAR(test::sampleAt(made, 0, x, y), sum / 9, 0.501) << n << " at " << x << ", " << y;
+      }
+  }
+}
+
+/// What is transparent leaves nothing where the slit has not been.
 TEST_F(Cuts, BeforeTheSlitNothing) {
   open("yuv444p", 20, {40, 6});
   const Picture made = picture({*parseStage("slit-scan:before-the-slit=transparent", 30)}, 10);

@@ -48,7 +48,7 @@ TEST(PastTheEnds, AgreesWithWalking) {
         EXPECT_EQ(foldFrame(i, count, past), foldedSlowly(i, count, past)) << i << " of " << count;
 }
 
-TEST(FrameClock, NearestAndBlendAtAConstantRate) {
+TEST(FrameClock, WholeAndMixedAtAConstantRate) {
   const auto clock = FrameClock::constant(25, 100);
   using enum InBetween;
   EXPECT_EQ(clock.pick(10, 0.49, PastTheEnds::StandStill, Whole), (FramePick{10, 10, 0}));

@@ -185,10 +185,14 @@ void KeyLanes::mousePressEvent(QMouseEvent* event) {
     if (!more) selected_.clear();
     hold_.grip = Grip::Frame;
   }
+  remember();
+  update();
+}
+
+void KeyLanes::remember() {
   before_.clear();
   for (const KeyLane& lane : state_.lanes) before_.push_back(lane.track);
   selectedBefore_ = selected_;
-  update();
 }
 
 void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
@@ -245,7 +249,7 @@ void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
     }
     case Grip::First:
     case Grip::Last:
-      return stretchTo(pictureAt(event->position().x()));
+      return stretchTo(event->position().x());
     case Grip::Leave:
     case Grip::Arrive: {
       KeyTrack track = state_.lanes[held.first].track;
@@ -321,23 +325,25 @@ void KeyLanes::nudge(std::int64_t pictures) {
   }
 }
 
-void KeyLanes::stretch(Rational factor) {
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) {
-    const auto which = selectedOf(lane);
-    if (which.size() < 2) continue;
-    const KeyTrack before = state_.lanes[lane].track;
-    const Rational around = before[which.front()].at;
+/// The selection before, every key so many times as far from a moment.
+void KeyLanes::stretch(Rational factor, Rational around) {
+  for (std::size_t lane = 0; lane < before_.size(); ++lane) {
+    std::vector<std::size_t> which;
     std::vector<Rational> moments;
-    for (const std::size_t key : which) moments.push_back(around + (before[key].at - around) * factor);
-    apply(lane, scaledKeys(before, which, around, factor), tr("Stretch keys of %1").arg(state_.lanes[lane].label),
+    for (const KeyName& key : selectedBefore_)
+      if (key.first == lane) {
+        which.push_back(key.second);
+        moments.push_back(around + (before_[lane][key.second].at - around) * factor);
+      }
+    if (which.empty()) continue;
+    apply(lane, scaledKeys(before_[lane], which, around, factor), tr("Stretch keys of %1").arg(state_.lanes[lane].label),
           "stretch");
     selectMoments(lane, state_.lanes[lane].track, moments);
   }
-  emit gestureEnded();
 }
 
-/// The bracket in hand at a moment; the other end of the selection stays.
-void KeyLanes::stretchTo(Rational moment) {
+/// The bracket in hand at a place along; the other end of the selection stays.
+void KeyLanes::stretchTo(double x) {
   std::optional<Rational> first, last;
   for (const auto& [lane, key] : selectedBefore_) {
     const Rational at = before_[lane][key].at;
@@ -345,20 +351,12 @@ void KeyLanes::stretchTo(Rational moment) {
   }
   if (!first || *first == *last) return;
   const bool atEnd = hold_.grip == Grip::Last;
-  const Rational around = atEnd ? *first : *last, span = (atEnd ? *last : *first) - around;
+  const Rational around = atEnd ? *first : *last, held = atEnd ? *last : *first;
+  // A bracket stands beside its key, and is taken hold of anywhere.
+  const Rational moment = pictureAt(x - (pressed_.x() - view_.xOf(held.toDouble())));
   // Keys stay in their order, a picture apart at least.
-  const Rational factor = std::max((moment - around) / span, Rational(1, 100));
-  for (std::size_t lane = 0; lane < before_.size(); ++lane) {
-    std::vector<std::size_t> which;
-    for (const KeyName& key : selectedBefore_)
-      if (key.first == lane) which.push_back(key.second);
-    if (which.empty()) continue;
-    std::vector<Rational> moments;
-    for (const std::size_t key : which) moments.push_back(around + (before_[lane][key].at - around) * factor);
-    apply(lane, scaledKeys(before_[lane], which, around, factor), tr("Stretch keys of %1").arg(state_.lanes[lane].label),
-          "stretch");
-    selectMoments(lane, state_.lanes[lane].track, moments);
-  }
+  const Rational factor = std::max((moment - around) / (held - around), Rational(1, 100));
+  stretch(factor, around);
   emit said(tr("%1 %").arg((factor * 100).toDouble(), 0, 'f', 0));
 }
 
@@ -445,10 +443,15 @@ void KeyLanes::contextMenuEvent(QContextMenuEvent* event) {
   QAction* pasting =
       menu.addAction(tr("Paste at the playhead"), QKeySequence(QKeySequence::Paste), this, &KeyLanes::paste);
   pasting->setEnabled(!copied_.empty());
-  if (selected_.size() > 1) {
+  if (const auto between = brackets()) {
+    const auto stretched = [this, from = between->first](Rational factor) {
+      remember();
+      stretch(factor, from);
+      emit gestureEnded();
+    };
     menu.addSeparator();
-    menu.addAction(tr("Twice as long"), this, [this] { stretch(2); });
-    menu.addAction(tr("Half as long"), this, [this] { stretch(Rational(1, 2)); });
+    menu.addAction(tr("Twice as long"), this, [stretched] { stretched(2); });
+    menu.addAction(tr("Half as long"), this, [stretched] { stretched(Rational(1, 2)); });
   }
   if (!selected_.empty()) {
     menu.addSeparator();

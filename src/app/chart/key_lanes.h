@@ -90,8 +90,9 @@ class KeyLanes : public QWidget {
   void apply(std::size_t lane, const KeyTrack& track, const QString& name, const QString& mergeKey);
   void setEase(const Ease& ease, const QString& name);
   void nudge(std::int64_t pictures);
-  void stretch(Rational factor);
-  void stretchTo(Rational moment);
+  void remember();
+  void stretch(Rational factor, Rational around);
+  void stretchTo(double x);
   void remove();
   void copy();
   void paste();

@@ -33,7 +33,7 @@ struct FoundLoop {
   double before = 0, after = 0;  ///< differences where it closes, as parts of the range
 };
 /// The round, near the present one, whose end goes into its beginning best: the picture after the last one is like the
-/// first, and the last one like the picture before the first. `stage`: the Turnaround in the chain.
+/// first, and the last one like the picture before the first. `stage`: the Loop in the chain.
 Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage,
                            std::stop_token stop);
 

@@ -40,14 +40,14 @@ Rational nominalRate(const std::vector<std::int64_t>& stamps, AVRational base) {
     }
     if (fits) return rate;
   }
-  // Gaps count as the frames that are missing in them.
+  // Gaps count as the frames that are missing in them; frames that are late are not gaps.
   std::vector<double> apart;
   for (std::size_t i = 1; i < stamps.size(); ++i) apart.push_back(seconds(i) - seconds(i - 1));
   std::nth_element(apart.begin(), apart.begin() + static_cast<std::ptrdiff_t>(apart.size() / 2), apart.end());
   const double middle = apart[apart.size() / 2];
   double frames = 0, length = 0;
   for (const double one : apart)
-    if (one < 100 * middle) frames += std::max(1.0, std::round(one / middle)), length += one;
+    if (one < 100 * middle) frames += one > 1.8 * middle ? std::round(one / middle) : 1, length += one;
   const double measured = frames / length;
   const auto off = [&](Rational r) { return std::abs(r.toDouble() / measured - 1); };
   const Rational* best = nullptr;

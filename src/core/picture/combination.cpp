@@ -15,6 +15,10 @@ bool addsUp(Combining combining) {
   return combining == Combining::Sum || combining == Combining::Mean;
 }
 
+bool laysOver(Combining combining) {
+  return combining == Combining::Over || combining == Combining::Under;
+}
+
 }  // namespace
 
 PictureShape wideShape(const PictureShape& shape) {
@@ -127,6 +131,7 @@ void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, c
     for (std::size_t c = 0; c < 3; ++c)
       off[i] = std::max(off[i], std::abs(shown.channels[c][i] - background.channels[c][i]));
   const bool adds = recipe_.combining == Combining::Sum || recipe_.combining == Combining::BelowWhite;
+  const bool lays = laysOver(recipe_.combining);
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x) {
       float sum = 0;
@@ -136,6 +141,10 @@ void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, c
       const float s = std::clamp((sum / 9 - MovingParts::leastMotion) / (MovingParts::sureMotion - MovingParts::leastMotion),
                                  0.0f, 1.0f);
       const float moves = s * s * (3 - 2 * s);
+      if (lays) {
+        taken.row(3, y)[x] *= moves;
+        continue;
+      }
       for (int c = 0; c < 3; ++c) {
         float& value = taken.row(c, y)[x];
         value = adds ? moves * value : present.row(c, y)[x] + moves * (value - present.row(c, y)[x]);
@@ -190,6 +199,11 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     takes_.take(moving_->present, box(index), present);
     looks_.take(moving_->background, box(index), background);
   }
+  const auto mix = [&](const WorkingTile& with, float w, float whole) {
+    const float* const vs[] = {with.row(0, 0), with.row(1, 0), with.row(2, 0)};
+    float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};
+    combineRow(recipe_.combining, vs, with.row(3, 0), w, whole, mixed, tile.coverage.data(), tile.coverage.size());
+  };
   for (std::size_t k = 0; k < pictures.size(); ++k) {
     const float w = share(first + k);
     const bool opening = first + k == 0;
@@ -198,17 +212,16 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     if (opening) {
       tile.mixed.box = taken.box, tile.mixed.width = taken.width, tile.mixed.height = taken.height;
       begin(tile);
+      if (moving_ && recipe_.combining == Combining::Over) mix(present, 1, 1);
       if (w <= 0) continue;
     }
-    if (moving_ && first + k != moving_->presentAt) {
+    if (moving_ && (first + k != moving_->presentAt || laysOver(recipe_.combining))) {
       looks_.take(pictures[k], box(index), shown);
       keepToMoving(taken, present, background, shown);
     }
-    const float* const vs[] = {taken.row(0, 0), taken.row(1, 0), taken.row(2, 0)};
-    float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};
-    combineRow(recipe_.combining, vs, taken.row(3, 0), w, w / std::max(largest_, 1e-30f), mixed, tile.coverage.data(),
-               tile.coverage.size());
+    mix(taken, w, w / std::max(largest_, 1e-30f));
   }
+  if (moving_ && recipe_.combining == Combining::Under && first + pictures.size() == weights_.size()) mix(present, 1, 1);
 }
 
 /// Colours are not multiplied by alpha in what is given back.
