@@ -144,9 +144,11 @@ void Bench::refreshChain() {
                          .arg(shape.size.height)
                          .arg(text(rateText(video().rate)))
                          .arg(video().seconds().toDouble(), 0, 'f', 1);
-    if (footage_->clock().varying()) first.lines[1].replace(" fps", tr(" fps, varying"));
+    QStringList corner;
+    if (footage_->clock().varying()) corner << tr("rate varies");
     if (project.source.between != InBetween::Whole)
-      first.lines[1] += " · " + text(inBetweenChoices()[static_cast<std::size_t>(project.source.between)].label);
+      corner << text(inBetweenChoices()[static_cast<std::size_t>(project.source.between)].label);
+    first.corner = corner.join(" · ");
   } else if (!project.source.path.empty()) {
     first.lines[0] = QFileInfo(text(project.source.path)).fileName();
     first.lines[1] =

@@ -112,6 +112,13 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   const QFont bold = theme::words(narrow ? 11 : 12, true), plain = theme::words(narrow ? 10 : 11);
   const QString state = tile.on ? tr("on") : tr("off");
   const QFont stateFont = theme::words(narrow ? 10 : 11, tile.on);
+  if (!tile.isStage && !tile.corner.isEmpty()) {
+    painter.setFont(plain);
+    painter.setPen(theme::dim);
+    const QRect right = stateRect(box);
+    painter.drawText(QRect(inner.left(), right.top(), right.right() - inner.left() + 1, right.height()),
+                     Qt::AlignRight | Qt::AlignVCenter, tile.corner);
+  }
   const int stateRoom = tile.isStage ? QFontMetrics(stateFont).horizontalAdvance(state) + 6 : 0;
   if (tile.isStage) {
     painter.setFont(stateFont);

@@ -10,6 +10,7 @@ namespace molten {
 struct ChainTile {
   QString title;
   QString lines[2];
+  QString corner;  ///< a word beside the title, where there is no on or off
   QString cost;  ///< `3.2 ms`; stands where the second line is empty
   bool isStage = false, on = true;
   /// Reach in seconds for the small bar; none: no bar.

@@ -5,6 +5,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QGridLayout>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -35,6 +36,21 @@ QLabel* words(const QString& content) {
   label->setWordWrap(true);
   label->setProperty("dim", true);
   return label;
+}
+
+/// As many as find room beside each other in a column of the smallest window, in rows of about the same length.
+std::size_t choicesInARow(const std::vector<QPushButton*>& buttons) {
+  constexpr int room = 228;
+  for (std::size_t rows = 1;; ++rows) {
+    const std::size_t across = (buttons.size() + rows - 1) / rows;
+    bool fits = true;
+    for (std::size_t first = 0; first < buttons.size(); first += across) {
+      int width = 0;
+      for (std::size_t i = first; i < std::min(first + across, buttons.size()); ++i) width += buttons[i]->sizeHint().width();
+      fits &= width <= room;
+    }
+    if (fits || across <= 1) return across;
+  }
 }
 
 }  // namespace
@@ -379,30 +395,28 @@ QWidget* Dials::colourDial(std::size_t index, const ParameterDescription& parame
 QWidget* Dials::choicesDial(std::size_t index, const ParameterDescription& parameter) {
   const auto& choices = std::get<ChoicesDescription>(parameter.kind).choices;
   auto* holder = new QWidget;
-  auto* layout = new QGridLayout(holder);
+  auto* layout = new QVBoxLayout(holder);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(0);
   auto* group = new QButtonGroup(holder);
-  // More than four stand in rows.
-  const auto count = static_cast<int>(choices.size()), across = count <= 4 ? count : (count + 1) / 2;
-  // A row of fewer is stretched over the same width.
-  const int whole = count <= 4 ? 1 : std::max(1, count - across);
-  for (int i = 0; i < count; ++i) {
-    auto* button = new QPushButton(text(choices[static_cast<std::size_t>(i)].label));
+  std::vector<QPushButton*> buttons;
+  for (const ChoiceDescription& choice : choices) {
+    auto* button = new QPushButton(text(choice.label), holder);
     button->setCheckable(true);
     button->setFocusPolicy(Qt::TabFocus);  // Space stays the picture's after a click
     button->setProperty("segment", true);
-    button->setObjectName(text(parameter.id + "=" + choices[static_cast<std::size_t>(i)].id));
-    button->setToolTip(text(choices[static_cast<std::size_t>(i)].help));
+    button->setObjectName(text(parameter.id + "=" + choice.id));
+    button->setToolTip(text(choice.help));
     button->setMinimumWidth(0);
-    group->addButton(button, i);
-    const bool first = i < across;
-    if (count <= 4)
-      layout->addWidget(button, 0, i);
-    else if (first)
-      layout->addWidget(button, 0, i * whole, 1, whole);
-    else
-      layout->addWidget(button, 1, (i - across) * across, 1, across);
+    button->ensurePolished();
+    group->addButton(button, static_cast<int>(buttons.size()));
+    buttons.push_back(button);
+  }
+  const std::size_t across = choicesInARow(buttons);
+  for (std::size_t first = 0; first < buttons.size(); first += across) {
+    auto* row = new QHBoxLayout;
+    for (std::size_t i = first; i < std::min(first + across, buttons.size()); ++i) row->addWidget(buttons[i], 1);
+    layout->addLayout(row);
   }
   connect(group, &QButtonGroup::idClicked, this,
           [this, index](int choice) { emit valueChanged(index, static_cast<std::size_t>(choice), false); });

@@ -37,8 +37,8 @@ struct Parameters {
       {"copy-speed", "Copy speed", "Repeats", "How fast the first repeat runs beside the picture; each further one loses as much."},
       percent(0.5, 1, 1, 0.001, 1, 2));
   ParameterHandle<double> copiesFps = list.number({"copies-fps", "Copies fps", "Repeats", "Different pictures a second of the repeats, each held "
-                                          "until the next; as they come: all that there are."},
-                                         {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "as they come"});
+                                          "until the next; all: as many as the footage has."},
+                                         {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "all"});
   ParameterHandle<double> present =
       list.number({"present", "Present", "Strength", "Strength of the present moment.", true}, percent(0, 4, 1, 0.05, 1, 1));
   ParameterHandle<double> nearest =
