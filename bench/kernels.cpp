@@ -102,7 +102,8 @@ BENCHMARK_CAPTURE(assembleStage, radial, "time-field:shape=radial,outer=102%,bac
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(assembleStage, sweep, "time-field:shape=sweep,back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
-BENCHMARK_CAPTURE(assembleStage, noise, "time-field:shape=noise,cloud-size=45%,finer-layers=1,back=1s,ahead=1s,past-the-ends=go-round")
+BENCHMARK_CAPTURE(assembleStage, noise,
+                  "time-field:shape=noise,cloud-size=45%,finer-layers=1,back=1s,ahead=1s,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(assembleStage, dithered, "time-field:back=1s,ahead=1s,dither=1f,past-the-ends=go-round")
     ->Unit(benchmark::kMillisecond);

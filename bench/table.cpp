@@ -128,7 +128,8 @@ void mixing(const std::string& here, const std::string& clip) {
             frames,   "-c:v", "libx264", "-preset", "medium", "-crf", "18",  "-pix_fmt", "yuv420p", other};
   };
   const auto [ours, theirs] =
-      inTurn({MOLTEN_RENDER, clip, "--stage", "echoes:repeats=8,spacing=1f,nearest=90%,farthest=43%,mix=mean,where-moments-are-missing=stand-still",
+      inTurn({MOLTEN_RENDER, clip, "--stage",
+              "echoes:repeats=8,spacing=1f,nearest=90%,farthest=43%,mix=mean,where-moments-are-missing=stand-still",
               "--frames", "0-149", "--progress", "none", "-o", out},
              encoded("tmix=frames=9:weights=0.43 0.478 0.53 0.59 0.656 0.729 0.81 0.9 1"));
   row("rendering Echoes, 8 repeats, H.264", "0.5", text("%.1f s", ours), text("tmix: %.1f s", theirs),

@@ -42,10 +42,7 @@ const std::vector<Written>& projects() {
       {"replay",
        "gather.mp4",
        {"pace:spans=1.6s@100%~0.2s+0.6s@-200%~0.2s+0.8s@150%~0.2s+0.6s@-200%~0.2s+1.2s@100%~0.4s+2s@250%"}},
-      {"minute",
-       "gather.mp4",
-       {"loop:way=round", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"},
-       24},
+      {"minute", "gather.mp4", {"loop:way=round", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"}, 24},
       // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.
       {"twist",
        "gather.mp4",
@@ -65,7 +62,8 @@ const std::vector<Written>& projects() {
        {"time-field:start=0.08x0.2,end=0.92x0.8,panes=9,back=1.5s,ahead=0.5s,past-the-ends=turn-back"}},
       {"rings",
        "gather.mp4",
-       {"time-field:shape=radial,centre=0.45x0.55,inner=6%,outer=78%,repeat=4,mirror,back=0.9s,past-the-ends=turn-back"},
+       {"time-field:shape=radial,centre=0.45x0.55,inner=6%,outer=78%,repeat=4,mirror,back=0.9s,past-the-ends=turn-"
+        "back"},
        0,
        InBetween::Flow},
       // The bottles in the middle are held; what is beside them is drawn out to where it is now.

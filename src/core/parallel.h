@@ -22,8 +22,8 @@ class ThreadLimit {
 /// all calls have.
 void parallelRows(int rows, int atATime, const std::function<void(int from, int to)>& work);
 
-/// Does some work whose parallel loops are its own: while it waits for them this thread takes up no row of a loop around
-/// it, which might want what the work is about to give.
+/// Does some work whose parallel loops are its own: while it waits for them this thread takes up no row of a loop
+/// around it, which might want what the work is about to give.
 void isolated(const std::function<void()>& work);
 
 }  // namespace molten

@@ -358,7 +358,8 @@ TEST_F(BenchTest, FlowIsChosenInTheDialsAndSeen) {
 /// Frames left out of a 15 fps clip: it is told in its own rate, which may be changed by hand.
 TEST_F(BenchTest, TheRateOfFramesThatWereLeftOutIsShownAndChanged) {
   const std::string path = folder / "left-out.mkv";
-  test::makeNumberedClip(path, 90, {320, 180}, "-vf \"select='not(mod(n,2))*not(between(mod(n,26),6,16))'\" -vsync vfr -c:v ffv1");
+  test::makeNumberedClip(path, 90, {320, 180},
+                         "-vf \"select='not(mod(n,2))*not(between(mod(n,26),6,16))'\" -vsync vfr -c:v ffv1");
   open(path);
   ASSERT_TRUE(bench->footage()->clock().varying());
   QLineEdit& rate = *bench->findChild<QLineEdit*>("footage-rate");
@@ -386,8 +387,9 @@ TEST_F(BenchTest, TheRateOfFramesThatWereLeftOutIsShownAndChanged) {
 /// The last frame stands a day after the one before it.
 TEST_F(BenchTest, AGapOfADayIsScrubbedAndDrawn) {
   const std::string path = folder / "gap.mkv";
-  test::makeNumberedClip(path, 12, {320, 180},
-                   "-vf \"settb=1/1000,setpts='N*33+86400000*gte(N,11)'\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
+  test::makeNumberedClip(
+      path, 12, {320, 180},
+      "-vf \"settb=1/1000,setpts='N*33+86400000*gte(N,11)'\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
   open(path);
   ASSERT_TRUE(bench->footage()->clock().varying());
   EXPECT_GT(pieceNow().length, 2'000'000);
@@ -436,8 +438,7 @@ TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
   auto& place = *form.findChild<QLineEdit*>("place");
   EXPECT_TRUE(place.text().endsWith(".mkv"));
   place.setText(QString::fromStdString(folder / "window.mkv"));
-  EXPECT_TRUE(
-      form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1"));
+  EXPECT_TRUE(form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1"));
   QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return !form.running(); }));
   EXPECT_EQ(form.findChild<QLabel*>("state")->text(), "window.mkv is written");

@@ -27,9 +27,7 @@ class FieldTest : public BenchTest {
   const Stage& stage() { return project().chain[0]; }
   double number(const char* id) { return valueOf<double>(stage(), id); }
   std::size_t at(const char* id) { return parameterIndex(stage().kind->description(), id); }
-  MovementButton& movement(const char* id) {
-    return *bench->findChild<MovementButton*>(QString("movement ") + id);
-  }
+  MovementButton& movement(const char* id) { return *bench->findChild<MovementButton*>(QString("movement ") + id); }
   KeyLanes& lanes() { return *bench->findChild<KeyLanes*>(); }
   SectionView& across() { return *section("Across"); }
   SectionView& down() { return *section("Down"); }
@@ -185,7 +183,8 @@ TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
   EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1})) << "one step";
   // At the beginning, the last key stays; keys never pass each other.
   for (const std::size_t each : {0u, 1u, 2u})
-    QTest::mouseClick(&lanes(), Qt::LeftButton, each ? Qt::ShiftModifier : Qt::NoModifier, lanes().keyPoint(0, each).toPoint());
+    QTest::mouseClick(&lanes(), Qt::LeftButton, each ? Qt::ShiftModifier : Qt::NoModifier,
+                      lanes().keyPoint(0, each).toPoint());
   const QPointF left = lanes().brackets()->left.center();
   drag(lanes(), left, left + QPointF(frame * 80, 0));
   ASSERT_EQ(moments().size(), 3u);

@@ -198,8 +198,7 @@ TEST_F(MomentsRendered, FrameOrderLoopAndTheOutputsOwnRate) {
   EXPECT_EQ(numbers({"frame-order:order=1:4+3:2+4+2-6:2"}),
             (std::vector<int>{1, 1, 1, 1, 3, 3, 4, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6}));
   EXPECT_EQ(numbers({"frame-order:order=3-1", "loop:end-frames=twice"}), (std::vector<int>{3, 2, 1, 1, 2, 3}));
-  EXPECT_EQ(numbers({"frame-order:order=3-1", "loop"}, "--length 8f"),
-            (std::vector<int>{3, 2, 1, 2, 3, 2, 1, 2}));
+  EXPECT_EQ(numbers({"frame-order:order=3-1", "loop"}, "--length 8f"), (std::vector<int>{3, 2, 1, 2, 3, 2, 1, 2}));
   // 60 % at a rate of 18 is a frame for each picture of 30 fps footage.
   EXPECT_EQ(numbers({"pace:spans=0.5s@60%"}, "--rate 18"), (std::vector<int>{0, 1, 2, 3, 4, 5, 6, 7, 8}));
   EXPECT_EQ(numbers({"step-rate:rate=10,phase=1f"}, "--frames 0-7"), (std::vector<int>{0, 1, 1, 1, 4, 4, 4, 7}));

@@ -212,9 +212,10 @@ TEST(Render, TransparencyIsKeptWhereTheFileCan) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mkv", 8, {64, 48}, "-c:v ffv1");
   for (const char* file : {"o.mov", "o.webm", "p-%02d.png"}) {
-    ASSERT_EQ(render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=transparent -o '" + folder / file + "'")
-                  .exitCode,
-              0)
+    ASSERT_EQ(
+        render(folder / "a.mkv" + " --stage time-field:back=0.2s,past-the-ends=transparent -o '" + folder / file + "'")
+            .exitCode,
+        0)
         << file;
     const auto footage = test::openFootage(folder / file);
     ASSERT_TRUE(footage && footage->shape().format.alpha) << file;
@@ -286,8 +287,8 @@ TEST(Words, StagesAreListed) {
   const json all = json::parse(render("--stages --json").out);
   std::vector<std::string> ids;
   for (const auto& stage : all) ids.push_back(stage["id"]);
-  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "loop", "time-field", "strips", "slit-scan",
-                                           "echoes", "shutter"}));
+  EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "loop", "time-field", "strips",
+                                           "slit-scan", "echoes", "shutter"}));
   EXPECT_EQ(render("--stages ripples").exitCode, 2);
 }
 

@@ -26,7 +26,8 @@ class Crowded {
  public:
   explicit Crowded(int seconds) {
     watchdog_ = std::jthread([seconds](std::stop_token stop) {
-      for (int i = 0; i < seconds * 20 && !stop.stop_requested(); ++i) std::this_thread::sleep_for(std::chrono::milliseconds(50));
+      for (int i = 0; i < seconds * 20 && !stop.stop_requested(); ++i)
+        std::this_thread::sleep_for(std::chrono::milliseconds(50));
       if (stop.stop_requested()) return;
       std::cerr << "the threads wait for each other\n";
       std::_Exit(3);
@@ -48,14 +49,14 @@ struct Clips {
       int frames;
       const char* arguments;
     };
-    const Sort sorts[] = {{"opaque.mkv", "yuv420p", frames, ""},
-                          {"alpha.mkv", "yuva444p", frames, ""},
-                          {"gray.mkv", "gray", frames, ""},
-                          {"deep.mkv", "yuv422p10le", frames, ""},
-                          {"colours.mkv", "gbrap", frames, ""},
-                          {"varying.mkv", "yuv420p", 2 * frames,
-                           "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1"},
-                          {"one.mkv", "yuv420p", 1, ""}};
+    const Sort sorts[] = {
+        {"opaque.mkv", "yuv420p", frames, ""},
+        {"alpha.mkv", "yuva444p", frames, ""},
+        {"gray.mkv", "gray", frames, ""},
+        {"deep.mkv", "yuv422p10le", frames, ""},
+        {"colours.mkv", "gbrap", frames, ""},
+        {"varying.mkv", "yuv420p", 2 * frames, "-vf \"select='mod(n,3)+eq(n,0)'\" -vsync vfr -c:v ffv1"},
+        {"one.mkv", "yuv420p", 1, ""}};
     for (const Sort& sort : sorts) {
       test::makeNoiseClip(folder / sort.name, sort.frames, {41, 27}, sort.format, sort.arguments);
       all.push_back(test::openFootage(folder / sort.name));
@@ -90,7 +91,8 @@ void expectReadsAreCovered(const ChainPlan& plan, const Moment& moment, const st
         if (number == unused) continue;
         const std::int32_t frame = means(number);
         if (frame == noFrame) continue;
-        EXPECT_TRUE(tiles[static_cast<std::size_t>(tile)].has(frame)) << words << ", tile " << tile << ", frame " << frame;
+        EXPECT_TRUE(tiles[static_cast<std::size_t>(tile)].has(frame))
+            << words << ", tile " << tile << ", frame " << frame;
       }
       picks.resize(static_cast<std::size_t>(plan.layout().partSamples(0)));
     }
@@ -102,8 +104,8 @@ void expectTraceIsThePicture(const ChainReading& reading, const Picture& picture
   for (int y = 1; y < picture.planeHeight(0); y += 7)
     for (int x = 2; x < picture.planeWidth(0); x += 5) {
       const std::int32_t frame = reading.at(moment, x, y).frame;
-      const unsigned wanted =
-          frame == noFrame ? blackSample(picture.shape(), 0) : test::sampleAt(frames[static_cast<std::size_t>(frame)], 0, x, y);
+      const unsigned wanted = frame == noFrame ? blackSample(picture.shape(), 0)
+                                               : test::sampleAt(frames[static_cast<std::size_t>(frame)], 0, x, y);
       ASSERT_EQ(test::sampleAt(picture, 0, x, y), wanted)
           << words << " at " << moment.pictures() << ", pixel " << x << ", " << y << " is of frame " << frame;
     }
@@ -118,7 +120,8 @@ bool makesPictures(const ChainReading& reading) {
 class AnyChain : public ::testing::Test {
  protected:
   /// Pictures of a chain on a clip, with all that must hold.
-  void check(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, test::RandomChains& random) {
+  void check(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+             test::RandomChains& random) {
     const std::string words = wordsOf(*footage, chain, between);
     SCOPED_TRACE(words);
     if (std::getenv("MOLTEN_SAY_CHAINS")) std::cerr << words << std::endl;
@@ -206,7 +209,8 @@ TEST_F(AnyChain, PiecesAreTheWhole) {
                  some = test::readAll(*test::openFootage(clips.folder / "part.mkv"));
       ASSERT_EQ(static_cast<std::int64_t>(some.size()), last - first + 1);
       for (std::size_t i = 0; i < some.size(); ++i)
-        EXPECT_TRUE(test::samePicture(some[i], all[static_cast<std::size_t>(first) + i])) << "picture " << first + static_cast<std::int64_t>(i);
+        EXPECT_TRUE(test::samePicture(some[i], all[static_cast<std::size_t>(first) + i]))
+            << "picture " << first + static_cast<std::int64_t>(i);
       if (HasFailure()) return;
     }
 }

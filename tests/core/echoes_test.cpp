@@ -207,14 +207,15 @@ TEST_F(Mixes, SameHoweverTheyAreMade) {
   std::mt19937 random(8);
   std::vector<Chain> chains;
   for (const Way& way : ways) chains.push_back({randomEchoes(random, way)});
-  for (const char* text :
-       {"echoes:repeats=23,spacing=1f,nearest=100%,farthest=100%,mix=mean,keep-brightness=on",
-        "echoes:repeats=22,spacing=2f,direction=both,nearest=100%,farthest=100%,mix=light,below-white=off,present=20%,where-moments-are-missing=leave-out",
-        "shutter:fps=10,open=83.333333%", "shutter:reckoned-in=display,fps=6,open=100%,moments=30"})
+  for (const char* text : {"echoes:repeats=23,spacing=1f,nearest=100%,farthest=100%,mix=mean,keep-brightness=on",
+                           "echoes:repeats=22,spacing=2f,direction=both,nearest=100%,farthest=100%,mix=light,below-"
+                           "white=off,present=20%,where-moments-are-missing=leave-out",
+                           "shutter:fps=10,open=83.333333%", "shutter:reckoned-in=display,fps=6,open=100%,moments=30"})
     chains.push_back({*parseStage(text, 30)});
   for (const char* text :
        {"strips:count=7,stagger=2f,feather=40%,divider-line=2px", "slit-scan:slit=stands,slit-width=2px,sweep=20f",
-        "slit-scan:before-the-slit=last-sweep,sweep=10f", "slit-scan:slit=stands", "strips:shape=tiles,count=3,rows=2,stagger=4f,divider-line=1px",
+        "slit-scan:before-the-slit=last-sweep,sweep=10f", "slit-scan:slit=stands",
+        "strips:shape=tiles,count=3,rows=2,stagger=4f,divider-line=1px",
         "echoes:repeats=9,spacing=2f,only-what-moves,mix=layers"})
     chains.push_back({*parseStage(text, 30)});
   chains.push_back({*parseStage("time-field:back=0.4s", 30), chains[7][0], *parseStage("time-field:back=0.3s", 30)});
@@ -236,7 +237,10 @@ TEST_F(Mixes, SameHoweverTheyAreMade) {
 
 TEST_F(Mixes, UntilFullTrimsWhatHasTooLittle) {
   open("gbrp", 20);
-  Stage stage = *parseStage("echoes:repeats=4,spacing=2f,where-moments-are-missing=trim,mix=light,below-white=off,present=10%,nearest=50%,farthest=6.25%", 30);
+  Stage stage = *parseStage(
+      "echoes:repeats=4,spacing=2f,where-moments-are-missing=trim,mix=light,below-white=off,present=10%,nearest=50%,"
+      "farthest=6.25%",
+      30);
   const PicturePlan plan = evaluator()->plan({stage}, {});
   EXPECT_EQ(plan.length(), 12);
   // The first picture is the one that has four behind it.
@@ -281,10 +285,11 @@ TEST(ExposureHold, KeepsTheMeanOverSparks) {
   const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/sparks.mp4");
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 2), 2);
   const PicturePlan plain = evaluator.plan({}, {4});
-  for (const char* const text : {"echoes:repeats=8,spacing=3f,nearest=85%,farthest=27%,mix=light,below-white=off,keep-brightness=on",
-                                 "echoes:repeats=8,spacing=3f,mix=wins,nearest=90%,farthest=43%,keep-brightness=on",
-                                 "echoes:repeats=24,spacing=1f,nearest=100%,farthest=100%,mix=mean,reckoned-in=linear,keep-brightness="
-                                 "on,where-moments-are-missing=leave-out"}) {
+  for (const char* const text :
+       {"echoes:repeats=8,spacing=3f,nearest=85%,farthest=27%,mix=light,below-white=off,keep-brightness=on",
+        "echoes:repeats=8,spacing=3f,mix=wins,nearest=90%,farthest=43%,keep-brightness=on",
+        "echoes:repeats=24,spacing=1f,nearest=100%,farthest=100%,mix=mean,reckoned-in=linear,keep-brightness="
+        "on,where-moments-are-missing=leave-out"}) {
     const PicturePlan held = evaluator.plan({*parseStage(text, 30)}, {4});
     for (std::int64_t n = 0; n < held.length(); n += 5) {
       const auto a = evaluator.picture(plain, {n, 0}, {}), b = evaluator.picture(held, {n, 0}, {});
@@ -295,19 +300,20 @@ TEST(ExposureHold, KeepsTheMeanOverSparks) {
   }
 }
 
-/// Every order of two kinds, as long as the second reads at whole pictures: as if the first one had been rendered and the
-/// second one made of that.
+/// Every order of two kinds, as long as the second reads at whole pictures: as if the first one had been rendered and
+/// the second one made of that.
 TEST_F(Mixes, EveryOrderOfTwoStages) {
   open("gbrp", 30, {32, 20});
-  const std::map<std::string, std::string> how = {{"pace", ":from=0.4s,spans=0.3s@-100%+0.3s@200%"},
-                                                  {"step-rate", ":rate=10"},
-                                                  {"frame-order", ":order=3-20+12+11"},
-                                                  {"loop", ""},
-                                                  {"time-field", ":back=0.2s"},
-                                                  {"echoes", ":repeats=3,spacing=2f,mix=light,nearest=60%,farthest=22%"},
-                                                  {"shutter", ":fps=10,open=100%,moments=3,offset=16.66666666666667%"},
-                                                  {"strips", ":count=5,stagger=2f,angle=30"},
-                                                  {"slit-scan", ":sweep=8f,slit-width=4"}};
+  const std::map<std::string, std::string> how = {
+      {"pace", ":from=0.4s,spans=0.3s@-100%+0.3s@200%"},
+      {"step-rate", ":rate=10"},
+      {"frame-order", ":order=3-20+12+11"},
+      {"loop", ""},
+      {"time-field", ":back=0.2s"},
+      {"echoes", ":repeats=3,spacing=2f,mix=light,nearest=60%,farthest=22%"},
+      {"shutter", ":fps=10,open=100%,moments=3,offset=16.66666666666667%"},
+      {"strips", ":count=5,stagger=2f,angle=30"},
+      {"slit-scan", ":sweep=8f,slit-width=4"}};
   const auto stageOf = [&](const StageKind* kind) {
     const auto set = how.find(kind->description().id);
     return *parseStage(kind->description().id + (set == how.end() ? "" : set->second), 30);

@@ -164,9 +164,9 @@ TEST(Flow, EveryWayGivesTheSamePicture) {
       one(std::make_shared<FrameFeed>(footage, frame * 100, 1), 1),
       poor(std::make_shared<FrameFeed>(footage, frame * 9, 1), 2);
   for (const char* past : {"stand-still", "turn-back", "go-round", "transparent"}) {
-    const Chain chain{*parseStage(
-        std::string("time-field:back=0.37s,ahead=0.2s,start=0x0,end=1x0.7,past-the-ends=") + past,
-        footage->clock().rate())};
+    const Chain chain{
+        *parseStage(std::string("time-field:back=0.37s,ahead=0.2s,start=0x0,end=1x0.7,past-the-ends=") + past,
+                    footage->clock().rate())};
     const PicturePlan plan = many.plan(chain, {1, InBetween::Flow});
     for (const Moment moment : {Moment{1, 0}, Moment{12, Rational(2, 5)}, Moment{23, 0}}) {
       const auto expected = one.picture(plan, moment, {});

@@ -82,7 +82,8 @@ TEST(ForwardFeed, HoldsWhatIsStillToBeReadAndDecodesOnce) {
   test::makeNumberedClip(folder / "a.mp4", 150, {512, 384}, "-c:v libx264 -g 30 -bf 2");
   const auto footage = test::openFootage(folder / "a.mp4");
   const Rational rate = footage->clock().rate();
-  const ChainPlan plan({*parseStage("time-field:back=4s", rate)}, {footage->shape(), footage->clock(), footage->video()});
+  const ChainPlan plan({*parseStage("time-field:back=4s", rate)},
+                       {footage->shape(), footage->clock(), footage->video()});
   const auto moments = [&](std::int64_t k) { return Moment{k, 0}; };
   const Made made = makeAll(footage, plan, moments, 150, std::size_t(1) << 30);
   EXPECT_EQ(made.places, 1);

@@ -167,8 +167,9 @@ TEST(ProjectFile, FilesOfEarlierVersionsOpen) {
     "output": {"path": "", "codec": "", "quality": -1}})",
                                 "/films");
   ASSERT_TRUE(old) << old.error().message;
-  EXPECT_EQ(stageText(old->chain[0]),
-            "time-field:start=0.45x0.79,end=0.45x0.24,finer-layers=2,back=1.5s,past-the-ends=go-round,second-finer-layers=2");
+  EXPECT_EQ(
+      stageText(old->chain[0]),
+      "time-field:start=0.45x0.79,end=0.45x0.24,finer-layers=2,back=1.5s,past-the-ends=go-round,second-finer-layers=2");
   EXPECT_EQ(old->source.between, InBetween::Mixed);
 }
 

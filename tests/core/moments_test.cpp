@@ -135,9 +135,12 @@ class SlowChain {
     }
     if (id == "step-rate") {
       const double r = valueOf<double>(stage, "rate"), phase = valueOf<double>(stage, "phase");
-      const Rational steps = ((Rational(at.whole) + Rational::near(at.rest)) / in.rate - Rational::near(phase)) * Rational::near(r);
+      const Rational steps =
+          ((Rational(at.whole) + Rational::near(at.rest)) / in.rate - Rational::near(phase)) * Rational::near(r);
       const Rational position =
-          (Rational(static_cast<std::int64_t>(std::floor(steps.toDouble() + 1e-6))) / Rational::near(r) + Rational::near(phase)) * in.rate;
+          (Rational(static_cast<std::int64_t>(std::floor(steps.toDouble() + 1e-6))) / Rational::near(r) +
+           Rational::near(phase)) *
+          in.rate;
       return {position.floor(), position.part().toDouble()};
     }
     if (id == "frame-order") {
@@ -148,11 +151,14 @@ class SlowChain {
           if (f == item.last) break;
         }
       const auto picture = static_cast<std::int64_t>(std::floor(at.all() + 1e-6));
-      return {all[static_cast<std::size_t>(std::clamp<std::int64_t>(picture, 0, static_cast<std::int64_t>(all.size()) - 1))], 0};
+      return {all[static_cast<std::size_t>(
+                  std::clamp<std::int64_t>(picture, 0, static_cast<std::int64_t>(all.size()) - 1))],
+              0};
     }
     if (id == "loop") {
       // There and back is TurnBack for ever; slow about its turns where it eases.
-      const double ease = std::min(std::round(valueOf<double>(stage, "ease") * rate * 2) / 2, static_cast<double>(in.length - 1));
+      const double ease =
+          std::min(std::round(valueOf<double>(stage, "ease") * rate * 2) / 2, static_cast<double>(in.length - 1));
       if (ease == 0) return *foldedSpot(at, in.length, PastTheEnds::TurnBack);
       const double half = static_cast<double>(in.length - 1) + ease;
       double t = std::fmod(at.all(), 2 * half);
@@ -334,7 +340,8 @@ TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
   const Stage field = *parseStage("time-field:back=5f,ahead=3f,end=1x0.4", 25);
   std::optional<PicturePlan> previous;
   std::shared_ptr<const GatherProgram> program;
-  for (const char* pace : {"pace:spans=1s@100%", "pace:spans=1s@-100%", "pace:from=0.4s,spans=2s@200%", "pace:spans=1s@0%"}) {
+  for (const char* pace :
+       {"pace:spans=1s@100%", "pace:spans=1s@-100%", "pace:from=0.4s,spans=2s@200%", "pace:spans=1s@0%"}) {
     const Chain chain{field, *parseStage(pace, 25)};
     PicturePlan plan = evaluator->plan(chain, {}, previous ? &*previous : nullptr);
     for (const std::int64_t n : {2, 7}) {

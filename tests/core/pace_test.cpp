@@ -58,8 +58,8 @@ double speedByDefinition(const PaceSetting& pace, double t) {
     if (!glides(i)) continue;
     const double bend = pace.spans[i].bend.toDouble();
     const auto [before, after] = parts(i);
-    const double g = std::min({pace.spans[i].glide.toDouble(), before > 0 ? room(i) / before : 1e9,
-                               after > 0 ? room(i + 1) / after : 1e9});
+    const double g = std::min(
+        {pace.spans[i].glide.toDouble(), before > 0 ? room(i) / before : 1e9, after > 0 ? room(i + 1) / after : 1e9});
     const double u = (t - (marks[i + 1] - g * before)) / g;
     if (u < 0 || u > 1) continue;
     const double a = pace.spans[i].speed.toDouble(), b = pace.spans[i + 1].speed.toDouble();

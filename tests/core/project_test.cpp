@@ -1,8 +1,8 @@
 // Project files, values as they are written, edits, and the sentences that go with them.
-#include <fstream>
-#include <iterator>
 #include <cmath>
 #include <filesystem>
+#include <fstream>
+#include <iterator>
 #include <random>
 
 #include "core/project/piece.h"
@@ -82,12 +82,15 @@ TEST(Format1, EchoesKeepTheirStrengthsExactly) {
   EXPECT_EQ(todayOf(R"({"stage": "echoes", "repeats": 3, "falloff": 0.5, "combine": "screen", "drift": 0.01})"),
             "echoes:repeats=3,copy-speed=99%,nearest=50%,farthest=12.5%,mix=light");
   const auto project = parseProject(
-      R"({"format": 1, "chain": [{"stage": "echoes", "repeats": 8, "falloff": "80%@0s+40%@2s~ease", "combine": "over"}]})", "");
+      R"({"format": 1, "chain": [{"stage": "echoes", "repeats": 8, "falloff": "80%@0s+40%@2s~ease", "combine": "over"}]})",
+      "");
   ASSERT_TRUE(project);
   const Stage& stage = project->chain[0];
   for (const double t : {0.0, 2.0}) {
     const StageValues values = stage.valuesAt(t);
-    const auto value = [&](const char* id) { return std::get<double>(values[parameterIndex(stage.kind->description(), id)]); };
+    const auto value = [&](const char* id) {
+      return std::get<double>(values[parameterIndex(stage.kind->description(), id)]);
+    };
     EXPECT_NEAR(value("farthest"), std::pow(value("nearest"), 8), 1e-9) << t;
   }
   EXPECT_EQ(chosenOf(stage, "mix"), "layers");
@@ -115,24 +118,36 @@ TEST(Format1, OtherNamesOfThatTime) {
             "frame-order:order=1:4+2-6:2,past-the-ends=turn-back");
   EXPECT_EQ(todayOf(R"({"stage": "slit-scan", "before-the-slit": "last"})"), "slit-scan:before-the-slit=last-sweep");
   const auto project = parseProject(R"({"format": 1, "footage": {"path": "a.mp4", "stills-rate": "12/1"}, "chain": [
-    {"stage": "pace", "in-between": "blend"}, {"stage": "time-field", "in-between": "flow"}]})", "/films");
+    {"stage": "pace", "in-between": "blend"}, {"stage": "time-field", "in-between": "flow"}]})",
+                                    "/films");
   ASSERT_TRUE(project);
   EXPECT_EQ(project->source.between, InBetween::Flow);
   EXPECT_EQ(project->source.path, "/films/a.mp4");
 }
 
 TEST(ProjectFile, BadFilesAreRefusedInWords) {
-  for (const char* bad :
-       {"", "{", "[]", "{}", R"({"format": "1"})", R"({"format": 0})", R"({"format": 3})",
-        R"({"format": 1, "chain": 3})", R"({"format": 1, "chain": [{}]})",
-        R"({"format": 1, "chain": [{"stage": "moon"}]})",
-        R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
-        R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})",
-        R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})", R"({"format": 1, "in": -4})",
-        R"({"format": 1, "footage": {"path": 5}})", R"({"format": 1, "output": {"size": [0, 9]}})",
-        R"({"format": 2, "sources": {}})", R"({"format": 2, "sources": [{"in-between": "nearest"}]})",
-        R"({"format": 2, "shots": [{}, {}]})", R"({"format": 2, "shots": [{"chain": [{"stage": "moon"}]}]})",
-        R"({"format": 2, "sounds": [{"path": "a.wav"}]})", R"({"format": 2, "reel": {"chain": [{"stage": "loop"}]}})"}) {
+  for (const char* bad : {"",
+                          "{",
+                          "[]",
+                          "{}",
+                          R"({"format": "1"})",
+                          R"({"format": 0})",
+                          R"({"format": 3})",
+                          R"({"format": 1, "chain": 3})",
+                          R"({"format": 1, "chain": [{}]})",
+                          R"({"format": 1, "chain": [{"stage": "moon"}]})",
+                          R"({"format": 1, "chain": [{"stage": "time-field", "back": -3}]})",
+                          R"({"format": 1, "chain": [{"stage": "time-field", "back": "1"}]})",
+                          R"({"format": 1, "chain": [{"stage": "time-field", "start": [0]}]})",
+                          R"({"format": 1, "in": -4})",
+                          R"({"format": 1, "footage": {"path": 5}})",
+                          R"({"format": 1, "output": {"size": [0, 9]}})",
+                          R"({"format": 2, "sources": {}})",
+                          R"({"format": 2, "sources": [{"in-between": "nearest"}]})",
+                          R"({"format": 2, "shots": [{}, {}]})",
+                          R"({"format": 2, "shots": [{"chain": [{"stage": "moon"}]}]})",
+                          R"({"format": 2, "sounds": [{"path": "a.wav"}]})",
+                          R"({"format": 2, "reel": {"chain": [{"stage": "loop"}]}})"}) {
     const auto project = parseProject(bad, "");
     EXPECT_FALSE(project) << bad;
     EXPECT_TRUE(project || project.error().message.size() > 10) << bad;

@@ -159,8 +159,9 @@ TEST(Reading, AVaryingRateMeansAStandardOne) {
       {"f.mkv", "setpts='1000*N/25',select='lt(random(0),0.3)+eq(n,0)+eq(n,1)'", 25},
   };
   for (const Case& c : cases) {
-    test::makeNumberedClip(folder / c.file, 300, {64, 48},
-                           std::string("-vf \"settb=1/1000,") + c.filter + "\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
+    test::makeNumberedClip(
+        folder / c.file, 300, {64, 48},
+        std::string("-vf \"settb=1/1000,") + c.filter + "\" -enc_time_base 1:1000 -vsync passthrough -c:v ffv1");
     const auto footage = test::openFootage(folder / c.file);
     ASSERT_TRUE(footage && footage->clock().varying()) << c.file;
     EXPECT_EQ(footage->clock().rate(), c.rate) << c.file << ": " << rateText(footage->clock().rate());

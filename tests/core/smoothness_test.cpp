@@ -3,10 +3,10 @@
 #include <fstream>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/step_widths.h"
-#include "core/stages/chain_reading.h"
 #include "core/engine/render_job.h"
+#include "core/engine/step_widths.h"
 #include "core/safe_file.h"
+#include "core/stages/chain_reading.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -163,7 +163,8 @@ TEST(TimeMaps, PiecesAreTheWhole) {
   RenderSettings settings;
   settings.footage = test::openFootage(folder / "clip.mkv");
   settings.timeMap = TimeMapUnit::Frames;
-  settings.project.chain = {*parseStage("time-field:shape=radial,back=0s@0s+1s@1.2s", 30), *parseStage("strips:count=4,stagger=2f", 30)};
+  settings.project.chain = {*parseStage("time-field:shape=radial,back=0s@0s+1s@1.2s", 30),
+                            *parseStage("strips:count=4,stagger=2f", 30)};
   const auto bytes = [&](const std::string& name) {
     std::ifstream file(folder / name, std::ios::binary);
     return std::string(std::istreambuf_iterator<char>(file), {});
@@ -204,11 +205,11 @@ TEST(Trace, SaysTheFrameThatThePictureShows) {
   const auto footage = test::openFootage(folder / "clip.mkv");
   const auto frames = test::readAll(*footage);
   Evaluator evaluator(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 2);
-  for (const Chain& chain :
-       {Chain{*parseStage("time-field:shape=sweep,back=0.5s,past-the-ends=go-round", 30)},
-        Chain{*parseStage("frame-order:order=29-0", 30), *parseStage("time-field:back=0.3s,past-the-ends=turn-back", 30)},
-        Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=go-round", 30),
-              *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=stand-still", 30)}}) {
+  for (const Chain& chain : {Chain{*parseStage("time-field:shape=sweep,back=0.5s,past-the-ends=go-round", 30)},
+                             Chain{*parseStage("frame-order:order=29-0", 30),
+                                   *parseStage("time-field:back=0.3s,past-the-ends=turn-back", 30)},
+                             Chain{*parseStage("time-field:back=0.1s@0s+0.6s@1s,past-the-ends=go-round", 30),
+                                   *parseStage("time-field:shape=radial,back=0.3s,past-the-ends=stand-still", 30)}}) {
     const PicturePlan plan = evaluator.plan(chain, {});
     const ChainReading reading(chain, footage->video());
     const auto picture = evaluator.picture(plan, {17, 0}, {});

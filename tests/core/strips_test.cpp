@@ -231,9 +231,10 @@ TEST_F(Cuts, StripsTravelByKeys) {
 TEST_F(Cuts, RenderedForwardsAsOneByOne) {
   open("yuv420p", 40, {48, 10});
   for (const char* const text :
-       {"strips:count=9,stagger=1f,delays=by-lot,past-the-ends=turn-back", "slit-scan:sweep=10f,before-the-slit=last-sweep",
-        "strips:count=4,stagger=2f,offset=0%@0s+100%@1s", "slit-scan:sweep=7f,way=there-and-back,angle=33",
-        "strips:count=5,stagger=2f,feather=20%,divider-line=1px", "slit-scan:slit=stands,sweep=12f,slit-width=2px"}) {
+       {"strips:count=9,stagger=1f,delays=by-lot,past-the-ends=turn-back",
+        "slit-scan:sweep=10f,before-the-slit=last-sweep", "strips:count=4,stagger=2f,offset=0%@0s+100%@1s",
+        "slit-scan:sweep=7f,way=there-and-back,angle=33", "strips:count=5,stagger=2f,feather=20%,divider-line=1px",
+        "slit-scan:slit=stands,sweep=12f,slit-width=2px"}) {
     RenderSettings settings;
     settings.footage = footage;
     settings.project.chain = {*parseStage(text, 30)};
@@ -250,9 +251,10 @@ TEST_F(Cuts, RenderedForwardsAsOneByOne) {
 TEST_F(Cuts, TravellingSlit) {
   for (const char* const format : {"yuv420p", "gbrp"}) {
     open(format, 40, {48, 10});
-    for (const char* const text : {"slit-scan:sweep=12f", "slit-scan:sweep=12f,slit-width=5px,before-the-slit=last-sweep",
-                                   "slit-scan:sweep=9f,way=there-and-back,before-the-slit=last-sweep", "slit-scan",
-                                   "slit-scan:sweep=12f,before-the-slit=transparent"}) {
+    for (const char* const text :
+         {"slit-scan:sweep=12f", "slit-scan:sweep=12f,slit-width=5px,before-the-slit=last-sweep",
+          "slit-scan:sweep=9f,way=there-and-back,before-the-slit=last-sweep", "slit-scan",
+          "slit-scan:sweep=12f,before-the-slit=transparent"}) {
       const Stage stage = *parseStage(text, 30);
       const double sweep = valueOf<double>(stage, "sweep") > 0 ? valueOf<double>(stage, "sweep") * 30 : 40;
       const double width = valueOf<double>(stage, "slit-width");

@@ -42,7 +42,8 @@ std::int32_t foldedSlowly(std::int64_t i, std::int64_t count, PastTheEnds past) 
 }
 
 TEST(PastTheEnds, AgreesWithWalking) {
-  for (const auto past : {PastTheEnds::StandStill, PastTheEnds::TurnBack, PastTheEnds::GoRound, PastTheEnds::Transparent})
+  for (const auto past :
+       {PastTheEnds::StandStill, PastTheEnds::TurnBack, PastTheEnds::GoRound, PastTheEnds::Transparent})
     for (const std::int64_t count : {1, 2, 3, 7})
       for (std::int64_t i = -30; i <= 30; ++i)
         EXPECT_EQ(foldFrame(i, count, past), foldedSlowly(i, count, past)) << i << " of " << count;

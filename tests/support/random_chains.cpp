@@ -59,7 +59,8 @@ ParameterValue RandomChains::valueFor(const ParameterDescription& parameter) {
   }
   if (std::holds_alternative<OrderDescription>(parameter.kind)) {
     FrameOrder order;
-    for (int i = within(0, 4); i > 0; --i) order.push_back({within(0, pictures_ + 2), within(0, pictures_ + 2), within(1, 3)});
+    for (int i = within(0, 4); i > 0; --i)
+      order.push_back({within(0, pictures_ + 2), within(0, pictures_ + 2), within(1, 3)});
     return order;
   }
   if (std::holds_alternative<CurveDescription>(parameter.kind)) {
@@ -80,8 +81,8 @@ Stage RandomChains::stage(const StageKind& kind) {
     if (!parameters[i].animatable || !oneIn(6)) continue;
     KeyTrack track;
     for (int k = 0; k < 2; ++k)
-      track.push_back({Rational(k * within(1, pictures_), 25), keyValue(valueFor(parameters[i])),
-                       oneIn(2) ? softEase : Ease{}});
+      track.push_back(
+          {Rational(k * within(1, pictures_), 25), keyValue(valueFor(parameters[i])), oneIn(2) ? softEase : Ease{}});
     if (track[0].at == track[1].at) continue;
     stage.values[i] = keyedParameter(parameters[i], track[0].value);
     stage.keys[i] = std::move(track);

@@ -249,18 +249,18 @@ class Bench : public QMainWindow {
   QLabel* titleLabel_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
-  std::size_t selected_ = 0;  ///< tile
-  Piece piece_;               ///< of the project on its footage
+  std::size_t selected_ = 0;                         ///< tile
+  Piece piece_;                                      ///< of the project on its footage
   std::shared_ptr<const ChainReading> reading_;      ///< of the project's chain; made once per edit
   std::shared_ptr<const ChainReading> readingInto_;  ///< of the stages before the selected one
   std::vector<OutsideRun> outside_;
   std::int64_t frame_ = 0;
   bool before_ = false;
-  double indexing_ = -1;     ///< 0…1 while footage is opened
-  std::string asked_;        ///< path of the footage that was last asked for
+  double indexing_ = -1;               ///< 0…1 while footage is opened
+  std::string asked_;                  ///< path of the footage that was last asked for
   std::optional<Rational> askedRate_;  ///< and the rate that it was to have
-  QString trouble_;          ///< why there is no picture
-  QString remark_;           ///< said at the picture's lower edge for a while
+  QString trouble_;                    ///< why there is no picture
+  QString remark_;                     ///< said at the picture's lower edge for a while
   bool smallerForMemory_ = false;
   SectionView *across_, *down_;
   Slices* slices_;

@@ -90,7 +90,8 @@ void Bench::pasteStages() {
 /// What each stage costs, when nothing has changed for a while.
 void Bench::refreshCosts() {
   if (!footage_ || player_->playing()) return costs_->cancel();
-  costs_->measure(player_->feed(), stagesOn(), {player_->shownScale(), document_->project().source.between, piece_.rate});
+  costs_->measure(player_->feed(), stagesOn(),
+                  {player_->shownScale(), document_->project().source.between, piece_.rate});
 }
 
 Chain Bench::stagesOn() const {

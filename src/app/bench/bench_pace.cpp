@@ -90,9 +90,9 @@ ChartState Bench::chartState() const {
   alone[0].on = true;
   state.title = tr("Time Chart · this Pace alone");
   for (std::size_t k = 0; k < *stage; ++k) state.ofFootage = state.ofFootage && !chain[k].on;
-  state.remark = tr("other stages of the chain move pictures too");
+  state.remark = tr("not the whole chain");
   state.reads = std::make_shared<ChainReading>(alone, in, nullptr, Chain{},
-                                              state.ofFootage ? std::optional(footage_->clock()) : std::nullopt);
+                                               state.ofFootage ? std::optional(footage_->clock()) : std::nullopt);
   state.piece = pieceOf(state.reads->outgoing(), {});
   state.span = {0, state.piece.length - 1};
   state.pace = std::move(shown);

@@ -92,9 +92,8 @@ QString Bench::outsideSentence() const {
 
 void Bench::refreshPiece() {
   const Project& project = document_->project();
-  reading_ = std::make_shared<ChainReading>(
-      project.chain, video(), nullptr, Chain{},
-      footage_ ? std::optional(footage_->clock()) : std::nullopt);
+  reading_ = std::make_shared<ChainReading>(project.chain, video(), nullptr, Chain{},
+                                            footage_ ? std::optional(footage_->clock()) : std::nullopt);
   piece_ = pieceOf(reading_->outgoing(), project.output);
   outside_ = footage_ ? outsideRuns(*reading_, piece_, span()) : std::vector<OutsideRun>{};
   frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
@@ -289,8 +288,9 @@ void Bench::refreshPicture() {
   picture_->setPictureShape(shown.size, shown.pixelAspect.toDouble());
   player_->setSpan(span());
   // Before: the footage at the same moment of the output, as if there were no chain.
-  View view{chain, frame_, picture_->wantedSize(), before_ ? pieceOf(shown, project.output) : piece_,
-            project.source.between, {}, {}};
+  View view{
+      chain, frame_, picture_->wantedSize(), before_ ? pieceOf(shown, project.output) : piece_, project.source.between,
+      {},    {}};
   if (comparing_ != Comparing::Off && !before_) {
     view.other = otherChain();
     view.otherPiece = pieceOf(*view.other, project.output, video());

@@ -11,7 +11,8 @@ LoopFinder::LoopFinder(QObject* parent) : QObject(parent) {
   soon_.setSingleShot(true);
   soon_.setInterval(soonMilliseconds);
   connect(&soon_, &QTimer::timeout, this, [this] {
-    begin([this, footage = footage_, chain = chain_, between = between_, closes = closes_](std::stop_token stop, std::uint64_t call) {
+    begin([this, footage = footage_, chain = chain_, between = between_, closes = closes_](std::stop_token stop,
+                                                                                           std::uint64_t call) {
       Measures measures;
       if (closes) measures.seam = measureSeam(footage, chain, between, stop);
       const auto contrast = measureContrast(footage, chain, between, stop);

@@ -11,7 +11,7 @@ struct ChainTile {
   QString title;
   QString lines[2];
   QString corner;  ///< a word beside the title, where there is no on or off
-  QString cost;  ///< `3.2 ms`; stands where the second line is empty
+  QString cost;    ///< `3.2 ms`; stands where the second line is empty
   bool isStage = false, on = true;
   /// Reach in seconds for the small bar; none: no bar.
   std::optional<std::pair<double, double>> reach;

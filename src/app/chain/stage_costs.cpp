@@ -53,8 +53,7 @@ void StageCosts::cancel() {
   costs_.clear();
 }
 
-void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages,
-                         const PlanSettings& settings) {
+void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, const PlanSettings& settings) {
   if (feed == feed_ && stages == stages_ && settings == settings_) return;
   cancel();
   feed_ = feed, stages_ = stages, settings_ = settings;

@@ -26,16 +26,16 @@ struct ChartPace {
 
 struct ChartState {
   bool footage = false;
-  Piece piece;                              ///< output, along the chart
+  Piece piece;                                ///< output, along the chart
   std::shared_ptr<const ChainReading> reads;  ///< what it reads
-  std::optional<ChartPace> pace;            ///< none: the chart is only looked at
-  std::int64_t frame = 0;                   ///< of the piece, at the playhead
-  Span span;                                ///< in and out
-  QString title;                            ///< what is shown
-  QString remark;                           ///< why it cannot be edited
-  bool ofFootage = true;                    ///< the source is the footage: its frames can be shown
-  bool follows = true;                      ///< the chart tells the output's time, and can be scrubbed
-  bool heldToo = false;                     ///< beside the Pace another stage moves pictures: its line is drawn as well
+  std::optional<ChartPace> pace;              ///< none: the chart is only looked at
+  std::int64_t frame = 0;                     ///< of the piece, at the playhead
+  Span span;                                  ///< in and out
+  QString title;                              ///< what is shown
+  QString remark;                             ///< why it cannot be edited
+  bool ofFootage = true;                      ///< the source is the footage: its frames can be shown
+  bool follows = true;                        ///< the chart tells the output's time, and can be scrubbed
+  bool heldToo = false;  ///< beside the Pace another stage moves pictures: its line is drawn as well
 };
 
 /// Small pictures of the footage, by frame. Those that are missing are asked for by name.

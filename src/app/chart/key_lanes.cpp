@@ -336,8 +336,8 @@ void KeyLanes::stretch(Rational factor, Rational around) {
         moments.push_back(around + (before_[lane][key.second].at - around) * factor);
       }
     if (which.empty()) continue;
-    apply(lane, scaledKeys(before_[lane], which, around, factor), tr("Stretch keys of %1").arg(state_.lanes[lane].label),
-          "stretch");
+    apply(lane, scaledKeys(before_[lane], which, around, factor),
+          tr("Stretch keys of %1").arg(state_.lanes[lane].label), "stretch");
     selectMoments(lane, state_.lanes[lane].track, moments);
   }
 }

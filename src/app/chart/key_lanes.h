@@ -3,7 +3,6 @@
 
 #include <QWidget>
 #include <optional>
-#include <optional>
 #include <set>
 
 #include "app/chart/chart_view.h"

@@ -46,7 +46,8 @@ std::size_t choicesInARow(const std::vector<QPushButton*>& buttons) {
     bool fits = true;
     for (std::size_t first = 0; first < buttons.size(); first += across) {
       int width = 0;
-      for (std::size_t i = first; i < std::min(first + across, buttons.size()); ++i) width += buttons[i]->sizeHint().width();
+      for (std::size_t i = first; i < std::min(first + across, buttons.size()); ++i)
+        width += buttons[i]->sizeHint().width();
       fits &= width <= room;
     }
     if (fits || across <= 1) return across;
@@ -111,7 +112,8 @@ void Dials::showMoment(const Stage& stage, Rational at) {
   const StageValues values = stage.valuesAt(at.toDouble());
   for (const auto& [parameter, track] : stage.keys) {
     setters_[parameter](values[parameter]);
-    movements_.at(parameter)->setState(keyAt(track, at) ? MovementButton::State::KeyHere : MovementButton::State::Moves);
+    movements_.at(parameter)->setState(keyAt(track, at) ? MovementButton::State::KeyHere
+                                                        : MovementButton::State::Moves);
   }
 }
 

@@ -80,10 +80,10 @@ class Dials : public QWidget {
   const StageKind* kind_ = nullptr;
   Rational rate_ = 25;
   std::vector<std::function<void(const ParameterValue&)>> setters_;
-  std::vector<QWidget*> rows_;           ///< of each parameter
+  std::vector<QWidget*> rows_;                        ///< of each parameter
   std::map<std::size_t, MovementButton*> movements_;  ///< of those that can move
   PaintDials* paint_;
-  std::map<std::string, QLabel*> notes_;     ///< by card
+  std::map<std::string, QLabel*> notes_;  ///< by card
   std::map<std::string, QWidget*> cardFrames_;
   std::map<std::string, QLabel*> findings_;  ///< likewise
   OrderEditor* order_ = nullptr;

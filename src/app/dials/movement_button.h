@@ -5,8 +5,8 @@
 
 namespace molten {
 
-/// A level line: the value is steady. A bead on the line: a key here. A bent line: the value moves, and has no key here.
-/// A click sets a key or takes it away; the menu takes all away.
+/// A level line: the value is steady. A bead on the line: a key here. A bent line: the value moves, and has no key
+/// here. A click sets a key or takes it away; the menu takes all away.
 class MovementButton : public QAbstractButton {
   Q_OBJECT
 

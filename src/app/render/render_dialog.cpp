@@ -114,8 +114,8 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->addRow(tr("File"), place);
   form->addRow(tr("Size"), size_);
   auto* rate = dimLabel();
-  rate->setText(tr("%1 fps, as set at Output in the Chain")
-                    .arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
+  rate->setText(
+      tr("%1 fps, as set at Output in the Chain").arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
   form->addRow(tr("Rate"), rate);
   form->addRow(tr("Quality"), qualityRow);
   summary_ = new QLabel;

@@ -11,8 +11,8 @@
 
 #include "app/mailbox/mailbox.h"
 #include "core/engine/step_widths.h"
-#include "core/stages/chain_reading.h"
 #include "core/media/footage.h"
+#include "core/stages/chain_reading.h"
 
 namespace molten {
 
@@ -20,9 +20,9 @@ namespace molten {
 struct TraceQuestion {
   Chain chain;
   InBetween between = InBetween::Whole;  ///< of the footage
-  Moment moment;        ///< of the chain
-  double row = 0.5;     ///< marked, as a part of the picture's height
-  double column = 0.5;  ///< likewise of its width
+  Moment moment;                         ///< of the chain
+  double row = 0.5;                      ///< marked, as a part of the picture's height
+  double column = 0.5;                   ///< likewise of its width
   std::optional<Place> hovered;
   std::optional<Size> steps;         ///< the size of a picture of the borders between frames
   std::optional<std::size_t> stage;  ///< whose steps are measured: of the stages that are on

@@ -23,7 +23,8 @@ class StarterPictures : public QObject {
   ~StarterPictures() override;
 
   /// One picture of each, in order, none larger than `size`, from `at` (0…1) of its result.
-  void make(const std::shared_ptr<const Footage>& footage, const std::vector<Starter>& starters, InBetween between, QSize size, double at);
+  void make(const std::shared_ptr<const Footage>& footage, const std::vector<Starter>& starters, InBetween between,
+            QSize size, double at);
   void cancel();
 
  signals:

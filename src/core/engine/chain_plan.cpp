@@ -229,11 +229,9 @@ std::shared_ptr<const GatherProgram> ChainPlan::compile(const Key& key, const Mo
   const PictureShape& from = source_.shape;
   const PlaneSites sites[] = {planeSites(from, 0, scale()),
                               planeSites(from, from.format.model == ColourModel::Yuv ? 1 : 0, scale())};
-  const bool copies = !mixes() || key.kind == Key::Kind::Nothing ||
-                      (key.kind == Key::Kind::Whole && key.weight == 0 && key.first);
-  const Picking picking = copies                            ? Picking::Copy
-                          : key.kind == Key::Kind::Shared ? Picking::Pairs
-                                                            : Picking::Lanes;
+  const bool copies =
+      !mixes() || key.kind == Key::Kind::Nothing || (key.kind == Key::Kind::Whole && key.weight == 0 && key.first);
+  const Picking picking = copies ? Picking::Copy : key.kind == Key::Kind::Shared ? Picking::Pairs : Picking::Lanes;
   return std::make_shared<const GatherProgram>(
       *layout_, shape_, picking, picking == Picking::Lanes ? 2 : 1,
       [&](int plane, int row, RowPicks& picks) { pickRow(key, moment, sites[plane], row, picks); });
@@ -243,7 +241,8 @@ std::shared_ptr<const GatherProgram> ChainPlan::program(const Moment& moment) co
   const Key key = keyOf(displacedMoment(moment));
   {
     const std::scoped_lock lock(*mutex_);
-    const auto at = std::find_if(compiled_.begin(), compiled_.end(), [&](const auto& known) { return known.key == key; });
+    const auto at =
+        std::find_if(compiled_.begin(), compiled_.end(), [&](const auto& known) { return known.key == key; });
     if (at != compiled_.end()) {
       std::rotate(compiled_.begin(), at, at + 1);
       return compiled_.front().program;
@@ -265,8 +264,8 @@ std::function<std::int32_t(std::int32_t)> ChainPlan::meaning(const Moment& momen
         return number == noFrame ? noFrame : number == 0 ? pick.first : pick.second;
       };
     case Key::Kind::Shared:
-      return [whole = ticksOf(*at).whole, count = source_.clock.frameCount(), past = reading_.ends(0)](
-                 std::int32_t number) { return foldFrame(whole + number, count, past); };
+      return [whole = ticksOf(*at).whole, count = source_.clock.frameCount(),
+              past = reading_.ends(0)](std::int32_t number) { return foldFrame(whole + number, count, past); };
     case Key::Kind::Own:
     case Key::Kind::Nothing:
       break;

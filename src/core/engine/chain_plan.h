@@ -16,11 +16,11 @@ namespace molten {
 
 /// What a plan's frames come from.
 struct PlanSource {
-  PictureShape shape;     ///< of its frames, at the scale
-  FrameClock clock;       ///< of its frames
+  PictureShape shape;      ///< of its frames, at the scale
+  FrameClock clock;        ///< of its frames
   VideoDescription video;  ///< at scale 1; its rate may be another than the clock's
-  Chain under = {};       ///< stages that have made it of the footage
-  int scale = 1;          ///< frames are so many times smaller each way than the video
+  Chain under = {};        ///< stages that have made it of the footage
+  int scale = 1;           ///< frames are so many times smaller each way than the video
 };
 
 /// Safe for several threads. Of stages that choose times only: what is mixed is a PicturePlan's.
@@ -85,9 +85,9 @@ class ChainPlan {
   /// What a program is compiled for.
   struct Key {
     enum class Kind { Nothing, Whole, Shared, Own } kind = Kind::Nothing;
-    Moment moment;             ///< Own: of what is displaced
-    double part = 0;           ///< Shared: of the moment, in frames
-    std::uint32_t weight = 0;  ///< Whole: of the second frame
+    Moment moment;                     ///< Own: of what is displaced
+    double part = 0;                   ///< Shared: of the moment, in frames
+    std::uint32_t weight = 0;          ///< Whole: of the second frame
     bool first = true, second = true;  ///< Whole: that there is one
     friend bool operator==(const Key&, const Key&) = default;
   };

@@ -12,7 +12,8 @@ namespace {
 FrameSet folded(std::int64_t low, std::int64_t high, std::int64_t count, PastTheEnds past) {
   FrameSet reads;
   // Both ends of each stretch are whole: what folds between them is whole too.
-  for (const auto& [from, to] : PositionSpans(static_cast<double>(low), static_cast<double>(high)).folded(count, past)) {
+  for (const auto& [from, to] :
+       PositionSpans(static_cast<double>(low), static_cast<double>(high)).folded(count, past)) {
     const auto first = static_cast<std::int64_t>(std::ceil(from - samePosition)),
                last = static_cast<std::int64_t>(std::floor(to + samePosition));
     reads.add({static_cast<std::int32_t>(std::clamp<std::int64_t>(first, 0, count - 1)),
@@ -33,7 +34,8 @@ FrameSet ChainPlan::framesIn(const PositionSpans& positions) const {
     if (!clock.varying()) {
       const double half = mixes() ? 0 : 0.5;
       frames.add(folded(static_cast<std::int64_t>(std::floor(low + half)),
-                        static_cast<std::int64_t>(std::floor(high + half)) + (mixes() ? 1 : 0), clock.frameCount(), past));
+                        static_cast<std::int64_t>(std::floor(high + half)) + (mixes() ? 1 : 0), clock.frameCount(),
+                        past));
       continue;
     }
     const auto all = static_cast<std::int32_t>(clock.frameCount() - 1);

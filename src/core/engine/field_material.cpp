@@ -104,9 +104,10 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*now)));
   // From the picture before; at the beginning, to the one after.
   const bool first = moment.pictures() < 1;
-  auto other = evaluator_->picture(
-      *plan_, first ? Moment{std::min<std::int64_t>(1, plan_->length() - 1)} : Moment{moment.whole - 1, moment.rest, moment.off},
-      {});
+  auto other = evaluator_->picture(*plan_,
+                                   first ? Moment{std::min<std::int64_t>(1, plan_->length() - 1)}
+                                         : Moment{moment.whole - 1, moment.rest, moment.off},
+                                   {});
   if (!other) return fail(other.error());
   const double rate = plan_->rate().toDouble();
   return keep(name, first ? motion(*now, *other, rate) : motion(*other, *now, rate));

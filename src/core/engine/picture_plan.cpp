@@ -37,7 +37,8 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   auto maps = timeMaps(stages_, video, material);
   std::size_t upper = maps.size();
   while (upper > 0 && !maps[upper - 1]->mixing()) --upper;
-  if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0))) previous = nullptr;
+  if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0)))
+    previous = nullptr;
   if (upper == 0) {
     planFootageAlone(footage, video, material, previous);
     return;
@@ -72,8 +73,8 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
 
 void PicturePlan::planFootageAlone(const PlanFootage& footage, const VideoDescription& video,
                                    const std::shared_ptr<Material>& material, const PicturePlan* previous) {
-  auto plan =
-      std::make_shared<ChainPlan>(stages_, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale}, material);
+  auto plan = std::make_shared<ChainPlan>(stages_, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale},
+                                          material);
   if (previous) plan->adopt(*previous->gather_);
   shape_ = plan->shape();
   gather_ = std::move(plan);

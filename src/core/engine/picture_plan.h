@@ -13,9 +13,9 @@ namespace molten {
 
 /// How pictures are wanted of a chain.
 struct PlanSettings {
-  int scale = 1;                           ///< so many times smaller each way
-  InBetween between = InBetween::Whole;    ///< of the footage
-  Rational outputRate = 0;                 ///< pictures a second that are to be made; 0: as the footage has
+  int scale = 1;                         ///< so many times smaller each way
+  InBetween between = InBetween::Whole;  ///< of the footage
+  Rational outputRate = 0;               ///< pictures a second that are to be made; 0: as the footage has
   friend bool operator==(const PlanSettings&, const PlanSettings&) = default;
 };
 

@@ -201,7 +201,8 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   const Footage& footage = *settings.footage;
   const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
   const PlanSettings wish = wishOf(settings);
-  const PicturePlan plan(settings.project.chain, footageOf(footage), wish, std::make_shared<MaterialAt>(material, wish));
+  const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
+                         std::make_shared<MaterialAt>(material, wish));
   const Piece piece = pieceOf(settings.project, footage.video(wish.between));
   const Span span = spanOf(settings.project, piece.length);
   const std::int64_t first = span.first + outline->pictures.first;

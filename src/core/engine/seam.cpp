@@ -94,7 +94,8 @@ double Seam::times() const {
   return across <= unseen ? std::min(1.0, across / unseen) : across / std::max(neighbours, unseen);
 }
 
-Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::stop_token stop) {
+Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                         std::stop_token stop) {
   Grids grids(footage, chain, between);
   const std::int64_t last = grids.length() - 1;
   if (last < 3) return Error{"A loop of fewer than four pictures has no seam to be measured."};
@@ -109,8 +110,8 @@ Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Ch
               (difference(*pictures[0], *pictures[1]) + difference(*pictures[2], *pictures[3])) / 2};
 }
 
-Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                                              std::stop_token stop) {
+Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
+                                              InBetween between, std::stop_token stop) {
   const auto other = chain.back().kind->contrast(chain.back());
   if (!other) return std::optional<double>();
   Chain beyond = chain;
@@ -128,8 +129,8 @@ Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footag
   return std::optional(sum);
 }
 
-Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage,
-                           std::stop_token stop) {
+Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                           std::size_t stage, std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));
   const VideoDescription in = videoAt(below, below.size(), footage->video());
   const Round now = roundOf(chain[stage].values, in);

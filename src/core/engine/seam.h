@@ -20,13 +20,14 @@ struct Seam {
 };
 
 /// Of the result of a chain, whose last stage makes it endless. Works for a while; looks at small pictures.
-Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::stop_token stop);
+Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                         std::stop_token stop);
 
 /// How different the two sides of the borders are that the last stage of a chain makes: the mean difference of
 /// brightness between its pictures and those of its contrast() (StageKind), at three moments, as a part of the range.
 /// None if it makes no borders.
-Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                                              std::stop_token stop);
+Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
+                                              InBetween between, std::stop_token stop);
 
 struct FoundLoop {
   Round round;
@@ -34,7 +35,7 @@ struct FoundLoop {
 };
 /// The round, near the present one, whose end goes into its beginning best: the picture after the last one is like the
 /// first, and the last one like the picture before the first. `stage`: the Loop in the chain.
-Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage,
-                           std::stop_token stop);
+Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
+                           std::size_t stage, std::stop_token stop);
 
 }  // namespace molten

@@ -4,8 +4,8 @@
 #include <functional>
 
 #include "core/engine/field_material.h"
-#include "core/stages/chain_reading.h"
 #include "core/project/project.h"
+#include "core/stages/chain_reading.h"
 
 namespace molten {
 

@@ -18,9 +18,9 @@ namespace molten {
 /// What is to be seen.
 struct View {
   Chain chain;
-  std::int64_t frame = 0;  ///< of the piece
-  Size screen{1, 1};       ///< in the screen's own pixels: what the whole picture is delivered at
-  Piece piece;             ///< which moment of the chain a picture shows
+  std::int64_t frame = 0;                ///< of the piece
+  Size screen{1, 1};                     ///< in the screen's own pixels: what the whole picture is delivered at
+  Piece piece;                           ///< which moment of the chain a picture shows
   InBetween between = InBetween::Whole;  ///< of the footage
   /// Another chain whose picture at the same place of its piece comes along, to be compared.
   std::optional<Chain> other = std::nullopt;

@@ -42,7 +42,8 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
       footage->warnings_.push_back(
           std::to_string(list->missing) +
           " numbers are missing among the stills; the still before each gap is held through it.");
-    footage->clock_ = FrameClock::constant(options.rate.value_or(usualStillsRate), static_cast<std::int64_t>(list->paths.size()));
+    footage->clock_ =
+        FrameClock::constant(options.rate.value_or(usualStillsRate), static_cast<std::int64_t>(list->paths.size()));
     footage->codec_ = std::filesystem::path(list->paths[0]).extension().string().substr(1);
     footage->stills_ = std::make_shared<const StillsList>(std::move(*list));
     // The first still that can be read gives the shape.

@@ -22,12 +22,12 @@ bool standsAt(const std::vector<std::int64_t>& stamps, AVRational base, Rational
   return true;
 }
 
-/// The rate that frames of a varying rate mean, and are counted in. Where all of them stand on the grid of a usual rate,
-/// frames having been left out, the lowest such rate. Where they stand about as far apart as those of one, that: the
-/// whole number, unless they keep to the other one of the pair as closely as only that is kept to. Otherwise what they
-/// measure.
+/// The rate that frames of a varying rate mean, and are counted in. Where all of them stand on the grid of a usual
+/// rate, frames having been left out, the lowest such rate. Where they stand about as far apart as those of one, that:
+/// the whole number, unless they keep to the other one of the pair as closely as only that is kept to. Otherwise what
+/// they measure.
 Rational nominalRate(const std::vector<std::int64_t>& stamps, AVRational base) {
-  static const Rational usual[] = {5,  6,  8,  {25, 2}, 10, 12, 15, {24000, 1001}, 24, 25,  {30000, 1001},
+  static const Rational usual[] = {5,  6,  8,  {25, 2},       10, 12, 15,  {24000, 1001},  24,  25, {30000, 1001},
                                    30, 48, 50, {60000, 1001}, 60, 90, 100, {120000, 1001}, 120, 240};
   const double tick = av_q2d(base);
   const auto seconds = [&](std::size_t i) { return static_cast<double>(stamps[i] - stamps[0]) * tick; };

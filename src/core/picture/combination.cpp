@@ -137,9 +137,10 @@ void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, c
       float sum = 0;
       for (int dy = -1; dy <= 1; ++dy)
         for (int dx = -1; dx <= 1; ++dx)
-          sum += off[static_cast<std::size_t>(std::clamp(y + dy, 0, height - 1) * width + std::clamp(x + dx, 0, width - 1))];
-      const float s = std::clamp((sum / 9 - MovingParts::leastMotion) / (MovingParts::sureMotion - MovingParts::leastMotion),
-                                 0.0f, 1.0f);
+          sum += off[static_cast<std::size_t>(std::clamp(y + dy, 0, height - 1) * width +
+                                              std::clamp(x + dx, 0, width - 1))];
+      const float s = std::clamp(
+          (sum / 9 - MovingParts::leastMotion) / (MovingParts::sureMotion - MovingParts::leastMotion), 0.0f, 1.0f);
       const float moves = s * s * (3 - 2 * s);
       if (lays) {
         taken.row(3, y)[x] *= moves;
@@ -221,7 +222,8 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     }
     mix(taken, w, w / std::max(largest_, 1e-30f));
   }
-  if (moving_ && recipe_.combining == Combining::Under && first + pictures.size() == weights_.size()) mix(present, 1, 1);
+  if (moving_ && recipe_.combining == Combining::Under && first + pictures.size() == weights_.size())
+    mix(present, 1, 1);
 }
 
 /// Colours are not multiplied by alpha in what is given back.

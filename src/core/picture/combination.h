@@ -28,10 +28,10 @@ struct MixRecipe {
   std::optional<std::size_t> brightnessOf = std::nullopt;
 };
 
-/// What is needed so that only what moves is mixed: with m a soft mask of where a picture vₖ differs from the background
-/// (its largest difference in display light, averaged over 3 × 3 pixels, from `leastMotion` to `sureMotion`), vₖ becomes
-/// present + m·(vₖ − present), or m·vₖ where pictures add up, so that what stands still is counted once. Layers, the
-/// present one too, are as opaque as m says, over the whole present picture.
+/// What is needed so that only what moves is mixed: with m a soft mask of where a picture vₖ differs from the
+/// background (its largest difference in display light, averaged over 3 × 3 pixels, from `leastMotion` to
+/// `sureMotion`), vₖ becomes present + m·(vₖ − present), or m·vₖ where pictures add up, so that what stands still is
+/// counted once. Layers, the present one too, are as opaque as m says, over the whole present picture.
 struct MovingParts {
   Picture present, background;
   std::size_t presentAt = 0;  ///< its number among the pictures; it is mixed as it is

@@ -29,8 +29,7 @@ Piece pieceOf(const VideoDescription& leaving, const OutputSettings& output) {
   if (leaving.endless) {
     // A loop closes if the piece holds a whole number of rounds: each is divided by the nearest number of pictures.
     const Rational rounds = seconds / leaving.seconds();
-    const std::int64_t inRound =
-        std::max<std::int64_t>(1, (leaving.seconds() * piece.rate + Rational(1, 2)).floor());
+    const std::int64_t inRound = std::max<std::int64_t>(1, (leaving.seconds() * piece.rate + Rational(1, 2)).floor());
     if (rounds.den() == 1) {
       piece.endless = true;
       piece.length = inRound * rounds.num();

@@ -9,10 +9,10 @@
 namespace molten {
 
 struct Piece {
-  Rational rate = 25;            ///< pictures a second
-  std::int64_t length = 1;       ///< pictures
-  bool fixed = false;            ///< the length is set; otherwise it follows the chain
-  bool endless = false;          ///< it is a whole number of rounds of a loop
+  Rational rate = 25;       ///< pictures a second
+  std::int64_t length = 1;  ///< pictures
+  bool fixed = false;       ///< the length is set; otherwise it follows the chain
+  bool endless = false;     ///< it is a whole number of rounds of a loop
   /// Pictures of the chain's video from one of the piece to the next. A loop is divided evenly: time then runs a little
   /// faster or slower than the rates say.
   Rational step = 1;

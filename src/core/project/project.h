@@ -25,9 +25,9 @@ struct OutputSettings {
 
 /// What a shot's chain reads in the end.
 struct Source {
-  std::string path;                              ///< empty: none chosen yet
-  std::optional<Rational> rate;                  ///< of stills, or of footage with a varying rate; none: its own
-  InBetween between = InBetween::Whole;          ///< what is seen between two of its frames
+  std::string path;                      ///< empty: none chosen yet
+  std::optional<Rational> rate;          ///< of stills, or of footage with a varying rate; none: its own
+  InBetween between = InBetween::Whole;  ///< what is seen between two of its frames
 
   nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
 

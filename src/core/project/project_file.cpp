@@ -230,7 +230,8 @@ Project projectFromJson(const Json& json, const std::string& folder) {
     if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], folder);
     project.unknownShot = unknownMembers(shot, {"source", "chain", "version-b"});
   }
-  if (const auto reel = json.find("reel"); reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
+  if (const auto reel = json.find("reel");
+      reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
     throw BadProject{"it has stages after the last cut, which this version does not have"};
   if (const auto sounds = json.find("sounds"); sounds != json.end() && !sounds->empty())
     throw BadProject{"it has sounds of its own, which this version does not have"};
@@ -251,7 +252,8 @@ Rational rateOfFootage(const Json& footage, const std::string& folder) {
   const auto demuxer = Demuxer::open(path);
   if (!demuxer) return usual;
   const AVRational rate = demuxer->stream().avg_frame_rate;
-  return rate.num > 0 && rate.den > 0 && av_q2d(rate) <= 1000 ? usualRate(Rational(rate.num, rate.den)) : Rational(usual);
+  return rate.num > 0 && rate.den > 0 && av_q2d(rate) <= 1000 ? usualRate(Rational(rate.num, rate.den))
+                                                              : Rational(usual);
 }
 
 Project projectFromFormat1(const Json& json, const std::string& folder) {
@@ -419,49 +421,52 @@ std::string projectSchema() {
   }
   Json between = Json::array();
   for (const ChoiceDescription& choice : inBetweenChoices()) between.push_back(choice.id);
-  const Json schema{
-      {"$schema", "https://json-schema.org/draft/2020-12/schema"},
-      {"title", "Molten Clock project"},
-      {"type", "object"},
-      {"required", {"format"}},
-      {"properties",
-       {{"format", {{"const", projectFormat}}},
-        {"sources",
-         {{"type", "array"},
-          {"description", "What shots read, counted from 0; one."},
-          {"items",
-           {{"type", "object"},
-            {"properties",
-             {{"path", {{"type", "string"}}},
-              {"rate", {{"type", "string"}, {"pattern", "^[0-9]+/[0-9]+$"}, {"description", "Of stills, or of footage whose rate varies; none: its own."}}},
-              {"in-between", {{"enum", between}}}}}}}}},
-        {"shots",
-         {{"type", "array"},
-          {"description", "In the order of the reel; one."},
-          {"items",
-           {{"type", "object"},
-            {"properties",
-             {{"source", {{"type", "integer"}, {"minimum", 0}}},
-              {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
-              {"version-b",
-               {{"type", "array"}, {"description", "Other settings, kept to be compared: stages as in \"chain\"."}}}}}}}}},
-        {"reel", {{"type", "object"}, {"description", "The chain after the last cut; empty."}}},
-        {"sounds", {{"type", "array"}, {"description", "Sounds on lanes of their own; none."}}},
-        {"in", frame},
-        {"out", frame},
-        {"output",
-         {{"type", "object"},
-          {"properties",
-           {{"path", {{"type", "string"}}},
-            {"codec", {{"type", "string"}}},
-            {"quality", {{"type", "integer"}}},
-            {"rate", rate},
-            {"length", {{"type", "string"}, {"description", "In seconds; none: it follows the chain."}}},
-            {"size",
-             {{"type", "array"},
-              {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}},
-              {"minItems", 2},
-              {"maxItems", 2}}}}}}}}}};
+  const Json schema{{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+                    {"title", "Molten Clock project"},
+                    {"type", "object"},
+                    {"required", {"format"}},
+                    {"properties",
+                     {{"format", {{"const", projectFormat}}},
+                      {"sources",
+                       {{"type", "array"},
+                        {"description", "What shots read, counted from 0; one."},
+                        {"items",
+                         {{"type", "object"},
+                          {"properties",
+                           {{"path", {{"type", "string"}}},
+                            {"rate",
+                             {{"type", "string"},
+                              {"pattern", "^[0-9]+/[0-9]+$"},
+                              {"description", "Of stills, or of footage whose rate varies; none: its own."}}},
+                            {"in-between", {{"enum", between}}}}}}}}},
+                      {"shots",
+                       {{"type", "array"},
+                        {"description", "In the order of the reel; one."},
+                        {"items",
+                         {{"type", "object"},
+                          {"properties",
+                           {{"source", {{"type", "integer"}, {"minimum", 0}}},
+                            {"chain", {{"type", "array"}, {"items", {{"oneOf", std::move(stages)}}}}},
+                            {"version-b",
+                             {{"type", "array"},
+                              {"description", "Other settings, kept to be compared: stages as in \"chain\"."}}}}}}}}},
+                      {"reel", {{"type", "object"}, {"description", "The chain after the last cut; empty."}}},
+                      {"sounds", {{"type", "array"}, {"description", "Sounds on lanes of their own; none."}}},
+                      {"in", frame},
+                      {"out", frame},
+                      {"output",
+                       {{"type", "object"},
+                        {"properties",
+                         {{"path", {{"type", "string"}}},
+                          {"codec", {{"type", "string"}}},
+                          {"quality", {{"type", "integer"}}},
+                          {"rate", rate},
+                          {"length", {{"type", "string"}, {"description", "In seconds; none: it follows the chain."}}},
+                          {"size",
+                           {{"type", "array"},
+                            {"items", {{"type", "integer"}, {"minimum", 1}, {"maximum", 32768}}},
+                            {"minItems", 2},
+                            {"maxItems", 2}}}}}}}}}};
   return schema.dump(2) + "\n";
 }
 

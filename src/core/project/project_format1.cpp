@@ -16,7 +16,8 @@ using Json = nlohmann::ordered_json;
 using Words = std::map<std::string, std::string>;
 
 const Words& pastTheEnds() {
-  static const Words words{{"hold", "stand-still"}, {"bounce", "turn-back"}, {"wrap", "go-round"}, {"clear", "transparent"}};
+  static const Words words{
+      {"hold", "stand-still"}, {"bounce", "turn-back"}, {"wrap", "go-round"}, {"clear", "transparent"}};
   return words;
 }
 
@@ -78,9 +79,16 @@ Json timeField(const Json& stage, Rational) {
     Renaming all{{{"steps", "panes"}, {"anchor", "start-holds"}, {"ease-out", "let-go-over"}},
                  {{"past-the-ends", pastTheEnds()},
                   {"combine",
-                   {{"multiply", "product"}, {"lighten", "larger"}, {"darken", "smaller"}, {"add", "sum"}, {"masked-by", "only-where"}}}}};
+                   {{"multiply", "product"},
+                    {"lighten", "larger"},
+                    {"darken", "smaller"},
+                    {"add", "sum"},
+                    {"masked-by", "only-where"}}}}};
     for (const std::string prefix : {"", "second-"})
-      for (const auto& [was, is] : Words{{"scale", "cloud-size"}, {"detail", "finer-layers"}, {"evolution", "change"}, {"full-motion", "fastest-motion"}})
+      for (const auto& [was, is] : Words{{"scale", "cloud-size"},
+                                         {"detail", "finer-layers"},
+                                         {"evolution", "change"},
+                                         {"full-motion", "fastest-motion"}})
         all.ids[prefix + was] = prefix + is;
     return all;
   }();
@@ -100,8 +108,9 @@ Json loopOfTurnaround(const Json& stage, Rational) {
 }
 
 Json strips(const Json& stage, Rational rate) {
-  static const Renaming names{{{"spacing", "gap"}, {"rule", "divider-line"}, {"rule-colour", "line-colour"}},
-                              {{"past-the-ends", pastTheEnds()}, {"gap", {{"each", "by-length"}, {"spread", "over-the-clip"}}}}};
+  static const Renaming names{
+      {{"spacing", "gap"}, {"rule", "divider-line"}, {"rule-colour", "line-colour"}},
+      {{"past-the-ends", pastTheEnds()}, {"gap", {{"each", "by-length"}, {"spread", "over-the-clip"}}}}};
   Json today = renamed(stage, names);
   if (!today.contains("stagger")) today["stagger"] = 0.1;
   changeNumber(today, "stagger", Unit::Seconds, Unit::Frames, rate, [&](double seconds) {
@@ -110,7 +119,8 @@ Json strips(const Json& stage, Rational rate) {
   });
   const std::string order = textOf(stage, "order", "left");
   today.erase("order");
-  static const Words standsAt{{"left", "first"}, {"right", "last"}, {"from-middle", "middle"}, {"to-middle", "both-edges"}};
+  static const Words standsAt{
+      {"left", "first"}, {"right", "last"}, {"from-middle", "middle"}, {"to-middle", "both-edges"}};
   const auto at = standsAt.find(order);
   today["now-stands-at"] = at == standsAt.end() ? "first" : at->second;
   today["delays"] = order == "shuffled" ? "by-lot" : order == "curve" ? "drawn" : "even";
@@ -141,8 +151,8 @@ Json echoes(const Json& stage, Rational rate) {
   today["copy-speed"] = 1 - numberOf(stage, "drift", 0);
   const std::string combine = textOf(stage, "combine", "lighten"), direction = textOf(stage, "direction", "behind");
   for (const char* const gone : {"drift", "combine"}) today.erase(gone);
-  static const Words mixes{{"add", "light"},   {"screen", "light"},  {"lighten", "wins"}, {"darken", "wins"},
-                           {"average", "mean"}, {"over", "layers"}, {"under", "layers"}};
+  static const Words mixes{{"add", "light"},    {"screen", "light"}, {"lighten", "wins"}, {"darken", "wins"},
+                           {"average", "mean"}, {"over", "layers"},  {"under", "layers"}};
   if (const auto mix = mixes.find(combine); mix != mixes.end()) today["mix"] = mix->second;
   today["below-white"] = combine == "screen";
   today["winner"] = combine == "darken" ? "darkest" : "brightest";
@@ -154,7 +164,12 @@ Json echoes(const Json& stage, Rational rate) {
 
 /// It opened `phase` after the picture's moment, for `angle`; in degrees of a picture's time.
 Json shutter(const Json& stage, Rational rate) {
-  static const Renaming names{{{"angle", "open"}, {"rate", "fps"}, {"made", "built-from"}, {"samples", "moments"}, {"light", "reckoned-in"}, {"phase", "offset"}},
+  static const Renaming names{{{"angle", "open"},
+                               {"rate", "fps"},
+                               {"made", "built-from"},
+                               {"samples", "moments"},
+                               {"light", "reckoned-in"},
+                               {"phase", "offset"}},
                               {}};
   Json today = renamed(stage, names);
   if (!today.contains("open")) today["open"] = 180.0;
@@ -190,8 +205,10 @@ Json endsOnly(const Json& stage, Rational) {
 
 const std::map<std::string, std::function<Json(const Json&, Rational)>>& stages() {
   static const std::map<std::string, std::function<Json(const Json&, Rational)>> all{
-      {"time-field", timeField}, {"turnaround", loopOfTurnaround}, {"strips", strips},        {"slit-scan", slitScan},
-      {"echoes", echoes},        {"shutter", shutter},             {"frame-order", frameOrder}, {"pace", endsOnly},
+      {"time-field", timeField},   {"turnaround", loopOfTurnaround},
+      {"strips", strips},          {"slit-scan", slitScan},
+      {"echoes", echoes},          {"shutter", shutter},
+      {"frame-order", frameOrder}, {"pace", endsOnly},
       {"step-rate", endsOnly}};
   return all;
 }
@@ -220,7 +237,9 @@ InBetween betweenOf(const Json& chain) {
     if (!stage.is_object()) continue;
     if (const auto on = stage.find("on"); on != stage.end() && on->is_boolean() && !on->get<bool>()) continue;
     const std::string between = textOf(stage, "in-between", "nearest");
-    best = std::max(best, between == "flow" ? InBetween::Flow : between == "blend" ? InBetween::Mixed : InBetween::Whole);
+    best = std::max(best, between == "flow"    ? InBetween::Flow
+                          : between == "blend" ? InBetween::Mixed
+                                               : InBetween::Whole);
   }
   return best;
 }

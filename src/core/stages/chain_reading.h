@@ -47,8 +47,9 @@ struct PlaceReads {
 /// the source is folded where a frame is chosen. Stages that make pictures are passed at their present moment.
 class ChainReading {
  public:
-  /// Of the stages that are on. `material`: none where no row is asked for. `under`: stages that have made the source of
-  /// what the material knows as the footage. `clock`: of the source's frames; none: as many as the video has pictures.
+  /// Of the stages that are on. `material`: none where no row is asked for. `under`: stages that have made the source
+  /// of what the material knows as the footage. `clock`: of the source's frames; none: as many as the video has
+  /// pictures.
   ChainReading(const Chain& chain, const VideoDescription& source, const std::shared_ptr<Material>& material = nullptr,
                const Chain& under = {}, const std::optional<FrameClock>& clock = std::nullopt);
 
@@ -65,8 +66,8 @@ class ChainReading {
   /// The stages from this one on move whole pictures; it is 0, or the one before it displaces pixels.
   std::size_t displacedUntil() const { return displacedUntil_; }
 
-  /// The moment that is asked of the stages before `stage`, by those from it on, which must move whole pictures; folded,
-  /// but for what is asked of the source. None where nothing is.
+  /// The moment that is asked of the stages before `stage`, by those from it on, which must move whole pictures;
+  /// folded, but for what is asked of the source. None where nothing is.
   std::optional<Moment> into(std::size_t stage, const Moment& moment) const;
   /// The moment that is seen of what leaves the stages before `stage`, by pixels that are not displaced.
   Moment present(std::size_t stage, const Moment& moment) const;

@@ -23,50 +23,57 @@ NumberDescription percent(double least, double most, double initial, double step
 
 struct Parameters {
   ParameterList list;
-  ParameterHandle<double> repeats = list.number({"repeats", "Repeats", "Repeats", "How many moments are added on each side."},
-                                       {Unit::None, 1, 60, 6, 1, 24, 0, Tense::None, true});
-  ParameterHandle<double> spacing = list.number({"spacing", "Spacing", "Repeats", "Time from one repeat to the next.", true},
-                                       secondsNumber(0, 3600, 0.1, 0.01, 1));
-  ChoiceHandle<Direction> direction = list.choice<Direction>(
-      {"direction", "Direction", "Repeats", "Which moments are repeated."},
-      {{Direction::Behind, {"behind", "Behind", "Moments that have been."}},
-       {Direction::Ahead, {"ahead", "Ahead", "Moments that are to come."}},
-       {Direction::Both, {"both", "Both", "As many on either side."}}},
-      Direction::Behind);
-  ParameterHandle<double> copySpeed = list.number(
-      {"copy-speed", "Copy speed", "Repeats", "How fast the first repeat runs beside the picture; each further one loses as much."},
-      percent(0.5, 1, 1, 0.001, 1, 2));
-  ParameterHandle<double> copiesFps = list.number({"copies-fps", "Copies fps", "Repeats", "Different pictures a second of the repeats, each held "
-                                          "until the next; all: as many as the footage has."},
-                                         {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "all"});
-  ParameterHandle<double> present =
-      list.number({"present", "Present", "Strength", "Strength of the present moment.", true}, percent(0, 4, 1, 0.05, 1, 1));
-  ParameterHandle<double> nearest =
-      list.number({"nearest", "Nearest", "Strength", "Strength of the nearest repeat.", true}, percent(0, 4, 0.7, 0.01, 1, 1));
-  ParameterHandle<double> farthest = list.number({"farthest", "Farthest", "Strength", "Strength of the farthest repeat; those between fall off evenly.", true},
-                                        percent(0, 4, 0.15, 0.01, 1, 1));
-  ChoiceHandle<Mix> mix = list.choice<Mix>(
-      {"mix", "Mix", "Mix", "How the moments become one picture."},
-      {{Mix::Light, {"light", "Light", "Light adds up: what moves leaves its light behind."}},
-       {Mix::Wins, {"wins", "Wins", "At each place one moment wins: the brightest or the darkest."}},
-       {Mix::Mean, {"mean", "Mean", "All moments in one exposure."}},
-       {Mix::Layers, {"layers", "Layers", "Each laid over the next by its strength."}}},
-      Mix::Wins);
+  ParameterHandle<double> repeats =
+      list.number({"repeats", "Repeats", "Repeats", "How many moments are added on each side."},
+                  {Unit::None, 1, 60, 6, 1, 24, 0, Tense::None, true});
+  ParameterHandle<double> spacing =
+      list.number({"spacing", "Spacing", "Repeats", "Time from one repeat to the next.", true},
+                  secondsNumber(0, 3600, 0.1, 0.01, 1));
+  ChoiceHandle<Direction> direction =
+      list.choice<Direction>({"direction", "Direction", "Repeats", "Which moments are repeated."},
+                             {{Direction::Behind, {"behind", "Behind", "Moments that have been."}},
+                              {Direction::Ahead, {"ahead", "Ahead", "Moments that are to come."}},
+                              {Direction::Both, {"both", "Both", "As many on either side."}}},
+                             Direction::Behind);
+  ParameterHandle<double> copySpeed =
+      list.number({"copy-speed", "Copy speed", "Repeats",
+                   "How fast the first repeat runs beside the picture; each further one loses as much."},
+                  percent(0.5, 1, 1, 0.001, 1, 2));
+  ParameterHandle<double> copiesFps = list.number({"copies-fps", "Copies fps", "Repeats",
+                                                   "Different pictures a second of the repeats, each held "
+                                                   "until the next; all: as many as the footage has."},
+                                                  {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "all"});
+  ParameterHandle<double> present = list.number(
+      {"present", "Present", "Strength", "Strength of the present moment.", true}, percent(0, 4, 1, 0.05, 1, 1));
+  ParameterHandle<double> nearest = list.number(
+      {"nearest", "Nearest", "Strength", "Strength of the nearest repeat.", true}, percent(0, 4, 0.7, 0.01, 1, 1));
+  ParameterHandle<double> farthest = list.number(
+      {"farthest", "Farthest", "Strength", "Strength of the farthest repeat; those between fall off evenly.", true},
+      percent(0, 4, 0.15, 0.01, 1, 1));
+  ChoiceHandle<Mix> mix =
+      list.choice<Mix>({"mix", "Mix", "Mix", "How the moments become one picture."},
+                       {{Mix::Light, {"light", "Light", "Light adds up: what moves leaves its light behind."}},
+                        {Mix::Wins, {"wins", "Wins", "At each place one moment wins: the brightest or the darkest."}},
+                        {Mix::Mean, {"mean", "Mean", "All moments in one exposure."}},
+                        {Mix::Layers, {"layers", "Layers", "Each laid over the next by its strength."}}},
+                       Mix::Wins);
   ParameterHandle<bool> belowWhite = list.toggle(
-      {"below-white", "Below white", "Mix", "Light that adds up never burns out.", false, When{"mix", {"light"}}}, true);
-  ChoiceHandle<Winner> winner = list.choice<Winner>(
-      {"winner", "Winner", "Mix", "Which moment wins.", false, When{"mix", {"wins"}}},
-      {{Winner::Brightest, {"brightest", "Brightest", "The brightest of all moments."}},
-       {Winner::Darkest, {"darkest", "Darkest", "The darkest of all moments."}}},
-      Winner::Brightest);
+      {"below-white", "Below white", "Mix", "Light that adds up never burns out.", false, When{"mix", {"light"}}},
+      true);
+  ChoiceHandle<Winner> winner =
+      list.choice<Winner>({"winner", "Winner", "Mix", "Which moment wins.", false, When{"mix", {"wins"}}},
+                          {{Winner::Brightest, {"brightest", "Brightest", "The brightest of all moments."}},
+                           {Winner::Darkest, {"darkest", "Darkest", "The darkest of all moments."}}},
+                          Winner::Brightest);
   ChoiceHandle<Top> top =
       list.choice<Top>({"top", "Top", "Mix", "Which layer lies on top.", false, When{"mix", {"layers"}}},
-                       {{Top::Newest, {"newest", "Newest", "The latest moment."}}, {Top::Oldest, {"oldest", "Oldest", "The earliest moment."}}},
+                       {{Top::Newest, {"newest", "Newest", "The latest moment."}},
+                        {Top::Oldest, {"oldest", "Oldest", "The earliest moment."}}},
                        Top::Newest);
   ParameterHandle<bool> onlyWhatMoves = list.toggle(
       {"only-what-moves", "Only what moves", "Mix", "What stands still stays as sharp and as bright as it is now."});
-  ParameterHandle<bool> keepBrightness =
-      list.toggle({"keep-brightness", "Keep brightness", "Mix", "Keeps the mean brightness that the picture had without repeats."});
+  ParameterHandle<bool> keepBrightness = list.toggle(
+      {"keep-brightness", "Keep brightness", "Mix", "Keeps the mean brightness that the picture had without repeats."});
   ChoiceHandle<Light> reckoned = reckonedIn(list, "Mix", Light::Display);
   ChoiceHandle<Missing> missing = list.choice<Missing>(
       {"where-moments-are-missing", "Where moments are missing", "Where moments are missing",
@@ -103,8 +110,9 @@ Full fullOf(const StageValues& values, const VideoDescription& in) {
   const double n = of().repeats(values), drift = driftOf(values).toDouble(), far = farOff(values, in, 0);
   const auto last = static_cast<double>(in.length - 1);
   if (of().direction(values) != Direction::Ahead)
-    full.first = n * drift < 1 ? static_cast<std::int64_t>(std::min(std::ceil(far / (1 - n * drift) - samePosition), last))
-                               : in.length - 1;
+    full.first = n * drift < 1
+                     ? static_cast<std::int64_t>(std::min(std::ceil(far / (1 - n * drift) - samePosition), last))
+                     : in.length - 1;
   if (of().direction(values) != Direction::Behind)
     full.last = static_cast<std::int64_t>(std::max(0.0, std::floor((last - far) / (1 + n * drift) + samePosition)));
   full.last = std::max(full.last, full.first);
@@ -130,7 +138,8 @@ std::vector<double> strengthsOf(const StageValues& values) {
   const double nearest = of().nearest(values), farthest = of().farthest(values);
   std::vector<double> all;
   for (int k = 1; k <= n; ++k)
-    all.push_back(nearest > 0 && n > 1 ? nearest * std::pow(farthest / nearest, static_cast<double>(k - 1) / (n - 1)) : nearest);
+    all.push_back(nearest > 0 && n > 1 ? nearest * std::pow(farthest / nearest, static_cast<double>(k - 1) / (n - 1))
+                                       : nearest);
   return all;
 }
 
@@ -193,7 +202,8 @@ class EchoesMap : public TimeMap, public Mixing {
         if (own > Rational(0)) {
           const Rational steps = at.exact() / in_.rate * own;
           const double off = at.off / in_.rate.toDouble() * own.toDouble();
-          const std::int64_t whole = off == 0 ? steps.floor() : steps.floor() + wholeBelow(steps.part().toDouble() + off);
+          const std::int64_t whole =
+              off == 0 ? steps.floor() : steps.floor() + wholeBelow(steps.part().toDouble() + off);
           at = Moment::ofPictures(Rational(whole) / own * in_.rate);
         }
         double counts = strength;
@@ -257,8 +267,11 @@ class EchoesMap : public TimeMap, public Mixing {
 class Echoes : public StageKind {
  public:
   const StageDescription& description() const override {
-    static const StageDescription described = {
-        "echoes", "Echoes", "The picture together with other moments, each of its own strength.", of().list.described(), {}};
+    static const StageDescription described = {"echoes",
+                                               "Echoes",
+                                               "The picture together with other moments, each of its own strength.",
+                                               of().list.described(),
+                                               {}};
     return described;
   }
 
@@ -290,11 +303,12 @@ class Echoes : public StageKind {
       found.push_back({"Repeats", text});
     }
     double sum = of().present(values);
-    for (const double strength : strengthsOf(values)) sum += strength * (of().direction(values) == Direction::Both ? 2 : 1);
+    for (const double strength : strengthsOf(values))
+      sum += strength * (of().direction(values) == Direction::Both ? 2 : 1);
     if (of().mix(values) == Mix::Light && !of().belowWhite(values) && sum > 1.01 && !of().keepBrightness(values) &&
         !of().onlyWhatMoves(values)) {
-      std::snprintf(text, sizeof text, "What stands still becomes %.1f times as bright: keep brightness, or only what moves.",
-                    sum);
+      std::snprintf(text, sizeof text,
+                    "What stands still becomes %.1f times as bright: keep brightness, or only what moves.", sum);
       found.push_back({"Mix", text});
     }
     found.push_back({"Where moments are missing", whatIsMissing(values, in)});

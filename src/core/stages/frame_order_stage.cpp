@@ -83,15 +83,17 @@ class FrameOrderMap : public TimeMap {
 class FrameOrderKind : public StageKind {
  public:
   const StageDescription& description() const override {
-    static const StageDescription described = {
-        "frame-order", "Frame Order", "Frames in a written order, each held as long as is said.", of().list.described(), {}};
+    static const StageDescription described = {"frame-order",
+                                               "Frame Order",
+                                               "Frames in a written order, each held as long as is said.",
+                                               of().list.described(),
+                                               {}};
     return described;
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), of().pastTheEnds(stage.values),
-                                           incoming);
+    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), of().pastTheEnds(stage.values), incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

@@ -22,22 +22,27 @@ struct Parameters {
        {Way::Round, {"round", "Round", "From the end straight to the beginning."}},
        {Way::Dissolve, {"dissolve", "Dissolve", "The end dissolves into the beginning."}}},
       Way::ThereAndBack);
-  ParameterHandle<double> ease = list.number({"ease", "Ease", "Way", "How long time slows down before each turn, and comes up to "
-                                     "speed after it.", false, ParameterDescription::Condition{"way", {"there-and-back"}}},
-                                    secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
+  ParameterHandle<double> ease = list.number({"ease", "Ease", "Way",
+                                              "How long time slows down before each turn, and comes up to "
+                                              "speed after it.",
+                                              false, ParameterDescription::Condition{"way", {"there-and-back"}}},
+                                             secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
   ChoiceHandle<EndFrames> endFrames = list.choice<EndFrames>(
-      {"end-frames", "End frames", "Way", "How often the frames at the turns are shown, where time turns at once.", false,
-       ParameterDescription::Condition{"way", {"there-and-back"}}},
+      {"end-frames", "End frames", "Way", "How often the frames at the turns are shown, where time turns at once.",
+       false, ParameterDescription::Condition{"way", {"there-and-back"}}},
       {{EndFrames::Once, {"once", "Ends once", "Each turn shows its frame once: motion goes on evenly."}},
        {EndFrames::Twice, {"twice", "Ends twice", "Each turn shows its frame twice: a short rest."}}},
       EndFrames::Once);
-  ParameterHandle<double> dissolve = list.number({"dissolve", "Dissolve", "Loop length", "How long the end takes to become the "
-                                         "beginning.", false, ParameterDescription::Condition{"way", {"dissolve"}}},
-                                        secondsNumber(0, 3600, 0.5, 0.05, 4));
-  ParameterHandle<double> skipStart = list.number(
-      {"skip-start", "Skip start", "Loop length", "How much of the beginning is left out."}, secondsNumber(0, 86400, 0, 0.05, 4));
-  ParameterHandle<double> skipEnd = list.number({"skip-end", "Skip end", "Loop length", "How much of the end is left out."},
-                                       secondsNumber(0, 86400, 0, 0.05, 4));
+  ParameterHandle<double> dissolve = list.number({"dissolve", "Dissolve", "Loop length",
+                                                  "How long the end takes to become the "
+                                                  "beginning.",
+                                                  false, ParameterDescription::Condition{"way", {"dissolve"}}},
+                                                 secondsNumber(0, 3600, 0.5, 0.05, 4));
+  ParameterHandle<double> skipStart =
+      list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out."},
+                  secondsNumber(0, 86400, 0, 0.05, 4));
+  ParameterHandle<double> skipEnd = list.number(
+      {"skip-end", "Skip end", "Loop length", "How much of the end is left out."}, secondsNumber(0, 86400, 0, 0.05, 4));
 };
 const Parameters& of() {
   static const Parameters parameters;
@@ -148,15 +153,15 @@ class LoopMap : public TimeMap, public Mixing {
     }
     const double ease = ease_.toDouble(), t = on.pictures();
     if (t < ease) return {0, 0, ease * comingUp(std::max(0.0, t) / ease)};
-    if (t > half.toDouble() - ease)
-      return {far, 0, -ease * comingUp(std::max(0.0, half.toDouble() - t) / ease)};
+    if (t > half.toDouble() - ease) return {far, 0, -ease * comingUp(std::max(0.0, half.toDouble() - t) / ease)};
     return Moment::ofPictures(on.exact() - ease_ / 2, on.off);
   }
   MixSources mixAt(const Moment& moment) const {
     const Moment at = within(moment);
     const std::int64_t period = outgoing().length;
     // From a picture before the seam on: there the end stands alone, and the beginning comes in.
-    const Moment head = at.pictures() > static_cast<double>(period - 1) ? Moment{at.whole - period, at.rest, at.off} : at;
+    const Moment head =
+        at.pictures() > static_cast<double>(period - 1) ? Moment{at.whole - period, at.rest, at.off} : at;
     const auto share = static_cast<float>(
         std::clamp((static_cast<double>(dissolve_) - head.pictures()) / static_cast<double>(dissolve_ + 1), 0.0, 1.0));
     const auto readAt = [&](const Moment& m) {
@@ -218,8 +223,10 @@ class LoopKind : public StageKind {
                                         std::to_string(periodOf(values, in)) + " pictures."});
     if (of().way(values) == Way::Dissolve && wholePictures(of().dissolve(values), in.rate) > round.count() / 2)
       notes.push_back({"Loop length", "The dissolve is cut to half of the round."});
-    if (of().way(values) == Way::ThereAndBack && wholePictures(of().ease(values), in.rate * 2) > 2 * (round.count() - 1))
-      notes.push_back({"Way", "The ease is cut to " + secondsText((Rational(round.count() - 1) / in.rate).toDouble(), 2) +
+    if (of().way(values) == Way::ThereAndBack &&
+        wholePictures(of().ease(values), in.rate * 2) > 2 * (round.count() - 1))
+      notes.push_back({"Way", "The ease is cut to " +
+                                  secondsText((Rational(round.count() - 1) / in.rate).toDouble(), 2) +
                                   ": all of the way."});
     return notes;
   }

@@ -37,7 +37,7 @@ struct MixShapes {
 
 /// What enters, on its way into a mix.
 struct MixWay {
-  Chain stages = {};                               ///< that choose times only, to be passed before it is mixed
+  Chain stages = {};                                ///< that choose times only, to be passed before it is mixed
   std::optional<InBetween> between = std::nullopt;  ///< another in-between than the footage's
   friend bool operator==(const MixWay&, const MixWay&) = default;
 };

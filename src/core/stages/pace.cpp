@@ -20,7 +20,11 @@ VideoDescription paced(const VideoDescription& in, const PaceCurve& curve) {
 class PaceMap : public TimeMap {
  public:
   PaceMap(PaceCurve curve, PastTheEnds past, const VideoDescription& in)
-      : TimeMap(paced(in, curve)), curve_(std::move(curve)), rate_(in.rate), past_(past), perSecond_(rate_.toDouble()) {}
+      : TimeMap(paced(in, curve)),
+        curve_(std::move(curve)),
+        rate_(in.rate),
+        past_(past),
+        perSecond_(rate_.toDouble()) {}
 
   bool wholePicture() const override { return true; }
   Moment readAt(const Moment& moment) const override {
@@ -45,7 +49,8 @@ class Pace : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "pace", "Pace",
+        "pace",
+        "Pace",
         "How fast the source runs: spans of a speed each, forwards, backwards or standing still, with glides between.",
         paceParameters().list.described(),
         {}};
@@ -54,7 +59,8 @@ class Pace : public StageKind {
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<PaceMap>(paceCurve(stage.values, incoming), paceParameters().pastTheEnds(stage.values), incoming);
+    return std::make_unique<PaceMap>(paceCurve(stage.values, incoming), paceParameters().pastTheEnds(stage.values),
+                                     incoming);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
@@ -83,10 +89,11 @@ class Pace : public StageKind {
                                   rateText(in.rate) + " fps in " + rateText(outputRate) + ")."});
     const auto spansText = [](int count) { return std::to_string(count) + (count == 1 ? " span" : " spans"); };
     if (slow > 0)
-      notes.push_back({"Spans", spansText(slow) + (slow == 1 ? " plays" : " play") + " slower: " +
-                                    (in.between == InBetween::Whole   ? "frames repeat; the footage's in-between can make more."
-                                     : in.between == InBetween::Mixed ? "frames between are mixed."
-                                                                      : "frames between are made by flow.")});
+      notes.push_back(
+          {"Spans", spansText(slow) + (slow == 1 ? " plays" : " play") + " slower: " +
+                        (in.between == InBetween::Whole   ? "frames repeat; the footage's in-between can make more."
+                         : in.between == InBetween::Mixed ? "frames between are mixed."
+                                                          : "frames between are made by flow.")});
     if (fast > 0)
       notes.push_back(
           {"Spans", spansText(fast) + (fast == 1 ? " passes" : " pass") + " over frames: motion may look choppy."});

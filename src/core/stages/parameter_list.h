@@ -78,11 +78,21 @@ class ParameterList {
     }
     return {add(words, std::move(described)), std::move(meant)};
   }
-  ParameterHandle<PaceSpans> spans(const ParameterWords& words) { return ParameterHandle<PaceSpans>(add(words, SpansDescription{})); }
-  ParameterHandle<FrameOrder> order(const ParameterWords& words) { return ParameterHandle<FrameOrder>(add(words, OrderDescription{})); }
-  ParameterHandle<CurvePoints> curve(const ParameterWords& words) { return ParameterHandle<CurvePoints>(add(words, CurveDescription{})); }
-  ParameterHandle<std::string> file(const ParameterWords& words) { return ParameterHandle<std::string>(add(words, FileDescription{})); }
-  ParameterHandle<Painting> painting(const ParameterWords& words) { return ParameterHandle<Painting>(add(words, PaintingDescription{})); }
+  ParameterHandle<PaceSpans> spans(const ParameterWords& words) {
+    return ParameterHandle<PaceSpans>(add(words, SpansDescription{}));
+  }
+  ParameterHandle<FrameOrder> order(const ParameterWords& words) {
+    return ParameterHandle<FrameOrder>(add(words, OrderDescription{}));
+  }
+  ParameterHandle<CurvePoints> curve(const ParameterWords& words) {
+    return ParameterHandle<CurvePoints>(add(words, CurveDescription{}));
+  }
+  ParameterHandle<std::string> file(const ParameterWords& words) {
+    return ParameterHandle<std::string>(add(words, FileDescription{}));
+  }
+  ParameterHandle<Painting> painting(const ParameterWords& words) {
+    return ParameterHandle<Painting>(add(words, PaintingDescription{}));
+  }
   ParameterHandle<Colour> colour(const ParameterWords& words, Colour initial) {
     return ParameterHandle<Colour>(add(words, ColourDescription{initial}));
   }
@@ -92,7 +102,8 @@ class ParameterList {
  private:
   template <class Kind>
   std::size_t add(const ParameterWords& words, Kind kind) {
-    parameters_.push_back({words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when});
+    parameters_.push_back(
+        {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when});
     return parameters_.size() - 1;
   }
 

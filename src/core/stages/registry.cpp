@@ -12,7 +12,6 @@
 #include "core/stages/strips.h"
 #include "core/stages/time_field.h"
 
-
 namespace molten {
 
 std::span<const StageKind* const> stageKinds() {

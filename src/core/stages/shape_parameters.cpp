@@ -91,43 +91,50 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
            {Shape::Footage, {"footage", "Footage", "The shot's own brightness or motion says the moments."}},
            {Shape::Painted, {"painted", "Painted", "Painted by hand on the Picture."}}},
           Shape::Linear)),
-      start(list.place(Words{when}("start", "Start", "Where the field begins; before it everything reads the moment of the start.",
-                             true, {"linear"}),
-                       {0.5, 0})),
+      start(list.place(
+          Words{when}("start", "Start", "Where the field begins; before it everything reads the moment of the start.",
+                      true, {"linear"}),
+          {0.5, 0})),
       end(list.place(
-          Words{when}("end", "End", "Where the field ends; beyond it everything reads the moment of the end.", true, {"linear"}),
+          Words{when}("end", "End", "Where the field ends; beyond it everything reads the moment of the end.", true,
+                      {"linear"}),
           {0.5, 1})),
       centre(list.place(Words{when}("centre", "Centre",
-                              "The middle of the rings, of the sweep, of a placed picture; noise lies around it.", true,
-                              {"radial", "sweep", "noise", "picture"}),
+                                    "The middle of the rings, of the sweep, of a placed picture; noise lies around it.",
+                                    true, {"radial", "sweep", "noise", "picture"}),
                         {0.5, 0.5})),
-      inner(list.number(Words{when}("inner", "Inner",
-                              "Up to this distance from the centre everything reads the moment of the start.", true, {"radial"}),
-                        number(Unit::Percent, 0, 10, 0, 0.01, 1, 1))),
+      inner(list.number(
+          Words{when}("inner", "Inner", "Up to this distance from the centre everything reads the moment of the start.",
+                      true, {"radial"}),
+          number(Unit::Percent, 0, 10, 0, 0.01, 1, 1))),
       outer(list.number(Words{when}("outer", "Outer",
-                              "From this distance on everything reads the moment of the end, in picture heights.", true,
-                              {"radial"}),
+                                    "From this distance on everything reads the moment of the end, in picture heights.",
+                                    true, {"radial"}),
                         number(Unit::Percent, 0, 10, 0.6, 0.01, 1, 1))),
-      stretch(list.number(
-          Words{when}("stretch", "Stretch", "How much longer the rings are across their axis: 100 % is round.", true, {"radial"}),
-          number(Unit::Percent, 0.05, 20, 1, 0.05, 3, 0))),
+      stretch(
+          list.number(Words{when}("stretch", "Stretch",
+                                  "How much longer the rings are across their axis: 100 % is round.", true, {"radial"}),
+                      number(Unit::Percent, 0.05, 20, 1, 0.05, 3, 0))),
       angle(list.number(Words{when}("angle", "Angle",
-                              "Where the axis of the rings points, or where the sweep begins; 0 is to the right.", true,
-                              {"radial", "sweep"}),
+                                    "Where the axis of the rings points, or where the sweep begins; 0 is to the right.",
+                                    true, {"radial", "sweep"}),
                         number(Unit::Degrees, -3600, 3600, 0, 5, 360, 1))),
       turn(list.number(Words{when}("turn", "Turn", "How far round the field goes from start to end.", true, {"sweep"}),
                        number(Unit::Degrees, 1, 360, 360, 5, 360, 1))),
-      cloudSize(list.number(Words{when}("cloud-size", "Cloud size", "How large its clouds are, in picture heights.", true, {"noise"}),
-                            number(Unit::Percent, 0.01, 10, 0.5, 0.05, 2, 1))),
-      finerLayers(list.number(
-          Words{when}("finer-layers", "Finer layers", "How many layers of finer clouds lie over each other.", true, {"noise"}),
-          number(Unit::None, 1, 8, 3, 0.5, 8, 1))),
-      change(list.number(
-          Words{when}("change", "Change", "How fast the clouds change: by how many of themselves a second.", false, {"noise"}),
-          number(Unit::None, 0, 50, 0, 0.05, 2, 2))),
+      cloudSize(list.number(
+          Words{when}("cloud-size", "Cloud size", "How large its clouds are, in picture heights.", true, {"noise"}),
+          number(Unit::Percent, 0.01, 10, 0.5, 0.05, 2, 1))),
+      finerLayers(list.number(Words{when}("finer-layers", "Finer layers",
+                                          "How many layers of finer clouds lie over each other.", true, {"noise"}),
+                              number(Unit::None, 1, 8, 3, 0.5, 8, 1))),
+      change(
+          list.number(Words{when}("change", "Change", "How fast the clouds change: by how many of themselves a second.",
+                                  false, {"noise"}),
+                      number(Unit::None, 0, 50, 0, 0.05, 2, 2))),
       seed(list.number(Words{when}("seed", "Seed", "Other clouds of the same kind.", false, {"noise"}),
                        {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
-      file(list.file(Words{when}("file", "File", "A still of any depth, numbered stills, or a clip.", false, {"picture"}))),
+      file(list.file(
+          Words{when}("file", "File", "A still of any depth, numbered stills, or a clip.", false, {"picture"}))),
       fit(list.choice<PictureFit>(
           Words{when}("fit", "Fit", "How the picture is laid over the frame.", false, {"picture"}),
           {{PictureFit::Stretch, {"stretch", "Stretch", "Its corners on the frame's corners."}},
@@ -143,14 +150,15 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
            {Measured::Motion, {"motion", "Motion", "What stands still reads the start, what moves the end."}}},
           Measured::Brightness)),
       fastestMotion(list.number(
-          Words{when}("fastest-motion", "Fastest motion", "How fast something moves to read the end, in picture heights a second.",
-                true, {"footage"}),
+          Words{when}("fastest-motion", "Fastest motion",
+                      "How fast something moves to read the end, in picture heights a second.", true, {"footage"}),
           number(Unit::Percent, 0.01, 20, 0.5, 0.05, 2, 0))),
-      clip(list.file(Words{when}("clip", "Clip", "Another clip instead of the shot as it enters this stage.", false, {"footage"}))),
+      clip(list.file(Words{when}("clip", "Clip", "Another clip instead of the shot as it enters this stage.", false,
+                                 {"footage"}))),
       painted(list.painting(
           Words{when}("painted", "Painted", "The painting: a 16-bit PNG beside the project.", false, {"painted"}))),
       blur(list.number(Words{when}("blur", "Blur", "How much the picture is softened, in picture heights.", true,
-                             {"picture", "footage", "painted"}),
+                                   {"picture", "footage", "painted"}),
                        number(Unit::Percent, 0, 1, 0, 0.002, 0.1, 1))) {}
 
 bool ShapeParameters::moves(const StageValues& values) const {
@@ -168,8 +176,7 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
     if (!picture) return std::unique_ptr<FieldShape>(std::make_unique<EvenField>());
     if (const double radius = blur(values); radius > 0)
       picture = std::make_shared<const GrayPicture>(blurred(*picture, radius * picture->height));
-    auto made =
-        std::make_unique<PictureField>(std::move(picture), laid, centre(values), width(values), frame);
+    auto made = std::make_unique<PictureField>(std::move(picture), laid, centre(values), width(values), frame);
     made->setLevels(0, white);
     return std::unique_ptr<FieldShape>(std::move(made));
   };
@@ -177,15 +184,13 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
     case Shape::Linear:
       return std::make_unique<LinearField>(start(values), end(values), frame);
     case Shape::Radial:
-      return std::make_unique<RadialField>(centre(values), inner(values), outer(values),
-                                           stretch(values), angle(values) / 360, frame);
+      return std::make_unique<RadialField>(centre(values), inner(values), outer(values), stretch(values),
+                                           angle(values) / 360, frame);
     case Shape::Sweep:
-      return std::make_unique<SweepField>(centre(values), angle(values) / 360,
-                                          turn(values) / 360, frame);
+      return std::make_unique<SweepField>(centre(values), angle(values) / 360, turn(values) / 360, frame);
     case Shape::Noise:
       return std::make_unique<NoiseField>(centre(values), cloudSize(values), finerLayers(values),
-                                          seconds * change(values),
-                                          static_cast<std::uint32_t>(seed(values)), frame);
+                                          seconds * change(values), static_cast<std::uint32_t>(seed(values)), frame);
     case Shape::Picture: {
       const std::string& path = file(values);
       if (path.empty() || !around.material) return std::make_unique<EvenField>();
@@ -197,7 +202,7 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
       const std::string& other = clip(values);
       const double white = what == Measured::Motion ? fastestMotion(values) : 1;
       return ofPicture(other.empty() ? around.material->ofVideo(*around.upstream, moment, what)
-                                    : around.material->ofFile(other, moment.whole, seconds, what),
+                                     : around.material->ofFile(other, moment.whole, seconds, what),
                        PictureFit::Stretch, white);
     }
     case Shape::Painted: {

@@ -45,7 +45,6 @@ class ShapeParameters {
   std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& video,
                                const MomentOf& momentOf) const;
   StageValues withHandle(StageValues values, std::size_t handle, Place place, const VideoDescription& video) const;
-
 };
 
 }  // namespace molten

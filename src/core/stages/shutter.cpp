@@ -18,26 +18,29 @@ enum class BuiltFrom { Moments, Motion };
 
 struct Parameters {
   ParameterList list;
-  ParameterHandle<double> open = list.number({"open", "Open", "Shutter", "How long it is open: 100 % is as long as a picture lasts.", true},
-                                    {Unit::Percent, 0, 10, 0.5, 0.05, 1, 1, Tense::None});
+  ParameterHandle<double> open =
+      list.number({"open", "Open", "Shutter", "How long it is open: 100 % is as long as a picture lasts.", true},
+                  {Unit::Percent, 0, 10, 0.5, 0.05, 1, 1, Tense::None});
   ChoiceHandle<Falls> falls = list.choice<Falls>(
       {"falls", "Falls", "Shutter", "Where the time that it is open lies beside the picture's moment."},
       {{Falls::Before, {"before", "Before", "It ends at the moment: the blur trails behind."}},
        {Falls::Around, {"around", "Around", "The moment lies in its middle."}},
        {Falls::After, {"after", "After", "It begins at the moment, as in a camera."}}},
       Falls::After);
-  ParameterHandle<double> offset = list.number({"offset", "Offset", "Shutter", "How much later it opens, in parts of a picture's time.", true},
-                                      {Unit::Percent, -20, 20, 0, 0.05, 1, 1, Tense::None, false, "none"});
-  ParameterHandle<double> fps = list.number({"fps", "fps", "Shutter", "How many times a second it opens; video: once a picture."},
-                                   {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "video"});
+  ParameterHandle<double> offset =
+      list.number({"offset", "Offset", "Shutter", "How much later it opens, in parts of a picture's time.", true},
+                  {Unit::Percent, -20, 20, 0, 0.05, 1, 1, Tense::None, false, "none"});
+  ParameterHandle<double> fps =
+      list.number({"fps", "fps", "Shutter", "How many times a second it opens; video: once a picture."},
+                  {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "video"});
   ChoiceHandle<BuiltFrom> builtFrom = list.choice<BuiltFrom>(
       {"built-from", "Built from", "Blur", "Of what the average is made."},
       {{BuiltFrom::Moments, {"moments", "Moments", "Pictures as they enter; a Pace gives those that lie between."}},
        {BuiltFrom::Motion, {"motion", "Motion", "Pictures made along the motion between two."}}},
       BuiltFrom::Moments);
-  ParameterHandle<double> moments = list.number(
-      {"moments", "Moments", "Blur", "How many are averaged; automatic: as many as the motion asks for."},
-      {Unit::None, 0, 128, 0, 1, 32, 0, Tense::None, true, "automatic"});
+  ParameterHandle<double> moments =
+      list.number({"moments", "Moments", "Blur", "How many are averaged; automatic: as many as the motion asks for."},
+                  {Unit::None, 0, 128, 0, 1, 32, 0, Tense::None, true, "automatic"});
   ChoiceHandle<Light> reckoned = reckonedIn(list, "Blur", Light::Linear);
 };
 const Parameters& of() {
@@ -117,8 +120,8 @@ class ShutterMap : public TimeMap, public Mixing {
       std::nth_element(speeds.begin(), fast, speeds.end());
       const double open = of().open(values) * turnOf(values, in_).toDouble() / in_.rate.toDouble();
       const double pixels = static_cast<double>(*fast) * open * in_.size.height;
-      count = static_cast<std::int64_t>(std::ceil(std::clamp(pixels / pixelsAMoment, static_cast<double>(fewestMoments),
-                                                             static_cast<double>(mostMoments))));
+      count = static_cast<std::int64_t>(std::ceil(
+          std::clamp(pixels / pixelsAMoment, static_cast<double>(fewestMoments), static_cast<double>(mostMoments))));
     }
     const std::scoped_lock lock(mutex_);
     if (counts_.size() > 4096) counts_.clear();
@@ -153,8 +156,11 @@ class Shutter : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "shutter", "Shutter", "The average over the time that a shutter is open: what moves is blurred as if filmed.",
-        of().list.described(), {}};
+        "shutter",
+        "Shutter",
+        "The average over the time that a shutter is open: what moves is blurred as if filmed.",
+        of().list.described(),
+        {}};
     return described;
   }
 

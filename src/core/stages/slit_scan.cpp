@@ -24,21 +24,22 @@ struct Parameters {
       {{Slit::Travels, {"travels", "Travels", "Each place of the frame from its own place in the footage."}},
        {Slit::Stands, {"stands", "Stands still", "All of the frame from one place in the footage, unrolled."}}},
       Slit::Travels);
-  ParameterHandle<Place> position = list.place({"position", "Position", "Slit", "Where the slit stands.", false, When{"slit", {"stands"}}},
-                                      {0.5, 0.5});
+  ParameterHandle<Place> position = list.place(
+      {"position", "Position", "Slit", "Where the slit stands.", false, When{"slit", {"stands"}}}, {0.5, 0.5});
   ParameterHandle<double> angle =
       list.number({"angle", "Angle", "Slit", "Which way the slit goes: 0° to the right, 90° down, 180° to the left."},
                   {Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None});
-  ParameterHandle<double> slitWidth = list.number({"slit-width", "Slit width", "Slit", "So many pixels keep one moment."},
-                                         {Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true});
+  ParameterHandle<double> slitWidth =
+      list.number({"slit-width", "Slit width", "Slit", "So many pixels keep one moment."},
+                  {Unit::Pixels, 1, 4096, 1, 1, 40, 0, Tense::None, true});
   ParameterHandle<double> sweep =
       list.number({"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip."},
                   secondsNumber(0, 86400, 0, 0.1, 20, Tense::None, "all"));
-  ChoiceHandle<Way> way = list.choice<Way>(
-      {"way", "Way", "Sweep", "How it goes on at the end."},
-      {{Way::OneWay, {"one-way", "One way", "From the beginning again."}},
-       {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
-      Way::OneWay);
+  ChoiceHandle<Way> way =
+      list.choice<Way>({"way", "Way", "Sweep", "How it goes on at the end."},
+                       {{Way::OneWay, {"one-way", "One way", "From the beginning again."}},
+                        {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
+                       Way::OneWay);
   ChoiceHandle<Unpassed> unpassed = list.choice<Unpassed>(
       {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet."},
       {{Unpassed::Live, {"live", "Live picture", "The present moment."}},
@@ -51,10 +52,10 @@ struct Parameters {
       {{Shows::Moving, {"moving", "Moving", "A video in which the slit is on its way."}},
        {Shows::OnePicture, {"one-picture", "One picture", "A still of one whole sweep: a strip photograph."}}},
       Shows::Moving);
-  ParameterHandle<double> length =
-      list.number({"picture-length", "Picture length", "Picture",
-                   "Of the picture along the slit's way; footage: as long as that is wide.", false, When{"slit", {"stands"}}},
-                  {Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "footage"});
+  ParameterHandle<double> length = list.number(
+      {"picture-length", "Picture length", "Picture",
+       "Of the picture along the slit's way; footage: as long as that is wide.", false, When{"slit", {"stands"}}},
+      {Unit::Pixels, 0, 65536, 0, 16, 8192, 0, Tense::None, true, "footage"});
 };
 const Parameters& of() {
   static const Parameters parameters;
@@ -153,7 +154,9 @@ class SlitScanMap : public TimeMap, public Mixing {
     return {begun - position, 0};
   }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
-  const Mixing* mixing() const override { return stands_ || of().unpassed(values_) == Unpassed::Transparent ? this : nullptr; }
+  const Mixing* mixing() const override {
+    return stands_ || of().unpassed(values_) == Unpassed::Transparent ? this : nullptr;
+  }
   std::vector<MixWay> ways() const override {
     if (stands_) return {MixWay{}};
     Stage travelling = newStage(slitScan());
@@ -190,8 +193,7 @@ class SlitScanMap : public TimeMap, public Mixing {
   /// What is read of the footage: the slit, and what is beside it where it slants.
   PixelBox partOfSlit() const {
     const Place way = blocksOf(values_, in_).direction();
-    const double w = of().slitWidth(values_), begin = slitBegin(), width = in_.size.width,
-                 height = in_.size.height;
+    const double w = of().slitWidth(values_), begin = slitBegin(), width = in_.size.width, height = in_.size.height;
     PixelBox part{0, 0, in_.size.width, in_.size.height};
     const auto range = [](double a, double b, double most) {
       return std::pair(static_cast<int>(std::clamp(std::floor(std::min(a, b)) - 2, 0.0, most - 1)),
@@ -254,8 +256,11 @@ class SlitScan : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "slit-scan", "Slit Scan", "A slit crosses the frame: each place keeps the moment at which it passed.",
-        of().list.described(), {}};
+        "slit-scan",
+        "Slit Scan",
+        "A slit crosses the frame: each place keeps the moment at which it passed.",
+        of().list.described(),
+        {}};
     return described;
   }
 

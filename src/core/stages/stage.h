@@ -120,8 +120,8 @@ class TimeMap {
 
 /// For pixels of a row that are each of a moment of their own (positions; NaN: of none, left out): calls make(picture,
 /// stretch of the row, its positions, its displacements) for each picture that is nearest to some of them.
-using MakeStretch = std::function<void(std::int64_t picture, const PlaneSites& stretch, std::span<const double> positions,
-                                       std::span<double> out)>;
+using MakeStretch = std::function<void(std::int64_t picture, const PlaneSites& stretch,
+                                       std::span<const double> positions, std::span<double> out)>;
 void overPictures(std::span<const double> positions, const PlaneSites& sites, const MakeStretch& make,
                   std::span<double> out);
 
@@ -131,7 +131,7 @@ class Material;
 
 /// What a map is made of besides its stage and the video that enters it.
 struct Surroundings {
-  std::shared_ptr<Material> material;   ///< none: fields that are made of pictures are 0
+  std::shared_ptr<Material> material;     ///< none: fields that are made of pictures are 0
   std::shared_ptr<const Chain> upstream;  ///< the stages before this one; none without material
 };
 

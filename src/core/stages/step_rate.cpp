@@ -12,9 +12,9 @@ namespace {
 struct Parameters {
   ParameterList list;
   ParameterHandle<double> rate = list.number({"rate", "Rate", "Steps", "Different pictures a second.", true},
-                                    {Unit::PerSecond, 0.01, 1000, 12, 1, 30, 3, Tense::None});
-  ParameterHandle<double> phase =
-      list.number({"phase", "Phase", "Steps", "How much later the steps fall.", true}, secondsNumber(0, 3600, 0, 0.01, 0.5));
+                                             {Unit::PerSecond, 0.01, 1000, 12, 1, 30, 3, Tense::None});
+  ParameterHandle<double> phase = list.number({"phase", "Phase", "Steps", "How much later the steps fall.", true},
+                                              secondsNumber(0, 3600, 0, 0.01, 0.5));
   ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
 };
 const Parameters& of() {
@@ -99,8 +99,7 @@ class StepRate : public StageKind {
     const double rate = of().rate(values), held = outputRate.toDouble() / rate;
     char text[128];
     if (rate > in.rate.toDouble() + 1e-9)
-      std::snprintf(text, sizeof text, "The video has %s fps: there is nothing to hold.",
-                    rateText(in.rate).c_str());
+      std::snprintf(text, sizeof text, "The video has %s fps: there is nothing to hold.", rateText(in.rate).c_str());
     else if (std::abs(held - std::round(held)) < 1e-6)
       std::snprintf(text, sizeof text, "Each is held for %.0f pictures of the output.", held);
     else

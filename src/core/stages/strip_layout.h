@@ -13,9 +13,9 @@ namespace molten {
 enum class StripShape { Bars, Rings, Grid, Tiles };
 
 /// Bars: strip i covers the pixels from round(i·E/N) to round((i + 1)·E/N) along their direction, E the picture's
-/// extent that way: exactly W or H for a quarter turn. Rings: likewise from the centre to the farthest corner. Grid and Tiles:
-/// N columns and M rows, counted as one reads. An offset moves the bars along by round(offset·E) pixels; what leaves on
-/// one side comes in on the other.
+/// extent that way: exactly W or H for a quarter turn. Rings: likewise from the centre to the farthest corner. Grid and
+/// Tiles: N columns and M rows, counted as one reads. An offset moves the bars along by round(offset·E) pixels; what
+/// leaves on one side comes in on the other.
 class StripLayout {
  public:
   struct Cut {

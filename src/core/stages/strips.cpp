@@ -29,31 +29,33 @@ struct Parameters {
       {{CutBy::Count, {"count", "Count", "So many strips share the frame."}},
        {CutBy::Width, {"width", "Width", "Each is so many pixels wide; the last one has what is left."}}},
       CutBy::Count);
-  ParameterHandle<double> count =
-      list.number({"count", "Count", "Strips", "How many strips, or columns of a grid.", false, When{"cut-by", {"count"}}},
-                  {Unit::None, 1, 4000, 20, 1, 60, 0, Tense::None, true});
-  ParameterHandle<double> width = list.number({"width", "Width", "Strips", "Of a strip.", false, When{"cut-by", {"width"}}},
-                                     {Unit::Pixels, 1, 16384, 64, 1, 400, 0, Tense::None});
+  ParameterHandle<double> count = list.number(
+      {"count", "Count", "Strips", "How many strips, or columns of a grid.", false, When{"cut-by", {"count"}}},
+      {Unit::None, 1, 4000, 20, 1, 60, 0, Tense::None, true});
+  ParameterHandle<double> width =
+      list.number({"width", "Width", "Strips", "Of a strip.", false, When{"cut-by", {"width"}}},
+                  {Unit::Pixels, 1, 16384, 64, 1, 400, 0, Tense::None});
   ParameterHandle<double> rows =
       list.number({"rows", "Rows", "Strips", "Of a grid or of tiles.", false, When{"shape", {"grid", "tiles"}}},
                   {Unit::None, 1, 1000, 6, 1, 20, 0, Tense::None, true});
   ParameterHandle<double> angle =
-      list.number({"angle", "Angle", "Strips", "Which way the strips follow each other: 0° to the right, 90° down.", false,
-                   When{"shape", {"bars"}}},
+      list.number({"angle", "Angle", "Strips", "Which way the strips follow each other: 0° to the right, 90° down.",
+                   false, When{"shape", {"bars"}}},
                   {Unit::Degrees, -360, 360, 0, 5, 180, 1, Tense::None});
   ParameterHandle<Place> centre =
       list.place({"centre", "Centre", "Strips", "Of the rings.", false, When{"shape", {"rings"}}}, {0.5, 0.5});
-  ParameterHandle<double> offset = list.number({"offset", "Offset", "Strips", "How far the strips have travelled; 100 % is once round.",
-                                       true, When{"shape", {"bars", "rings", "grid"}}},
-                                      {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
+  ParameterHandle<double> offset =
+      list.number({"offset", "Offset", "Strips", "How far the strips have travelled; 100 % is once round.", true,
+                   When{"shape", {"bars", "rings", "grid"}}},
+                  {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
   ChoiceHandle<Gap> gap =
       list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time."},
                        {{Gap::ByLength, {"by-length", "By length", "As long as the stagger says."}},
                         {Gap::OverTheClip, {"over-the-clip", "Over the clip", "Evenly over all that there is."}}},
                        Gap::ByLength);
   ParameterHandle<double> stagger =
-      list.number({"stagger", "Stagger", "Time", "How far each strip is behind the one before; below 0 it is ahead.", true,
-                   When{"gap", {"by-length"}}},
+      list.number({"stagger", "Stagger", "Time", "How far each strip is behind the one before; below 0 it is ahead.",
+                   true, When{"gap", {"by-length"}}},
                   {Unit::Frames, -100000, 100000, 3, 1, 30, 2, Tense::None});
   ChoiceHandle<NowStandsAt> nowStandsAt = list.choice<NowStandsAt>(
       {"now-stands-at", "Now stands at", "Time", "Which strip shows the present moment.", false,
@@ -63,24 +65,27 @@ struct Parameters {
        {NowStandsAt::Middle, {"middle", "Middle", "The middle; both sides are behind."}},
        {NowStandsAt::BothEdges, {"both-edges", "Both edges", "The outer ones; the middle is behind."}}},
       NowStandsAt::First);
-  ChoiceHandle<StripDelays> delays = list.choice<StripDelays>(
-      {"delays", "Delays", "Time", "How the delay goes on from there."},
-      {{StripDelays::Even, {"even", "Even", "By one stagger from strip to strip."}},
-       {StripDelays::ByLot, {"by-lot", "By lot", "By lot, as the seed says."}},
-       {StripDelays::Drawn, {"drawn", "Drawn", "As far behind as the curve is high."}}},
-      StripDelays::Even);
-  ParameterHandle<double> seed = list.number({"seed", "Seed", "Time", "Another number, another lot.", false, When{"delays", {"by-lot"}}},
-                                    {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true});
-  ParameterHandle<CurvePoints> curve = list.curve({"curve", "Curve", "Time", "From the strip at now to the farthest one: how far behind.",
-                                          false, When{"delays", {"drawn"}}});
+  ChoiceHandle<StripDelays> delays =
+      list.choice<StripDelays>({"delays", "Delays", "Time", "How the delay goes on from there."},
+                               {{StripDelays::Even, {"even", "Even", "By one stagger from strip to strip."}},
+                                {StripDelays::ByLot, {"by-lot", "By lot", "By lot, as the seed says."}},
+                                {StripDelays::Drawn, {"drawn", "Drawn", "As far behind as the curve is high."}}},
+                               StripDelays::Even);
+  ParameterHandle<double> seed =
+      list.number({"seed", "Seed", "Time", "Another number, another lot.", false, When{"delays", {"by-lot"}}},
+                  {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true});
+  ParameterHandle<CurvePoints> curve =
+      list.curve({"curve", "Curve", "Time", "From the strip at now to the farthest one: how far behind.", false,
+                  When{"delays", {"drawn"}}});
   ParameterHandle<double> feather =
-      list.number({"feather", "Feather", "Edges", "How softly neighbours go into each other, in widths of a strip.", false,
-                   When{"shape", {"bars", "rings", "grid"}}},
+      list.number({"feather", "Feather", "Edges", "How softly neighbours go into each other, in widths of a strip.",
+                   false, When{"shape", {"bars", "rings", "grid"}}},
                   {Unit::Percent, 0, 1, 0, 0.05, 1, 0, Tense::None});
-  ParameterHandle<double> line = list.number({"divider-line", "Divider line", "Edges", "Width of a line between strips."},
-                                    {Unit::Pixels, 0, 200, 0, 1, 20, 0, Tense::None, false, "none"});
-  ParameterHandle<Colour> lineColour =
-      list.colour({"line-colour", "Line colour", "Edges", "Of the divider lines.", false, When{"divider-line"}}, {0, 0, 0});
+  ParameterHandle<double> line =
+      list.number({"divider-line", "Divider line", "Edges", "Width of a line between strips."},
+                  {Unit::Pixels, 0, 200, 0, 1, 20, 0, Tense::None, false, "none"});
+  ParameterHandle<Colour> lineColour = list.colour(
+      {"line-colour", "Line colour", "Edges", "Of the divider lines.", false, When{"divider-line"}}, {0, 0, 0});
   ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
 };
 const Parameters& of() {
@@ -217,7 +222,8 @@ class StripsMap : public TimeMap, public Mixing {
     const StageValues values = valuesAt(moment);
     const PastTheEnds past = in_.endless ? PastTheEnds::GoRound : pastTheEnds();
     for (const double displaced : displacementsOf(values, outgoing(), layoutOf(values, outgoing()).count())) {
-      const auto read = foldMoment(Moment::ofPictures(moment.exact() + Rational::near(displaced), moment.off), in_.length, past);
+      const auto read =
+          foldMoment(Moment::ofPictures(moment.exact() + Rational::near(displaced), moment.off), in_.length, past);
       if (!read) {
         made.ofCell.push_back(TilePicture::nothing);
         continue;
@@ -284,8 +290,8 @@ class Strips : public StageKind {
       found.push_back({"Strips", text});
     }
     std::snprintf(text, sizeof text, "Neighbours are %s apart; the last one is %s %s.",
-                  secondsText(std::abs(stagger) / rate).c_str(), secondsText(std::abs(most * stagger / rate), 2).c_str(),
-                  stagger < 0 ? "ahead" : "behind");
+                  secondsText(std::abs(stagger) / rate).c_str(),
+                  secondsText(std::abs(most * stagger / rate), 2).c_str(), stagger < 0 ? "ahead" : "behind");
     found.push_back({"Time", text});
     if (std::abs(stagger) < 0.5 && layout.count() > 1)
       found.push_back({"Time", "Less than half a frame from one strip to the next: some show the same frame."});

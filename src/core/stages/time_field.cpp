@@ -80,9 +80,8 @@ class TimeField : public StageKind {
         break;
     }
     if (isPinned)
-      notes.push_back({"Reach", of().letGo(values) > 0
-                                    ? "Back and ahead count when the pin has let go."
-                                    : "The pin holds to the end; back and ahead do not count."});
+      notes.push_back({"Reach", of().letGo(values) > 0 ? "Back and ahead count when the pin has let go."
+                                                       : "The pin holds to the end; back and ahead do not count."});
     else if (frames < 0.5)
       notes.push_back({"Reach", "Back and ahead are nothing: every pixel reads the present moment."});
     return notes;
@@ -105,8 +104,7 @@ class TimeField : public StageKind {
   std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& in) const override {
     auto lines = of().shape.lines(values, in, momentOf(values));
     if (of().combine(values) == SecondShape::Alone) return lines;
-    for (FieldLine& line : of().second.lines(values, in, [](float) { return 0.0; }))
-      lines.push_back(std::move(line));
+    for (FieldLine& line : of().second.lines(values, in, [](float) { return 0.0; })) lines.push_back(std::move(line));
     return lines;
   }
   StageValues withHandle(StageValues values, std::size_t handle, Place place,
@@ -141,8 +139,7 @@ class TimeField : public StageKind {
  private:
   static double whatItIs(float f) { return static_cast<double>(f); }
   static std::vector<StageHandle> firstHandles(const StageValues& values, const VideoDescription& in) {
-    if (of().startHolds(values) != StartHolds::Pinned)
-      return of().shape.handles(values, in, momentOf(values));
+    if (of().startHolds(values) != StartHolds::Pinned) return of().shape.handles(values, in, momentOf(values));
     // Told in words: how far the held moment is from now differs from picture to picture.
     const bool flip = of().flip(values);
     auto handles = of().shape.handles(values, in, [flip](float f) { return flip ? 1 - f : f; });
@@ -179,25 +176,26 @@ TimeFieldParameters::TimeFieldParameters()
       pinnedMoment(list.number({"pinned-moment", "Pinned moment", "Reach",
                                 "The moment of the source that the start keeps reading.", false, pinned},
                                secondsNumber(0, 86400, 0, 0.05, 10))),
-      letGo(list.number({"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false,
-                         pinned},
-                        secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
-      letGoOver(list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to let go.", false, pinned},
-                            secondsNumber(0, 3600, 1, 0.1, 4))),
+      letGo(list.number(
+          {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, pinned},
+          secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
+      letGoOver(
+          list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to let go.", false, pinned},
+                      secondsNumber(0, 3600, 1, 0.1, 4))),
       pastTheEnds(pastTheEndsIn(list)),
       panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true},
                         {Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"})),
       dither(list.number(
           {"dither", "Dither", "Smoothness", "Scatters the borders between frames, by up to so many frames.", true},
           {Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"})),
-      fresh(list.toggle({"fresh", "Fresh", "Smoothness", "Another scatter for every picture; off, it stands still.", false,
-                         ParameterDescription::Condition{"dither"}})),
+      fresh(list.toggle({"fresh", "Fresh", "Smoothness", "Another scatter for every picture; off, it stands still.",
+                         false, ParameterDescription::Condition{"dither"}})),
       ditherSeed(list.number({"dither-seed", "Dither seed", "Smoothness", "Another scatter of the same kind.", false,
                               ParameterDescription::Condition{"dither"}},
                              {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
-      levelsFrom(list.number({"levels-from", "Levels from", "Shaping",
-                              "This much of the shape, and less, counts as the start.", true},
-                             level(0, -86400, 86400))),
+      levelsFrom(list.number(
+          {"levels-from", "Levels from", "Shaping", "This much of the shape, and less, counts as the start.", true},
+          level(0, -86400, 86400))),
       levelsTo(list.number(
           {"levels-to", "Levels to", "Shaping", "This much of the shape, and more, counts as the end.", true},
           level(1, -86400, 86400))),

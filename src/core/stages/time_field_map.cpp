@@ -157,15 +157,11 @@ class KeptFields {
 class TimeFieldMap : public TimeMap {
  public:
   TimeFieldMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
-      : TimeMap(in),
-        stage_(stage),
-        around_(around),
-        past_(of().pastTheEnds(stage.values)) {
+      : TimeMap(in), stage_(stage), around_(around), past_(of().pastTheEnds(stage.values)) {
     const StageValues& values = stage_.values;
     const bool combined = of().combine(values) != SecondShape::Alone;
     steady_ = stage_.keys.empty() && !of().shape.moves(values) && !(combined && of().second.moves(values)) &&
-              of().startHolds(values) == StartHolds::MovesWithNow &&
-              !(of().dither(values) > 0 && of().fresh(values));
+              of().startHolds(values) == StartHolds::MovesWithNow && !(of().dither(values) > 0 && of().fresh(values));
     field_ = allOfField();
     bounds_ = allBounds();
   }
@@ -174,9 +170,12 @@ class TimeFieldMap : public TimeMap {
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override { return fieldAt(moment); }
   void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
                     std::span<double> out) const override {
-    overPictures(positions, sites, [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double> at,
-                                       std::span<double> part) { fieldAt({picture})->rowAt(at, stretch, row, part); },
-                 out);
+    overPictures(
+        positions, sites,
+        [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double> at, std::span<double> part) {
+          fieldAt({picture})->rowAt(at, stretch, row, part);
+        },
+        out);
   }
   Reach reach() const override { return bounds_; }
   Reach reachAt(const Moment& moment) const override {
@@ -189,9 +188,8 @@ class TimeFieldMap : public TimeMap {
  private:
   std::shared_ptr<const FieldAtMoment> fieldAt(const Moment& at) const {
     const Moment moment = steady_ ? Moment{} : at;
-    return kept_.find(moment, [&] {
-      return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_);
-    });
+    return kept_.find(
+        moment, [&] { return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_); });
   }
   StageValues valuesAt(const Moment& moment) const {
     return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));

@@ -15,11 +15,12 @@ constexpr double mostAsked = 512;
 
 void TimeMap::displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
                            std::span<double> out) const {
-  overPictures(positions, sites,
-               [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double>, std::span<double> part) {
-                 displacement({picture})->row(stretch, row, part);
-               },
-               out);
+  overPictures(
+      positions, sites,
+      [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double>, std::span<double> part) {
+        displacement({picture})->row(stretch, row, part);
+      },
+      out);
 }
 
 void overPictures(std::span<const double> positions, const PlaneSites& sites, const MakeStretch& make,
@@ -34,7 +35,8 @@ void overPictures(std::span<const double> positions, const PlaneSites& sites, co
   std::vector<double> part;
   for (const std::int64_t picture : all) {
     if (picture == none) continue;
-    const auto first = static_cast<std::size_t>(std::find(pictures.begin(), pictures.end(), picture) - pictures.begin());
+    const auto first =
+        static_cast<std::size_t>(std::find(pictures.begin(), pictures.end(), picture) - pictures.begin());
     std::size_t last = pictures.size() - 1;
     while (pictures[last] != picture) --last;
     PlaneSites stretch = sites;

@@ -10,8 +10,8 @@
 
 namespace molten {
 
-/// What is seen between two frames of a source: the nearer one, both mixed by how near they are, or a picture made along
-/// the motion from one to the other.
+/// What is seen between two frames of a source: the nearer one, both mixed by how near they are, or a picture made
+/// along the motion from one to the other.
 enum class InBetween { Whole, Mixed, Flow };
 
 /// One or two frames and how they mix.
@@ -30,7 +30,8 @@ struct FramePosition {
   std::int64_t frame = 0;    ///< not folded: may lie outside the video
   std::uint32_t weight = 0;  ///< of the frame after, in 1/65536, below 65536
 };
-/// The position `whole` + `rest` frames from the first one, as a whole frame (weight 0) or as it lies between two frames.
+/// The position `whole` + `rest` frames from the first one, as a whole frame (weight 0) or as it lies between two
+/// frames.
 FramePosition positionOf(std::int64_t whole, double rest, InBetween inBetween);
 
 /// The times at which the frames of a video stand. Moments are given as positions in frames of the nominal

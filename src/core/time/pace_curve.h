@@ -15,10 +15,10 @@ enum class GlideSide { Before, Around, After };
 
 /// A stretch of output time with one speed, and the glide to the span after it.
 struct PaceSpan {
-  Rational length = 1;  ///< of output time, from mark to mark, in seconds; above 0
-  Rational speed = 1;   ///< source seconds an output second: 1 is 100 %, 0 a freeze, below 0 backwards
-  Rational glide = 0;   ///< how long the speed takes to become the next span's, in seconds of output
-  Rational bend = 0;    ///< −1…1: the change comes late … early within the glide
+  Rational length = 1;                 ///< of output time, from mark to mark, in seconds; above 0
+  Rational speed = 1;                  ///< source seconds an output second: 1 is 100 %, 0 a freeze, below 0 backwards
+  Rational glide = 0;                  ///< how long the speed takes to become the next span's, in seconds of output
+  Rational bend = 0;                   ///< −1…1: the change comes late … early within the glide
   GlideSide side = GlideSide::Around;  ///< of the mark that the glide belongs to
 
   friend bool operator==(const PaceSpan&, const PaceSpan&) = default;
@@ -30,8 +30,8 @@ inline constexpr int fastestSpeed = 100;   ///< either way: 10 000 %
 inline constexpr int longestPace = 86400;  ///< seconds of output, of all spans together
 inline constexpr std::size_t mostSpans = 1000;
 
-/// A glide of g seconds lies at the mark between two spans of the speeds a and b: with u from 0 at its beginning to 1 at
-/// its end, the speed is
+/// A glide of g seconds lies at the mark between two spans of the speeds a and b: with u from 0 at its beginning to 1
+/// at its end, the speed is
 ///   v(u) = a + (b − a)·s(u),   s(u) = 3u² − 2u³ + 3·bend·u²(1 − u)²
 /// (s rises from 0 to 1, level at both ends; bend moves the change), and the source moves on by
 ///   g·(a·u + (b − a)·S(u)),    S(u) = u³ − u⁴/2 + 3·bend·(u³/3 − u⁴/2 + u⁵/5),   S(1) = 1/2 + bend/10.

@@ -9,8 +9,8 @@
 
 namespace molten {
 
-/// Spans joined by `+`, each length@speed; a glide that follows is `~length`, its bend `~bend%` after that, and `:before` or `:after`
-/// where it does not lie around its mark. Lengths take s, ms, f (frames of `rate`); speeds % or a
+/// Spans joined by `+`, each length@speed; a glide that follows is `~length`, its bend `~bend%` after that, and
+/// `:before` or `:after` where it does not lie around its mark. Lengths take s, ms, f (frames of `rate`); speeds % or a
 /// fraction (`1/3`). `whole` is the source as it runs: no spans. Fails with a sentence that says what is wanted.
 Result<PaceSpans> parsePaceSpans(std::string_view text, Rational rate);
 /// The shortest text that is read back to the same spans.

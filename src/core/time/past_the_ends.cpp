@@ -18,8 +18,7 @@ std::optional<Moment> foldMoment(const Moment& moment, std::int64_t count, PastT
       return Moment::ofPictures(Rational(period) - at.exact(), -at.off);
     }
     case PastTheEnds::GoRound: {
-      const auto rounds =
-          static_cast<std::int64_t>(std::floor((position + samePosition) / static_cast<double>(count)));
+      const auto rounds = static_cast<std::int64_t>(std::floor((position + samePosition) / static_cast<double>(count)));
       return Moment{moment.whole - rounds * count, moment.rest, moment.off};
     }
     case PastTheEnds::Transparent:

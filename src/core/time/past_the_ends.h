@@ -45,8 +45,7 @@ inline std::int32_t foldFrame(std::int64_t i, std::int64_t count, PastTheEnds pa
 inline bool liesWithin(double position, std::int64_t count, PastTheEnds past) {
   const auto last = static_cast<double>(count - 1);
   if (past == PastTheEnds::GoRound) return position >= -samePosition && position < last + 1 - samePosition;
-  if (past == PastTheEnds::Transparent)
-    return position >= -0.5 - samePosition && position < last + 0.5 - samePosition;
+  if (past == PastTheEnds::Transparent) return position >= -0.5 - samePosition && position < last + 0.5 - samePosition;
   return position >= 0 && position <= last;
 }
 

@@ -37,8 +37,7 @@ PositionSpans PositionSpans::folded(std::int64_t count, PastTheEnds past) const 
         break;
       case PastTheEnds::Transparent:
         // Its two limits are themselves within, or all but.
-        if (to >= -0.5 - samePosition && from <= last + 0.5)
-          result.add(std::max(from, -0.5), std::min(to, last + 0.5));
+        if (to >= -0.5 - samePosition && from <= last + 0.5) result.add(std::max(from, -0.5), std::min(to, last + 0.5));
         break;
       case PastTheEnds::GoRound: {
         const double round = last + 1, begin = std::floor((from + samePosition) / round) * round;
