@@ -53,25 +53,12 @@ double texture(double x, double y) {
 /// The edge of a bright thing that goes right by so many pixels a frame, sharp to the sample's shade. What is on it and
 /// beside it goes along: a bare edge gives motion nothing to hold on to along itself.
 std::string movingEdge(const TempFolder& folder, Size size, int frames, double speed) {
-  OutputSpec spec;
-  spec.path = folder / "edge.mkv";
-  spec.shape.format = {ColourModel::Gray, 8, 0, 0, false, false};
-  spec.shape.size = size;
-  spec.shape.colour.range = AVCOL_RANGE_JPEG;
-  auto writer = PictureWriter::open(spec);
-  EXPECT_TRUE(writer);
-  for (int n = 0; n < frames; ++n) {
-    Picture picture(spec.shape);
-    const double edge = 80 + n * speed;
-    for (int y = 0; y < size.height; ++y)
-      for (int x = 0; x < size.width; ++x) {
-        const double u = x - edge, bright = std::clamp(0.5 - u, 0.0, 1.0);
-        picture.writableRow(0, y)[x] = static_cast<std::uint8_t>(60 + 130 * bright + 14 * texture(u, y));
-      }
-    EXPECT_TRUE((*writer)->write(picture));
-  }
-  EXPECT_TRUE((*writer)->finish());
-  return spec.path;
+  const std::string path = folder / "edge.mkv";
+  test::makeGrayClip(path, frames, size, [&](int n, int x, int y) {
+    const double u = x - (80 + n * speed), bright = std::clamp(0.5 - u, 0.0, 1.0);
+    return static_cast<int>(60 + 130 * bright + 14 * texture(u, y));
+  });
+  return path;
 }
 
 /// Where a row falls from bright to dark most steeply, counted like the pixels.
@@ -181,7 +168,11 @@ TEST(TimeMaps, PiecesAreTheWhole) {
     renderTo("part-%05d.png", first, last);
     for (std::int64_t n = first; n <= last; ++n)
       EXPECT_TRUE(bytes("part-" + number(n)) == bytes("whole-" + number(n))) << first << "-" << last << ", " << n;
-    EXPECT_EQ(bytes("part.time-map.json").substr(0, 60), bytes("whole.time-map.json").substr(0, 60));
+    // They tell the same but for their own names.
+    std::string scale = bytes("part.time-map.json");
+    const auto own = scale.find("part-");
+    ASSERT_NE(own, std::string::npos);
+    EXPECT_EQ(scale.replace(own, 5, "whole-"), bytes("whole.time-map.json"));
   }
   EXPECT_FALSE(bytes("whole-" + number(0)) == bytes("whole-" + number(39)));
 }

@@ -3,7 +3,6 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/field_material.h"
-#include "core/media/picture_writer.h"
 #include "core/project/project.h"
 #include "core/stages/mixing.h"
 #include "support/clips.h"
@@ -17,21 +16,8 @@ using test::TempFolder;
 /// Gray pictures whose samples are given by frame and place.
 template <class Sample>
 std::shared_ptr<const Footage> footageOf(const TempFolder& folder, Size size, int frames, Sample sample) {
-  OutputSpec spec;
-  spec.path = folder / "made.mkv";
-  spec.shape.format = {ColourModel::Gray, 8, 0, 0, false, false};
-  spec.shape.size = size;
-  spec.shape.colour.range = AVCOL_RANGE_JPEG;
-  auto writer = PictureWriter::open(spec);
-  EXPECT_TRUE(writer);
-  for (int n = 0; n < frames; ++n) {
-    Picture picture(spec.shape);
-    for (int y = 0; y < size.height; ++y)
-      for (int x = 0; x < size.width; ++x) picture.writableRow(0, y)[x] = static_cast<std::uint8_t>(sample(n, x, y));
-    EXPECT_TRUE((*writer)->write(picture));
-  }
-  EXPECT_TRUE((*writer)->finish());
-  return test::openFootage(spec.path);
+  test::makeGrayClip(folder / "made.mkv", frames, size, sample);
+  return test::openFootage(folder / "made.mkv");
 }
 
 int rough(int x, int y) {

@@ -15,6 +15,8 @@ extern "C" {
 #include <iterator>
 #include <random>
 
+#include "core/media/picture_writer.h"
+
 namespace molten::test {
 namespace fs = std::filesystem;
 namespace {
@@ -123,6 +125,24 @@ void makeNoiseClip(const std::string& path, int frames, Size size, const std::st
           }
   }
   encode(folder / "raw", path, size, pixelFormat, arguments.empty() ? "-c:v ffv1" : arguments);
+}
+
+void makeGrayClip(const std::string& path, int frames, Size size,
+                  const std::function<int(int frame, int x, int y)>& sample) {
+  OutputSpec spec;
+  spec.path = path;
+  spec.shape.format = {ColourModel::Gray, 8, 0, 0, false, false};
+  spec.shape.size = size;
+  spec.shape.colour.range = AVCOL_RANGE_JPEG;
+  auto writer = PictureWriter::open(spec);
+  ASSERT_TRUE(writer) << writer.error().message;
+  for (int n = 0; n < frames; ++n) {
+    Picture picture(spec.shape);
+    for (int y = 0; y < size.height; ++y)
+      for (int x = 0; x < size.width; ++x) picture.writableRow(0, y)[x] = static_cast<std::uint8_t>(sample(n, x, y));
+    ASSERT_TRUE((*writer)->write(picture));
+  }
+  ASSERT_TRUE((*writer)->finish());
 }
 
 std::shared_ptr<const Footage> openFootage(const std::string& path) {

@@ -51,6 +51,10 @@ int numberShown(const Picture& picture);
 void makeNoiseClip(const std::string& path, int frames, Size size, const std::string& pixelFormat,
                    const std::string& arguments = "");
 
+/// 8-bit gray of full range, written without loss: what `sample` gives for a frame and a place.
+void makeGrayClip(const std::string& path, int frames, Size size,
+                  const std::function<int(int frame, int x, int y)>& sample);
+
 std::shared_ptr<const Footage> openFootage(const std::string& path);
 /// All frames of a clip in order.
 std::vector<Picture> readAll(const Footage& footage);

@@ -93,10 +93,16 @@ QString ChartPlot::effect(const PaceSetting& after) const {
   if (after == before_) return tr("nothing changes");
   QString words = was == is ? tr("stays %1 long").arg(secondsShown(is))
                             : tr("%1 → %2 long").arg(secondsShown(was), secondsShown(is));
-  // A glide that finds less room than it asks for.
-  const PaceCurve curve = after.curve();
+  // A glide that finds less room than it asks for, unless it stood as narrow between the same spans before.
+  const PaceCurve curve = after.curve(), known = before_.curve();
+  const auto wasNarrow = [&](std::size_t i) {
+    for (std::size_t k = 0; k + 1 < known.spans().size(); ++k)
+      if (known.isNarrowed(k) && known.spans()[k] == curve.spans()[i] && known.spans()[k + 1] == curve.spans()[i + 1])
+        return true;
+    return false;
+  };
   for (std::size_t i = 0; i + 1 < curve.spans().size(); ++i)
-    if (curve.isNarrowed(i) && !(i + 1 < before_.spans.size() && before_.curve().isNarrowed(i)))
+    if (curve.isNarrowed(i) && !wasNarrow(i))
       words += tr(" · glide %1 finds room for %2 only").arg(i + 1).arg(secondsShown(curve.glideAfter(i).length));
   return words;
 }

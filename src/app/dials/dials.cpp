@@ -17,25 +17,17 @@
 #include "app/dials/number_dial.h"
 #include "app/dials/order_editor.h"
 #include "app/dials/paint_dials.h"
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
 namespace molten {
-namespace {
 
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
-}
+using theme::shown;
+namespace {
 
 /// Numbers that reach into the past or ahead carry the colour of that time.
 QColor toneOf(Tense tense) {
   return tense == Tense::Past ? theme::past : tense == Tense::Ahead ? theme::ahead : theme::text;
-}
-
-QLabel* words(const QString& content) {
-  auto* label = new QLabel(content);
-  label->setWordWrap(true);
-  label->setProperty("dim", true);
-  return label;
 }
 
 /// As many as find room beside each other in a column of the smallest window, in rows of about the same length.
@@ -59,7 +51,7 @@ std::size_t choicesInARow(const std::vector<QPushButton*>& buttons) {
 Dials::Dials(QWidget* parent) : QWidget(parent) {
   title_ = new QLabel;
   title_->setFont(theme::words(13, true));
-  help_ = words({});
+  help_ = theme::note();
   cardsHolder_ = new QWidget;
   cards_ = new QGridLayout(cardsHolder_);
   cards_->setContentsMargins(0, 0, 0, 0);
@@ -125,8 +117,8 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
     build(stage);
   }
   // A name of the user's own says which one it is; the kind's what it is.
-  title_->setText(stage.name.empty() ? text(stage.kind->description().label)
-                                     : text(stage.name + " · " + stage.kind->description().label));
+  title_->setText(stage.name.empty() ? shown(stage.kind->description().label)
+                                     : shown(stage.name + " · " + stage.kind->description().label));
   frames_ = video ? video->length : 1;
   for (std::size_t i = 0; i < setters_.size(); ++i) setters_[i](stage.values[i]);
   for (auto& [parameter, movement] : movements_) movement->setState(MovementButton::State::Steady);
@@ -147,7 +139,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
        video ? stage.kind->notes(stage.widestValues(), *video, outputRate) : std::vector<StageNote>{})
     if (const auto noted = notes_.find(note.card); noted != notes_.end()) {
       const QString before = noted->second->text();
-      noted->second->setText(before.isEmpty() ? text(note.text) : before + " " + text(note.text));
+      noted->second->setText(before.isEmpty() ? shown(note.text) : before + " " + shown(note.text));
     }
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
@@ -206,8 +198,8 @@ void Dials::build(const Stage& stage) {
   clear();
   kind_ = stage.kind;
   const StageDescription& described = kind_->description();
-  title_->setText(text(described.label));
-  help_->setText(text(described.help));
+  title_->setText(shown(described.label));
+  help_->setText(shown(described.help));
   std::map<std::string, QVBoxLayout*> cards;
   // Cards stand in two columns, each as high as it needs; what needs the whole width begins two new ones.
   QVBoxLayout* columns[2] = {};
@@ -221,11 +213,8 @@ void Dials::build(const Stage& stage) {
       card = new QVBoxLayout(frame);
       card->setContentsMargins(0, 0, 0, 0);
       card->setSpacing(6);
-      auto* rule = new QWidget;
-      rule->setFixedHeight(1);
-      rule->setStyleSheet("background:#35373c");
-      card->addWidget(rule);
-      auto* title = words(text(parameter.card));
+      card->addWidget(theme::rule());
+      auto* title = theme::note(shown(parameter.card));
       card->addWidget(title);
       // Lists need the whole width.
       const bool wide = std::holds_alternative<SpansDescription>(parameter.kind) ||
@@ -257,16 +246,16 @@ void Dials::build(const Stage& stage) {
     if (std::holds_alternative<OrderDescription>(parameter.kind)) card->addWidget(orderEditor(i));
   }
   for (const StageAction& action : described.actions) {
-    auto* button = new QPushButton(text(action.label));
-    button->setObjectName(text(action.id));
-    button->setToolTip(text(action.help));
+    auto* button = new QPushButton(shown(action.label));
+    button->setObjectName(shown(action.id));
+    button->setToolTip(shown(action.help));
     button->setFocusPolicy(Qt::TabFocus);
-    connect(button, &QPushButton::clicked, this, [this, id = text(action.id)] { emit actionChosen(id); });
+    connect(button, &QPushButton::clicked, this, [this, id = shown(action.id)] { emit actionChosen(id); });
     cards.at(action.card)->addWidget(button);
   }
   for (auto& [name, card] : cards) {
     if (name == "Past the ends") {
-      outside_ = words({});
+      outside_ = theme::note();
       outside_->setProperty("dim", false);
       outside_->setProperty("notice", true);
       outside_->setTextFormat(Qt::RichText);
@@ -277,10 +266,10 @@ void Dials::build(const Stage& stage) {
       connect(outside_, &QLabel::linkActivated, this, &Dials::remedyChosen);
       card->addWidget(outside_);
     }
-    notes_[name] = words({});
+    notes_[name] = theme::note();
     card->addWidget(notes_[name]);
-    findings_[name] = words({});
-    findings_[name]->setObjectName(text("finding " + name));
+    findings_[name] = theme::note();
+    findings_[name]->setObjectName(shown("finding " + name));
     findings_[name]->hide();
     findings_[name]->setTextFormat(name == "Smoothness" ? Qt::RichText : Qt::PlainText);
     connect(findings_[name], &QLabel::linkActivated, this, &Dials::smoothChosen);
@@ -315,8 +304,8 @@ QWidget* Dials::withMovement(std::size_t index, const ParameterDescription& para
     layout->addSpacing(MovementButton::side);
     return row;
   }
-  auto* movement = new MovementButton(text(parameter.label));
-  movement->setObjectName(text("movement " + parameter.id));
+  auto* movement = new MovementButton(shown(parameter.label));
+  movement->setObjectName(shown("movement " + parameter.id));
   movements_[index] = movement;
   layout->addWidget(movement);
   connect(movement, &MovementButton::flipped, this, [this, index] { emit keyToggled(index); });
@@ -330,21 +319,21 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(4);
   auto* field = new QLineEdit;
-  field->setObjectName(text(parameter.id));
-  field->setAccessibleName(text(parameter.label));
+  field->setObjectName(shown(parameter.id));
+  field->setAccessibleName(shown(parameter.label));
   field->setPlaceholderText(parameter.id.ends_with("clip") ? tr("the shot itself") : tr("none yet"));
-  field->setToolTip(text(parameter.help));
+  field->setToolTip(shown(parameter.help));
   auto* choose = new QPushButton(tr("Choose…"));
-  choose->setObjectName(text("choose " + parameter.id));
+  choose->setObjectName(shown("choose " + parameter.id));
   choose->setFocusPolicy(Qt::TabFocus);
-  auto* label = new QLabel(text(parameter.label));
+  auto* label = new QLabel(shown(parameter.label));
   label->setMinimumWidth(30);
   layout->addWidget(label);
   layout->addWidget(field, 1);
   layout->addWidget(choose);
   setters_.push_back([field](const ParameterValue& value) {
     if (field->isModified()) return;
-    field->setText(text(std::get<std::string>(value)));
+    field->setText(shown(std::get<std::string>(value)));
     field->setToolTip(field->text());
     field->setCursorPosition(static_cast<int>(field->text().size()));
   });
@@ -356,7 +345,7 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   });
   connect(choose, &QPushButton::clicked, this, [this, index, parameter] {
     QSettings settings;
-    const QString path = QFileDialog::getOpenFileName(this, text(parameter.label), settings.value("folder").toString());
+    const QString path = QFileDialog::getOpenFileName(this, shown(parameter.label), settings.value("folder").toString());
     if (path.isEmpty()) return;
     settings.setValue("folder", QFileInfo(path).absolutePath());
     emit valueChanged(index, path.toStdString(), false);
@@ -369,12 +358,12 @@ QWidget* Dials::colourDial(std::size_t index, const ParameterDescription& parame
   auto* row = new QWidget;
   auto* layout = new QHBoxLayout(row);
   layout->setContentsMargins(0, 0, 0, 0);
-  layout->addWidget(new QLabel(text(parameter.label)));
+  layout->addWidget(new QLabel(shown(parameter.label)));
   layout->addStretch(1);
   auto* button = new QPushButton;
-  button->setObjectName(text(parameter.id));
-  button->setToolTip(text(parameter.help));
-  button->setAccessibleName(text(parameter.label));
+  button->setObjectName(shown(parameter.id));
+  button->setToolTip(shown(parameter.help));
+  button->setAccessibleName(shown(parameter.label));
   button->setFont(theme::numbers());
   layout->addWidget(button);
   setters_.push_back([button, parameter](const ParameterValue& value) {
@@ -383,10 +372,10 @@ QWidget* Dials::colourDial(std::size_t index, const ParameterDescription& parame
     swatch.fill(QColor(colour.red, colour.green, colour.blue));
     button->setIcon(swatch);
     button->setIconSize(swatch.size());
-    button->setText(text(valueLabel(parameter, value)));
+    button->setText(shown(valueLabel(parameter, value)));
   });
   connect(button, &QPushButton::clicked, this, [this, index, parameter, button] {
-    const QColor chosen = QColorDialog::getColor(QColor(button->text()), this, text(parameter.label));
+    const QColor chosen = QColorDialog::getColor(QColor(button->text()), this, shown(parameter.label));
     if (!chosen.isValid()) return;
     const auto part = [](int value) { return static_cast<std::uint8_t>(value); };
     emit valueChanged(index, Colour{part(chosen.red()), part(chosen.green()), part(chosen.blue())}, false);
@@ -403,12 +392,12 @@ QWidget* Dials::choicesDial(std::size_t index, const ParameterDescription& param
   auto* group = new QButtonGroup(holder);
   std::vector<QPushButton*> buttons;
   for (const ChoiceDescription& choice : choices) {
-    auto* button = new QPushButton(text(choice.label), holder);
+    auto* button = new QPushButton(shown(choice.label), holder);
     button->setCheckable(true);
     button->setFocusPolicy(Qt::TabFocus);  // Space stays the picture's after a click
     button->setProperty("segment", true);
-    button->setObjectName(text(parameter.id + "=" + choice.id));
-    button->setToolTip(text(choice.help));
+    button->setObjectName(shown(parameter.id + "=" + choice.id));
+    button->setToolTip(shown(choice.help));
     button->setMinimumWidth(0);
     button->ensurePolished();
     group->addButton(button, static_cast<int>(buttons.size()));
@@ -440,7 +429,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
   if (std::holds_alternative<ColourDescription>(parameter.kind)) return colourDial(index, parameter);
   if (std::holds_alternative<CurveDescription>(parameter.kind)) {
     auto* curve = new CurveEditor;
-    curve->setObjectName(text(parameter.id));
+    curve->setObjectName(shown(parameter.id));
     setters_.push_back([curve](const ParameterValue& value) { curve->setPoints(std::get<CurvePoints>(value)); });
     connect(curve, &CurveEditor::changed, this,
             [this, index](const CurvePoints& points, bool gesture) { emit valueChanged(index, points, gesture); });
@@ -464,14 +453,14 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
   if (!std::holds_alternative<ToggleDescription>(parameter.kind)) {
     const bool place = std::holds_alternative<PlaceDescription>(parameter.kind);
     auto* field = new QLineEdit;
-    field->setObjectName(text(parameter.id));
+    field->setObjectName(shown(parameter.id));
     field->setFont(theme::numbers());
     field->setToolTip(place ? tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
-                                  .arg(text(parameter.help))
-                            : text(parameter.help));
-    field->setAccessibleName(text(parameter.label));
+                                  .arg(shown(parameter.help))
+                            : shown(parameter.help));
+    field->setAccessibleName(shown(parameter.label));
     if (place) {
-      auto* label = new QLabel(text(parameter.label));
+      auto* label = new QLabel(shown(parameter.label));
       label->setMinimumWidth(46);
       label->setToolTip(field->toolTip());
       field->setAlignment(Qt::AlignRight);
@@ -482,7 +471,7 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     layout->addWidget(field);
     setters_.push_back([field, parameter](const ParameterValue& value) {
       if (field->isModified()) return;
-      field->setText(text(valueLabel(parameter, value)));
+      field->setText(shown(valueLabel(parameter, value)));
       field->setCursorPosition(0);
     });
     connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
@@ -493,15 +482,15 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
       if (value)
         emit valueChanged(index, *value, false);
       else
-        emit refused(text(value.error().message));
+        emit refused(shown(value.error().message));
     });
     return place ? withMovement(index, parameter, row) : row;
   }
-  auto* toggle = new QPushButton(text(parameter.label));
+  auto* toggle = new QPushButton(shown(parameter.label));
   toggle->setCheckable(true);
   toggle->setFocusPolicy(Qt::TabFocus);
-  toggle->setObjectName(text(parameter.id));
-  toggle->setToolTip(text(parameter.help));
+  toggle->setObjectName(shown(parameter.id));
+  toggle->setToolTip(shown(parameter.help));
   layout->addWidget(toggle, 1);
   connect(toggle, &QPushButton::clicked, this, [this, index](bool on) { emit valueChanged(index, on, false); });
   setters_.push_back([toggle](const ParameterValue& value) { toggle->setChecked(std::get<bool>(value)); });

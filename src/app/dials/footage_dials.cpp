@@ -6,54 +6,37 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
 namespace molten {
-namespace {
-
-QString words(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
-QLabel* dim(const QString& content) {
-  auto* label = new QLabel(content);
-  label->setProperty("dim", true);
-  label->setWordWrap(true);
-  return label;
-}
-
-QWidget* rule() {
-  auto* line = new QWidget;
-  line->setFixedHeight(1);
-  line->setStyleSheet("background:#35373c");
-  return line;
-}
-
-}  // namespace
+using theme::note;
+using theme::rule;
+using theme::shown;
 
 FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   name_ = new QLabel;
   name_->setFont(theme::words(13, true));
-  words_ = dim({});
-  betweenNote_ = dim({});
-  rateNote_ = dim({});
+  words_ = note();
+  betweenNote_ = note();
+  rateNote_ = note();
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(14, 12, 14, 12);
   column->setSpacing(8);
   column->addWidget(name_);
   column->addWidget(words_);
   column->addWidget(rule());
-  column->addWidget(dim(tr("In-between")));
+  column->addWidget(note(tr("In-between")));
   auto* row = new QHBoxLayout;
   row->setSpacing(0);
   for (std::size_t i = 0; i < inBetweenChoices().size(); ++i) {
     const ChoiceDescription& choice = inBetweenChoices()[i];
-    auto* button = new QPushButton(words(choice.label));
+    auto* button = new QPushButton(shown(choice.label));
     button->setCheckable(true);
     button->setProperty("segment", true);
     button->setFocusPolicy(Qt::TabFocus);
-    button->setObjectName("in-between=" + words(choice.id));
-    button->setToolTip(words(choice.help));
+    button->setObjectName("in-between=" + shown(choice.id));
+    button->setToolTip(shown(choice.help));
     connect(button, &QPushButton::clicked, this, [this, i] { emit betweenChosen(static_cast<InBetween>(i)); });
     row->addWidget(button, 1);
     between_.push_back(button);
@@ -65,7 +48,7 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   card->setContentsMargins(0, 0, 0, 0);
   card->addWidget(rule());
   auto* line = new QHBoxLayout;
-  line->addWidget(dim(tr("Rate")), 1);
+  line->addWidget(note(tr("Rate")), 1);
   rate_ = new QLineEdit;
   rate_->setObjectName("footage-rate");
   rate_->setAccessibleName(tr("Footage rate"));
@@ -83,13 +66,13 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
 }
 
 void FootageDials::showFootage(const Footage& footage, const Source& source, const QStringList& lines) {
-  name_->setText(words(footage.name()));
+  name_->setText(shown(footage.name()));
   words_->setText(lines.join('\n'));
   const auto chosen = static_cast<std::size_t>(source.between);
   for (std::size_t i = 0; i < between_.size(); ++i) between_[i]->setChecked(i == chosen);
-  betweenNote_->setText(words(inBetweenChoices()[chosen].help));
+  betweenNote_->setText(shown(inBetweenChoices()[chosen].help));
   rateCard_->setVisible(footage.hasFreeRate());
-  if (!rate_->isModified()) rate_->setText(words(rateText(footage.clock().rate())) + " fps");
+  if (!rate_->isModified()) rate_->setText(shown(rateText(footage.clock().rate())) + " fps");
   rateNote_->setText(footage.isStills() ? tr("Numbered stills have no rate of their own.")
                      : source.rate      ? tr("Its rate varies; this is the one that its time is counted in.")
                                         : tr("Its rate varies; this is the one that its time stamps mean."));

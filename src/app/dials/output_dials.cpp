@@ -6,24 +6,13 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/time/pace_text.h"
 
 namespace molten {
-namespace {
-
-QString words(const std::string& s) {
-  return QString::fromStdString(s);
-}
-
-QLabel* dim(const QString& content) {
-  auto* label = new QLabel(content);
-  label->setProperty("dim", true);
-  label->setWordWrap(true);
-  return label;
-}
-
-}  // namespace
+using theme::note;
+using theme::shown;
 
 OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
   auto* title = new QLabel(tr("Output"));
@@ -54,30 +43,27 @@ OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
   fixed_ = choice(tr("Fixed"), "output-length=fixed", tr("As long as is typed, whatever the chain gives"));
   length_ = number("output-length", tr("A time: 7s, 168f, 1/2s"));
   length_->setAccessibleName(tr("Output length"));
-  rateNote_ = dim({});
-  lengthNote_ = dim({});
-  words_ = dim({});
+  rateNote_ = note();
+  lengthNote_ = note();
+  words_ = note();
   auto* grid = new QGridLayout;
   grid->setHorizontalSpacing(16);
   grid->setVerticalSpacing(6);
   grid->setColumnStretch(0, 1);
   grid->setColumnStretch(1, 1);
   const auto card = [&](int column, const QString& name, std::initializer_list<QWidget*> choices, QLineEdit* field,
-                        QLabel* note) {
-    auto* rule = new QWidget;
-    rule->setFixedHeight(1);
-    rule->setStyleSheet("background:#35373c");
+                        QLabel* words) {
     auto* row = new QHBoxLayout;
     row->setSpacing(0);
     for (QWidget* widget : choices) row->addWidget(widget, 1);
     auto* second = new QHBoxLayout;
     second->addStretch(1);
     second->addWidget(field);
-    grid->addWidget(rule, 0, column);
-    grid->addWidget(dim(name), 1, column);
+    grid->addWidget(theme::rule(), 0, column);
+    grid->addWidget(note(name), 1, column);
     grid->addLayout(row, 2, column);
     grid->addLayout(second, 3, column);
-    grid->addWidget(note, 4, column, Qt::AlignTop);
+    grid->addWidget(words, 4, column, Qt::AlignTop);
   };
   card(0, tr("Rate"), {footageRate_}, rate_, rateNote_);
   card(1, tr("Length"), {follows_, fixed_}, length_, lengthNote_);
@@ -99,19 +85,19 @@ void OutputDials::showPiece(const Piece& piece, Rational footageRate, const QStr
   piece_ = piece;
   const bool own = !(piece.rate == footageRate);
   footageRate_->setChecked(!own);
-  footageRate_->setText(tr("The footage's, %1").arg(words(rateText(footageRate))));
-  if (!rate_->isModified()) rate_->setText(words(rateText(piece.rate)) + " fps");
+  footageRate_->setText(tr("The footage's, %1").arg(shown(rateText(footageRate))));
+  if (!rate_->isModified()) rate_->setText(shown(rateText(piece.rate)) + " fps");
   follows_->setChecked(!piece.fixed);
   fixed_->setChecked(piece.fixed);
-  if (!length_->isModified()) length_->setText(words(secondsText(piece.seconds().toDouble())));
-  rateNote_->setText(own ? tr("Its own rate: the footage has %1.").arg(words(rateText(footageRate))) : QString());
+  if (!length_->isModified()) length_->setText(shown(secondsText(piece.seconds().toDouble())));
+  rateNote_->setText(own ? tr("Its own rate: the footage has %1.").arg(shown(rateText(footageRate))) : QString());
   const Rational chain = Rational(piece.chainLength) / piece.chainRate;
   lengthNote_->setText(!piece.fixed ? tr("%1 pictures, as long as the chain.").arg(piece.length)
                        : piece.seconds() > chain && !piece.chainEndless
                            ? tr("Fixed. The chain gives %1; after that its last picture stands still.")
-                                 .arg(words(secondsText(chain.toDouble(), 2)))
+                                 .arg(shown(secondsText(chain.toDouble(), 2)))
                            : tr("Fixed. The chain gives %1%2.")
-                                 .arg(words(secondsText(chain.toDouble(), 2)),
+                                 .arg(shown(secondsText(chain.toDouble(), 2)),
                                       piece.chainEndless ? tr(", round and round") : QString()));
   words_->setText(content);
 }

@@ -18,6 +18,7 @@
 #include <QVBoxLayout>
 #include <cmath>
 
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/media/footage.h"
 #include "core/project/piece.h"
@@ -33,13 +34,6 @@ QString timeLeft(double seconds) {
   const auto s = static_cast<int>(std::ceil(seconds));
   if (s < 60) return QObject::tr("%1 s left").arg(s);
   return QObject::tr("%1 min %2 s left").arg(s / 60).arg(s % 60);
-}
-
-QLabel* dimLabel() {
-  auto* label = new QLabel;
-  label->setProperty("dim", true);
-  label->setWordWrap(true);
-  return label;
 }
 
 }  // namespace
@@ -91,7 +85,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   quality_->setFixedWidth(90);
   quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
   quality_->setFont(theme::numbers());
-  qualityHelp_ = dimLabel();
+  qualityHelp_ = theme::note();
   auto* qualityRow = new QHBoxLayout;
   qualityRow->setSpacing(10);
   qualityRow->addWidget(quality_);
@@ -113,7 +107,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->addRow(tr("Format"), codec_);
   form->addRow(tr("File"), place);
   form->addRow(tr("Size"), size_);
-  auto* rate = dimLabel();
+  auto* rate = theme::note();
   rate->setText(
       tr("%1 fps, as set at Output in the Chain").arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
   form->addRow(tr("Rate"), rate);
@@ -168,7 +162,7 @@ void RenderDialog::buildProgress() {
   state_->setObjectName("state");
   bar_ = new QProgressBar;
   bar_->setTextVisible(false);
-  detail_ = dimLabel();
+  detail_ = theme::note();
   detail_->setObjectName("detail");
   cancel_ = new QPushButton(tr("Cancel"));
   cancel_->setObjectName("cancel");

@@ -281,10 +281,9 @@ class Echoes : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {
-    static constexpr const char* sides[] = {"behind", "ahead", "on both sides"};
     char text[96];
     std::snprintf(text, sizeof text, "%.0f × %s %s", of().repeats(values), secondsText(of().spacing(values)).c_str(),
-                  sides[static_cast<int>(of().direction(values))]);
+                  sideOf(of().direction(values)));
     return text;
   }
 
@@ -326,11 +325,30 @@ class Echoes : public StageKind {
     std::string where;
     if (before > 0) where = "the first " + secondsText(before, 2);
     if (after > 0) where += (where.empty() ? "the last " : " and the last ") + secondsText(after, 2);
-    static constexpr const char* done[] = {" are left off: the result is that much shorter.",
-                                           " take an end frame for what is missing.", " fade the repeats in.",
-                                           " have fewer repeats."};
     where[0] = static_cast<char>(where[0] - 'a' + 'A');
-    return where + done[static_cast<int>(of().missing(values))];
+    switch (of().missing(values)) {
+      case Missing::Trim:
+        return where + " are left off: the result is that much shorter.";
+      case Missing::StandStill:
+        return where + " take an end frame for what is missing.";
+      case Missing::FadeIn:
+        return where + " fade the repeats in.";
+      case Missing::LeaveOut:
+        return where + " have fewer repeats.";
+    }
+    return where;
+  }
+
+  static const char* sideOf(Direction direction) {
+    switch (direction) {
+      case Direction::Behind:
+        return "behind";
+      case Direction::Ahead:
+        return "ahead";
+      case Direction::Both:
+        return "on both sides";
+    }
+    return "";
   }
 };
 
