@@ -7,7 +7,8 @@
 
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
-#include "core/safe_file.h"
+#include "core/files/read_file.h"
+#include "core/files/safe_file.h"
 #include "support/clips.h"
 #include "support/stages.h"
 

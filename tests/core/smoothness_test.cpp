@@ -5,7 +5,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
 #include "core/engine/step_widths.h"
-#include "core/safe_file.h"
+#include "core/files/safe_file.h"
 #include "core/stages/chain_reading.h"
 #include "support/clips.h"
 #include "support/stages.h"

@@ -14,6 +14,7 @@
 #include "core/engine/field_material.h"
 #include "core/engine/forward_feed.h"
 #include "core/media/stills_reader.h"
+#include "core/project/files_read.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -77,9 +78,19 @@ PlanSettings wishOf(const RenderSettings& settings) {
   return {1, settings.project.source.between, settings.project.output.rate.value_or(own)};
 }
 
-bool sameFile(const std::string& a, const std::string& b) {
-  std::error_code error;
-  return std::filesystem::equivalent(a, b, error) && !error;
+/// Counts the files that would be replaced; fails if one of them is read.
+Result<std::int64_t> filesReplaced(const Project& project, const OutputSpec& spec, std::int64_t pictures) {
+  const FilesRead read(project);
+  std::int64_t there = 0;
+  const std::int64_t files = outputFile(spec, 0) == outputFile(spec, 1) ? 1 : pictures;
+  for (std::int64_t k = 0; k < files; ++k) {
+    const std::string path = outputFile(spec, k);
+    if (read.holds(path))
+      return Error{fileName(path) + " is, or would become, part of what the project reads; choose another name or " +
+                   "folder for the result."};
+    there += identityOf(path).has_value();
+  }
+  return there;
 }
 
 /// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames
@@ -179,10 +190,11 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
   // One picture needs no number in its name.
   outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
-  if (sameFile(output.path, footage.path()))
-    return Error{fileName(output.path) + " is the footage itself; choose another name for the result."};
   auto planned = planOutput(outline.spec);
   if (!planned) return planned.error();
+  auto replaced = filesReplaced(settings.project, outline.spec, outline.pictures.count());
+  if (!replaced) return replaced.error();
+  outline.replaced = *replaced;
   if (settings.timeMap && (!planned->codec->stills || planned->codec->id == "png" || planned->codec->id == "tiff"))
     return Error{
         "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "
@@ -255,13 +267,16 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
   if (!assembled) return assembled.error();
   if (!encoded) return encoded.error();
   if (stop.stop_requested()) return cancelledError();
+  std::vector<SafeFile> beside;
   if (maker) {
     TimeMapScale scale = maker->scale();
     scale.floating = floating;
     scale.files = outline->spec.path;
-    if (auto written = writeTimeMapScale(scale, outline->spec.path); !written) return written.error();
+    auto written = writeTimeMapScale(scale, outline->spec.path);
+    if (!written) return written.error();
+    beside.push_back(std::move(*written));
   }
-  if (auto finished = (*writer)->finish(); !finished) return finished.error();
+  if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
   return outline;
 }
 

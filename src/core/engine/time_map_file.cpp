@@ -5,7 +5,8 @@
 #include <filesystem>
 
 #include "core/media/av_handles.h"
-#include "core/safe_file.h"
+#include "core/files/read_file.h"
+#include "core/files/safe_file.h"
 
 namespace molten {
 namespace {
@@ -87,18 +88,14 @@ std::string timeMapScalePath(const std::string& pattern) {
   return (path.parent_path() / (baseOf(path.stem().string()) + ending)).string();
 }
 
-Status writeTimeMapScale(const TimeMapScale& scale, const std::string& pattern) {
+Result<SafeFile> writeTimeMapScale(const TimeMapScale& scale, const std::string& pattern) {
   const Json json{{"unit", scale.unit == TimeMapUnit::Seconds ? "seconds" : "frames"},
                   {"least", scale.least},
                   {"most", scale.most},
                   {"rate", scale.rate},
                   {"values", scale.floating ? "as they are" : "black to white"},
                   {"files", fs::path(pattern).filename().string()}};
-  const std::string text = json.dump(2) + "\n";
-  auto file = SafeFile::create(timeMapScalePath(pattern));
-  if (!file) return file.error();
-  if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
-  return file->commit();
+  return SafeFile::of(timeMapScalePath(pattern), json.dump(2) + "\n");
 }
 
 Result<Stage> stageOfTimeMap(const std::string& path) {

@@ -4,6 +4,7 @@
 #include <functional>
 
 #include "core/engine/field_material.h"
+#include "core/files/safe_file.h"
 #include "core/project/project.h"
 #include "core/stages/chain_reading.h"
 
@@ -41,8 +42,8 @@ class TimeMapMaker {
 
 /// `map-%05d.png` gives `map.time-map.json`.
 std::string timeMapScalePath(const std::string& pattern);
-/// Stands under its name only when it is whole.
-Status writeTimeMapScale(const TimeMapScale& scale, const std::string& pattern);
+/// Under a temporary name, to get its own together with the pictures.
+Result<SafeFile> writeTimeMapScale(const TimeMapScale& scale, const std::string& pattern);
 /// A Time Field that reads a time map: of its scale's file, or any of its pictures. Fails with a sentence.
 Result<Stage> stageOfTimeMap(const std::string& path);
 

@@ -77,9 +77,15 @@ std::string stillPath(const std::string& pattern, std::int64_t n) {
   const auto end = pattern.find('d', percent);
   const std::string digits = pattern.substr(percent + 1, end - percent - 1);
   std::string number = std::to_string(n);
-  const std::size_t width = digits.empty() ? 0 : std::min(20ul, std::stoul("0" + digits));
+  std::size_t width = 0;
+  for (const char c : digits) width = std::min<std::size_t>(20, width * 10 + static_cast<std::size_t>(c - '0'));
   if (number.size() < width) number.insert(0, width - number.size(), '0');
   return pattern.substr(0, percent) + number + pattern.substr(end + 1);
+}
+
+std::string outputFile(const OutputSpec& spec, std::int64_t k) {
+  const bool numbered = !spec.single && isStillsPattern(spec.path);
+  return numbered ? stillPath(spec.path, spec.first + k) : spec.path;
 }
 
 Result<OutputPlan> planOutput(const OutputSpec& spec) {

@@ -23,9 +23,9 @@ Result<std::shared_ptr<const PaintedPicture>> readPainting(const std::string& pa
   return std::make_shared<const PaintedPicture>(Size{gray.width, gray.height}, samples);
 }
 
-Status writePainting(const PaintedPicture& painting, const std::string& path) {
+Result<std::vector<std::uint8_t>> paintingBytes(const PaintedPicture& painting) {
   OutputSpec spec;
-  spec.path = path;
+  spec.path = "painting.png";
   spec.codec = "png16";
   spec.single = true;
   spec.shape.format = {ColourModel::Gray, 16, 0, 0, false, false};
@@ -38,10 +38,7 @@ Status writePainting(const PaintedPicture& painting, const std::string& path) {
   for (int y = 0; y < painting.size().height; ++y)
     std::copy_n(samples.data() + static_cast<std::size_t>(y) * width, width,
                 reinterpret_cast<std::uint16_t*>(picture.writableRow(0, y)));
-  auto writer = PictureWriter::open(spec);
-  if (!writer) return writer.error();
-  if (auto written = (*writer)->write(picture); !written) return written;
-  return (*writer)->finish();
+  return stillBytes(spec, picture);
 }
 
 }  // namespace molten

@@ -1,7 +1,9 @@
 #pragma once
 // Painted pictures as 16-bit PNG files.
 
+#include <cstdint>
 #include <memory>
+#include <vector>
 
 #include "core/field/painting.h"
 #include "core/result.h"
@@ -9,7 +11,7 @@
 namespace molten {
 
 Result<std::shared_ptr<const PaintedPicture>> readPainting(const std::string& path);
-/// Appears under its name only when it is whole.
-Status writePainting(const PaintedPicture& painting, const std::string& path);
+/// What such a file holds.
+Result<std::vector<std::uint8_t>> paintingBytes(const PaintedPicture& painting);
 
 }  // namespace molten

@@ -1,14 +1,11 @@
 #include "core/media/picture_writer.h"
 
-#include <unistd.h>
-
 #include <cerrno>
-#include <cstring>
 #include <filesystem>
 
 #include "core/media/av_handles.h"
 #include "core/picture/convert.h"
-#include "core/safe_file.h"
+#include "core/files/safe_file.h"
 
 extern "C" {
 #include <libavutil/imgutils.h>
@@ -22,26 +19,21 @@ namespace {
 /// Where libav writes: a safe file, remembering the reason of a failure.
 struct Sink {
   SafeFile file;
-  int error = 0;  ///< errno of the first failed write
+  std::optional<Error> failed = std::nullopt;  ///< the first failed write
 };
 
 int writeSink(void* opaque, std::uint8_t* bytes, int count) {
   auto& sink = *static_cast<Sink*>(opaque);
-  for (int done = 0; done < count;) {
-    const auto put = ::write(sink.file.descriptor(), bytes + done, static_cast<std::size_t>(count - done));
-    if (put < 0 && errno == EINTR) continue;
-    if (put < 0) {
-      if (!sink.error) sink.error = errno;
-      return AVERROR(errno);
-    }
-    done += static_cast<int>(put);
+  if (auto put = sink.file.write({bytes, static_cast<std::size_t>(count)}); !put) {
+    if (!sink.failed) sink.failed = put.error();
+    return AVERROR(EIO);
   }
   return count;
 }
 
 std::int64_t seekSink(void* opaque, std::int64_t offset, int whence) {
   if (whence & AVSEEK_SIZE) return AVERROR(ENOSYS);
-  const auto at = ::lseek(static_cast<Sink*>(opaque)->file.descriptor(), offset, whence & ~AVSEEK_FORCE);
+  const auto at = static_cast<Sink*>(opaque)->file.seek(offset, whence & ~AVSEEK_FORCE);
   return at < 0 ? AVERROR(errno) : at;
 }
 
@@ -199,16 +191,18 @@ class VideoWriter : public PictureWriter {
     return encode(frame->get());
   }
 
-  Status finish() override {
+  Status finish(std::vector<SafeFile> beside) override {
     if (!encoder_) return Error{"There is no picture between in and out; nothing was written."};
     if (auto flushed = encode(nullptr); !flushed) return flushed;
-    if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.error) return failed();
+    if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.failed) return failed();
     avio_flush(format_->pb);
-    return sink_.error ? failed() : sink_.file.commit();
+    if (sink_.failed) return failed();
+    beside.push_back(std::move(sink_.file));
+    return commitTogether(std::move(beside));
   }
 
  private:
-  Status failed() { return sink_.file.failure(sink_.error ? sink_.error : EIO); }
+  Status failed() { return sink_.failed ? *sink_.failed : sink_.file.failure(EIO); }
 
   Status begin(const AVFrame& first) {
     const std::string extension = std::filesystem::path(spec_.path).extension().string();
@@ -235,9 +229,9 @@ class VideoWriter : public PictureWriter {
     const int written = avformat_write_header(format_, &options);
     av_dict_free(&options);
     if (written < 0)
-      return sink_.error ? failed()
-                         : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" +
-                                 avErrorText(written) + ")."};
+      return sink_.failed ? failed()
+                          : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" +
+                                  avErrorText(written) + ")."};
     return {};
   }
 
@@ -248,7 +242,7 @@ class VideoWriter : public PictureWriter {
       packet_->stream_index = stream_->index;
       packet_->duration = 1;
       av_packet_rescale_ts(packet_.get(), encoder_->time_base, stream_->time_base);
-      if (av_interleaved_write_frame(format_, packet_.get()) < 0 || sink_.error) return failed();
+      if (av_interleaved_write_frame(format_, packet_.get()) < 0 || sink_.failed) return failed();
     }
     return {};
   }
@@ -265,35 +259,39 @@ class VideoWriter : public PictureWriter {
   std::int64_t next_ = 0;
 };
 
+/// A picture as the bytes of a still. Encoders of stills are asked for one picture only, each time anew.
+Result<AvHandle<AVPacket>> encodeStill(const OutputSpec& spec, const OutputPlan& plan, FrameExporter& exporter,
+                                       const Picture& picture) {
+  auto frame = exporter.frame(picture);
+  if (!frame) return frame.error();
+  auto encoder = openEncoder(spec, plan, **frame, false);
+  if (!encoder) return encoder.error();
+  auto packet = newPacket();
+  if (avcodec_send_frame(encoder->get(), frame->get()) < 0 || avcodec_send_frame(encoder->get(), nullptr) < 0 ||
+      avcodec_receive_packet(encoder->get(), packet.get()) < 0)
+    return Error{"The picture could not be encoded as " + plan.codec->label + "."};
+  return packet;
+}
+
 /// Stills under temporary names, given their names together at the end.
 class StillsWriter : public PictureWriter {
  public:
   StillsWriter(const OutputSpec& spec, const OutputPlan& plan) : spec_(spec), plan_(plan), exporter_(spec, plan) {}
 
   Status write(const Picture& picture) override {
-    auto file = SafeFile::create(
-        spec_.single ? spec_.path : stillPath(spec_.path, spec_.first + static_cast<std::int64_t>(files_.size())));
+    auto still = encodeStill(spec_, plan_, exporter_, picture);
+    if (!still) return still.error();
+    auto file = SafeFile::of(outputFile(spec_, static_cast<std::int64_t>(files_.size())),
+                             {(*still)->data, static_cast<std::size_t>((*still)->size)});
     if (!file) return file.error();
-    auto frame = exporter_.frame(picture);
-    if (!frame) return frame.error();
-    // Encoders of stills are asked for one picture only, each time anew.
-    auto encoder = openEncoder(spec_, plan_, **frame, false);
-    if (!encoder) return encoder.error();
-    auto packet = newPacket();
-    if (avcodec_send_frame(encoder->get(), frame->get()) < 0 || avcodec_send_frame(encoder->get(), nullptr) < 0 ||
-        avcodec_receive_packet(encoder->get(), packet.get()) < 0)
-      return Error{"The picture could not be encoded as " + plan_.codec->label + "."};
-    if (auto put = file->write({packet->data, static_cast<std::size_t>(packet->size)}); !put) return put;
-    if (auto closed = file->close(); !closed) return closed;
     files_.push_back(std::move(*file));
     return {};
   }
 
-  Status finish() override {
+  Status finish(std::vector<SafeFile> beside) override {
     if (files_.empty()) return Error{"There is no picture between in and out; nothing was written."};
-    for (auto& file : files_)
-      if (auto done = file.commit(); !done) return done;
-    return {};
+    for (SafeFile& file : beside) files_.push_back(std::move(file));
+    return commitTogether(std::move(files_));
   }
 
  private:
@@ -305,13 +303,21 @@ class StillsWriter : public PictureWriter {
 
 }  // namespace
 
+Result<std::vector<std::uint8_t>> stillBytes(const OutputSpec& spec, const Picture& picture) {
+  auto plan = planOutput(spec);
+  if (!plan) return plan.error();
+  FrameExporter exporter(spec, *plan);
+  auto still = encodeStill(spec, *plan, exporter, picture);
+  if (!still) return still.error();
+  return std::vector<std::uint8_t>((*still)->data, (*still)->data + (*still)->size);
+}
+
 Result<std::unique_ptr<PictureWriter>> PictureWriter::open(const OutputSpec& spec) {
   auto plan = planOutput(spec);
   if (!plan) return plan.error();
   if (plan->codec->stills) {
     // A place that cannot be written to is found out before the work, not after it.
-    if (auto probe = SafeFile::create(spec.single ? spec.path : stillPath(spec.path, spec.first)); !probe)
-      return probe.error();
+    if (auto probe = SafeFile::create(outputFile(spec, 0)); !probe) return probe.error();
     return std::unique_ptr<PictureWriter>(new StillsWriter(spec, *plan));
   }
   auto file = SafeFile::create(spec.path);

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/files/safe_file.h"
 #include "core/picture/picture.h"
 #include "core/result.h"
 #include "core/time/rational.h"
@@ -54,12 +55,18 @@ class PictureWriter {
  public:
   virtual ~PictureWriter() = default;
   virtual Status write(const Picture& picture) = 0;
-  virtual Status finish() = 0;
+  /// Gives the result its name, or names, together with files that belong to it: all of them or none.
+  virtual Status finish(std::vector<SafeFile> beside = {}) = 0;
 
   static Result<std::unique_ptr<PictureWriter>> open(const OutputSpec& spec);
 };
 
 /// The path of still n: the pattern's %d filled in.
 std::string stillPath(const std::string& pattern, std::int64_t n);
+/// The path of the file that the k-th picture goes into.
+std::string outputFile(const OutputSpec& spec, std::int64_t k);
+
+/// One picture as a still's bytes, by the kind that the spec's path and codec say.
+Result<std::vector<std::uint8_t>> stillBytes(const OutputSpec& spec, const Picture& picture);
 
 }  // namespace molten

@@ -45,6 +45,35 @@ Result<StillsList> filled(const std::map<std::int64_t, std::string>& numbered, c
   return list;
 }
 
+/// Where stills lie, and what their names are like.
+struct StillsPlace {
+  explicit StillsPlace(const std::string& where) {
+    std::error_code error;
+    folder = fs::is_directory(where, error);
+    in = folder ? fs::path(where) : fs::path(where).parent_path();
+    if (in.empty()) in = ".";
+    if (folder) return;
+    const std::string name = fs::path(where).filename().string();
+    const auto percent = name.find('%');
+    before = name.substr(0, percent);
+    after = name.substr(name.find('d', percent) + 1);
+  }
+
+  /// None if the name is not one of them.
+  std::optional<std::int64_t> numberOf(const fs::path& path) const {
+    if (folder) return isPicture(path) ? numberIn(path.stem().string()) : std::nullopt;
+    const std::string name = path.filename().string();
+    if (name.size() <= before.size() + after.size() || !name.starts_with(before) || !name.ends_with(after))
+      return std::nullopt;
+    const std::string digits = name.substr(before.size(), name.size() - before.size() - after.size());
+    return digits.find_first_not_of("0123456789") == std::string::npos ? numberIn(digits) : std::nullopt;
+  }
+
+  fs::path in;
+  bool folder = false;  ///< all of a folder
+  std::string before, after;
+};
+
 }  // namespace
 
 bool isStillsPattern(const std::string& path) {
@@ -56,30 +85,22 @@ bool isStillsPattern(const std::string& path) {
   return false;
 }
 
-Result<StillsList> listStills(const std::string& where) {
+bool isAmongStills(const std::string& path, const std::string& where) {
+  const StillsPlace place(where);
   std::error_code error;
-  const bool folder = fs::is_directory(where, error);
-  const fs::path in = folder ? fs::path(where) : fs::path(where).parent_path();
-  std::string before, after;
-  if (!folder) {
-    const std::string name = fs::path(where).filename().string();
-    const auto percent = name.find('%');
-    before = name.substr(0, percent);
-    after = name.substr(name.find('d', percent) + 1);
-  }
-  fs::directory_iterator files(in.empty() ? fs::path(".") : in, error);
-  if (error) return Error{"The folder " + in.string() + " cannot be read: " + error.message() + "."};
+  const fs::path folder = fs::path(path).parent_path();
+  return fs::equivalent(folder.empty() ? "." : folder, place.in, error) && place.numberOf(path);
+}
+
+Result<StillsList> listStills(const std::string& where) {
+  const StillsPlace place(where);
+  std::error_code error;
+  fs::directory_iterator files(place.in, error);
+  if (error) return Error{"The folder " + place.in.string() + " cannot be read: " + error.message() + "."};
   std::map<std::int64_t, std::string> numbered;
   for (const auto& file : files) {
-    const std::string name = file.path().filename().string();
     if (!file.is_regular_file(error)) continue;
-    std::optional<std::int64_t> number;
-    if (folder) {
-      if (isPicture(file.path())) number = numberIn(file.path().stem().string());
-    } else if (name.size() > before.size() + after.size() && name.starts_with(before) && name.ends_with(after)) {
-      const std::string digits = name.substr(before.size(), name.size() - before.size() - after.size());
-      if (digits.find_first_not_of("0123456789") == std::string::npos) number = numberIn(digits);
-    }
+    const auto number = place.numberOf(file.path());
     if (number && !numbered.emplace(*number, file.path().string()).second)
       return Error{"Two stills in " + where + " carry the number " + std::to_string(*number) +
                    "; name one sequence, like name-%05d.png."};

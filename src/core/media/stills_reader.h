@@ -20,6 +20,8 @@ struct StillsList {
 bool isStillsPattern(const std::string& path);
 
 /// The stills that a pattern or a folder names; in a folder, the pictures in the order of the numbers in their names.
+/// True if a file of this path is one of the numbered stills of a pattern or a folder, or would become one.
+bool isAmongStills(const std::string& path, const std::string& where);
 Result<StillsList> listStills(const std::string& patternOrFolder);
 
 class StillsReader : public FrameReader {

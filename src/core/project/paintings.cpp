@@ -1,18 +1,51 @@
 #include "core/project/paintings.h"
 
+#include <algorithm>
 #include <filesystem>
+#include <set>
 
+#include "core/files/disk.h"
+#include "core/files/read_file.h"
 #include "core/media/av_handles.h"
 #include "core/media/painting_file.h"
 
 namespace molten {
 namespace {
 
+namespace fs = std::filesystem;
+
+constexpr std::size_t digits = 16;
+constexpr std::size_t mostBytes = std::size_t(64) << 20;
+
 template <class Visit>
 void eachPainting(Chain& chain, Visit visit) {
   for (Stage& stage : chain)
     for (ParameterValue& value : stage.values)
       if (auto* painting = std::get_if<Painting>(&value)) visit(*painting);
+}
+
+std::string prefixFor(const fs::path& project) {
+  return project.stem().string() + "-painted-";
+}
+
+/// FNV-1a, 64 bits (Fowler, Noll and Vo), of the size and all samples.
+std::string fingerprint(const PaintedPicture& picture) {
+  std::uint64_t sum = 0xcbf29ce484222325;
+  const auto take = [&](std::uint32_t value) {
+    for (int byte = 0; byte < 4; ++byte) sum = (sum ^ (value >> (8 * byte) & 0xff)) * 0x100000001b3;
+  };
+  take(static_cast<std::uint32_t>(picture.size().width));
+  take(static_cast<std::uint32_t>(picture.size().height));
+  for (const std::uint16_t sample : picture.samples()) take(sample);
+  char text[digits + 1];
+  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(sum));
+  return text;
+}
+
+bool isPaintingOf(const std::string& name, const std::string& prefix) {
+  constexpr std::string_view ending = ".png";
+  return name.size() == prefix.size() + digits + ending.size() && name.starts_with(prefix) && name.ends_with(ending) &&
+         name.find_first_not_of("0123456789abcdef", prefix.size()) == prefix.size() + digits;
 }
 
 }  // namespace
@@ -30,18 +63,48 @@ Status readPaintings(Chain& chain) {
   return done;
 }
 
-Status writePaintings(const std::vector<Chain*>& chains, const std::string& path) {
-  const std::filesystem::path project(path);
-  Status done;
-  int number = 0;
+Result<std::vector<SafeFile>> writePaintings(const std::vector<Chain*>& chains, const std::string& path) {
+  const fs::path project(path);
+  std::vector<SafeFile> files;
+  std::optional<Error> failed;
+  std::set<std::string> written;
   for (Chain* chain : chains)
     eachPainting(*chain, [&](Painting& painting) {
-      if (!painting.picture || !done) return;
-      const std::string name = project.stem().string() + "-painted-" + std::to_string(++number) + ".png";
-      painting.file = (project.parent_path() / name).string();
-      done = writePainting(*painting.picture, painting.file);
+      // One that could not be read goes on being named as it was.
+      if (!painting.picture || failed) return;
+      painting.file =
+          (project.parent_path() / (prefixFor(project) + fingerprint(*painting.picture) + ".png")).string();
+      if (identityOf(painting.file) || !written.insert(painting.file).second) return;
+      const auto bytes = paintingBytes(*painting.picture);
+      auto file = bytes ? SafeFile::of(painting.file, *bytes) : Result<SafeFile>(bytes.error());
+      if (file)
+        files.push_back(std::move(*file));
+      else
+        failed = file.error();
     });
-  return done;
+  if (failed) return *failed;
+  return files;
+}
+
+void removeUnnamedPaintings(const std::string& path) {
+  const fs::path project(path);
+  const std::string prefix = prefixFor(project);
+  std::vector<std::string> unnamed, told;
+  std::error_code error;
+  for (fs::directory_iterator entry(project.parent_path().empty() ? "." : project.parent_path(), error), end;
+       !error && entry != end; entry.increment(error)) {
+    const std::string name = entry->path().filename().string(), kind = entry->path().extension().string();
+    if (isPaintingOf(name, prefix)) unnamed.push_back(entry->path().string());
+    if (kind != ".molten" && kind != ".molten-starter") continue;
+    auto text = readWhole(entry->path().string(), mostBytes);
+    if (!text) return;  // what it names is not known
+    told.push_back(std::move(*text));
+  }
+  for (const std::string& painting : unnamed) {
+    const std::string name = fs::path(painting).filename().string();
+    if (std::none_of(told.begin(), told.end(), [&](const auto& text) { return text.find(name) != text.npos; }))
+      (void)disk::remove(painting);
+  }
 }
 
 }  // namespace molten

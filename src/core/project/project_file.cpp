@@ -8,7 +8,8 @@
 #include "core/media/stills_reader.h"
 #include "core/project/paintings.h"
 #include "core/project/project_format1.h"
-#include "core/safe_file.h"
+#include "core/files/read_file.h"
+#include "core/files/safe_file.h"
 #include "core/stages/key_text.h"
 
 namespace molten {
@@ -355,16 +356,20 @@ Result<Project> parseProject(const std::string& text, const std::string& folder)
 }
 
 Status saveProject(const Project& project, const std::string& path, Paths paths) {
-  auto file = SafeFile::create(path);
-  if (!file) return file.error();
   Project saved = project;
   const fs::path whole = fs::absolute(path);
   std::vector<Chain*> chains{&saved.chain};
   if (saved.versionB) chains.push_back(&*saved.versionB);
-  if (auto painted = writePaintings(chains, whole.string()); !painted) return painted;
-  const std::string text = projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string());
-  if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
-  return file->commit();
+  auto files = writePaintings(chains, whole.string());
+  if (!files) return files.error();
+  auto file = SafeFile::of(
+      path, projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string()));
+  if (!file) return file.error();
+  // The project last: until it is the new one, nothing names what is new.
+  files->push_back(std::move(*file));
+  if (auto done = commitTogether(std::move(*files)); !done) return done;
+  removeUnnamedPaintings(whole.string());
+  return {};
 }
 
 Result<Project> loadProject(const std::string& path) {

@@ -7,7 +7,8 @@
 
 #include "core/project/paintings.h"
 #include "core/project/project_file.h"
-#include "core/safe_file.h"
+#include "core/files/read_file.h"
+#include "core/files/safe_file.h"
 
 namespace molten {
 namespace {
@@ -145,15 +146,17 @@ Status saveStarter(const Starter& starter, const std::string& path) {
              {{"size", {made.size.width, made.size.height}},
               {"rate", std::to_string(made.rate.num()) + "/" + std::to_string(made.rate.den())},
               {"pictures", made.length}}}};
-  auto file = SafeFile::create(path);
-  if (!file) return file.error();
   const fs::path whole = fs::absolute(path);
   Chain chain = starter.chain;
-  if (auto painted = writePaintings({&chain}, whole.string()); !painted) return painted;
+  auto files = writePaintings({&chain}, whole.string());
+  if (!files) return files.error();
   json["chain"] = Json::parse(chainText(chain, whole.parent_path().string()), nullptr, false);
-  const std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
-  if (auto put = file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}); !put) return put;
-  return file->commit();
+  auto file = SafeFile::of(path, json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+  if (!file) return file.error();
+  files->push_back(std::move(*file));
+  if (auto done = commitTogether(std::move(*files)); !done) return done;
+  removeUnnamedPaintings(whole.string());
+  return {};
 }
 
 Result<Starter> loadStarter(const std::string& path) {
