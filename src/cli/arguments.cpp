@@ -90,6 +90,8 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--time-map", timeMap,
                  "writes how far from now each pixel reads, in seconds or frames: 16-bit PNG or TIFF, or EXR")
       ->check(CLI::IsMember({"seconds", "frames"}));
+  app.add_flag("--strict", a.strict, "exits with 1 where footage was damaged, missing or changed while it was read");
+  app.set_version_flag("--version", "molten-render " MOLTEN_VERSION);
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
   auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")
                    ->expected(0, 1);

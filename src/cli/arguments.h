@@ -30,6 +30,7 @@ struct Arguments {
   int threads;
   ProgressKind progress;
   std::optional<TimeMapUnit> timeMap;  ///< instead of pictures
+  bool strict = false;                 ///< footage that was not whole makes a failure
   bool describe = false;
   bool listStages = false;
   std::string stageToList;

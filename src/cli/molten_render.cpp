@@ -22,12 +22,35 @@ using namespace molten;
 
 enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
 
+const Error stopped{"Stopped; nothing was written."};
+
 int say(int code, const Error& error) {
   std::fprintf(stderr, "molten-render: %s\n", error.message.c_str());
   return code;
 }
 
-volatile std::sig_atomic_t interrupted = 0;
+/// Ctrl+C, or the end of the session or the terminal, ends the work as Cancel does, whatever is just being done: nothing
+/// half-written stays. Make one before any other thread.
+class Interrupts {
+ public:
+  explicit Interrupts(std::stop_source stop) {
+    // A reader of the output that has gone, or a limit on the size of files, makes a write fail; that is said.
+    std::signal(SIGPIPE, SIG_IGN);
+    std::signal(SIGXFSZ, SIG_IGN);
+    sigemptyset(&signals_);
+    for (const int one : {SIGINT, SIGTERM, SIGHUP, SIGQUIT}) sigaddset(&signals_, one);
+    pthread_sigmask(SIG_BLOCK, &signals_, nullptr);
+    waiting_ = std::jthread([this, stop](std::stop_token over) mutable {
+      constexpr timespec look{0, 100'000'000};
+      while (!over.stop_requested())
+        if (sigtimedwait(&signals_, nullptr, &look) > 0) stop.request_stop();
+    });
+  }
+
+ private:
+  sigset_t signals_;
+  std::jthread waiting_;
+};
 
 int listStages(const Arguments& a) {
   std::span<const StageKind* const> kinds = stageKinds();
@@ -68,9 +91,12 @@ int run(const Arguments& a) {
   FootageOptions options;
   options.rate = project.source.rate;
   std::stop_source stop;
+  const Interrupts interrupts(stop);
   auto footage = Footage::open(project.source.path, options, {}, stop.get_token());
-  if (!footage) return say(Failed, footage.error());
+  if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
+  if (project.chain.size() + a.stages.size() > mostStages)
+    return say(WordsOff, {"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."});
   for (const auto& text : a.stages) {
     auto stage = parseStage(text, rate);
     if (!stage) return say(WordsOff, stage.error());
@@ -94,20 +120,13 @@ int run(const Arguments& a) {
   if (a.size) project.output.size = a.size;
   RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
 
-  // Ctrl+C ends the render as Cancel does: nothing half-written stays.
-  std::signal(SIGINT, [](int) { interrupted = 1; });
-  std::signal(SIGTERM, [](int) { interrupted = 1; });
   auto rendered = render(
-      settings,
-      [&](const RenderProgress& progress) {
-        printProgress(a.progress, progress);
-        if (interrupted) stop.request_stop();
-      },
-      stop.get_token());
-  if (!rendered)
-    return say(Failed, rendered.error().cancelled ? Error{"Stopped; nothing was written."} : rendered.error());
+      settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop.get_token());
+  if (!rendered) return say(Failed, rendered.error().cancelled ? stopped : rendered.error());
   for (const auto& note : rendered->plan.notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
-  return Done;
+  for (const auto& finding : rendered->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
+  const bool whole = rendered->findings.empty() && (*footage)->warnings().empty();
+  return a.strict && !whole ? Failed : Done;
 }
 
 }  // namespace

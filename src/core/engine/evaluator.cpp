@@ -213,8 +213,10 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
       if (!picture) return picture;
       pictures.push_back(std::move(*picture));
     }
+    if (stop.stop_requested()) return cancelledError();
     threads_.run([&] { mixture->add(from, pictures); });
   }
+  if (stop.stop_requested()) return cancelledError();
   Picture out;
   threads_.run([&] { out = mixture->finish(); });
   return out;

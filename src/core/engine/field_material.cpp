@@ -149,4 +149,16 @@ std::optional<Error> FieldMaterial::troubleWith(const Chain& stages) const {
   return std::nullopt;
 }
 
+std::vector<std::string> FieldMaterial::findings() const {
+  const std::scoped_lock lock(mutex_);
+  std::vector<std::string> all;
+  for (const auto& [path, file] : files_) {
+    const auto& warnings = file.footage->warnings();
+    all.insert(all.end(), warnings.begin(), warnings.end());
+    for (std::string& sentence : file.footage->faults().sentences(file.footage->name()))
+      all.push_back(std::move(sentence));
+  }
+  return all;
+}
+
 }  // namespace molten

@@ -33,6 +33,8 @@ class FieldMaterial : public Material {
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
+  /// Sentences about what was amiss with files that fields were made of.
+  std::vector<std::string> findings() const;
 
  private:
   using Gray = std::shared_ptr<const GrayPicture>;

@@ -1,7 +1,5 @@
 #include "core/engine/render_job.h"
 
-#include <unistd.h>
-
 #include <algorithm>
 #include <chrono>
 #include <condition_variable>
@@ -13,6 +11,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/field_material.h"
 #include "core/engine/forward_feed.h"
+#include "core/machine.h"
 #include "core/media/stills_reader.h"
 #include "core/project/files_read.h"
 #include "core/project/piece.h"
@@ -153,9 +152,7 @@ class PictureSource {
 }  // namespace
 
 std::size_t usualBudget() {
-  const auto memory =
-      static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
-  return std::min<std::size_t>(memory / 4, std::size_t(4) << 30);
+  return std::min<std::size_t>(machineMemory() / 4, std::size_t(4) << 30);
 }
 
 Result<RenderOutline> outlineRender(const RenderSettings& settings) {
@@ -277,6 +274,8 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
     beside.push_back(std::move(*written));
   }
   if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
+  outline->findings = footage.faults().sentences(footage.name());
+  for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
   return outline;
 }
 

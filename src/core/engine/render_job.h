@@ -35,6 +35,7 @@ struct RenderOutline {
   OutputSpec spec;
   OutputPlan plan;
   Span pictures;  ///< numbers of the pictures written, counted from in, at the result's rate
+  std::vector<std::string> findings;  ///< after a render: sentences about footage that was damaged, missing, changed
   std::int64_t replaced = 0;  ///< files of their names that are there already
 };
 Result<RenderOutline> outlineRender(const RenderSettings& settings);

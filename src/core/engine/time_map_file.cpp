@@ -7,6 +7,7 @@
 #include "core/media/av_handles.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
+#include "core/project/json_text.h"
 
 namespace molten {
 namespace {
@@ -104,7 +105,7 @@ Result<Stage> stageOfTimeMap(const std::string& path) {
   if (!text)
     return Error{fileName(path) + " has no scale beside it (" + fileName(scalePath) +
                  "), so what its values mean is not known. Choose it as a Time Field's picture instead."};
-  const Json json = Json::parse(*text, nullptr, false);
+  const Json json = parseJson(*text).value_or(Json());
   const auto number = [&](const char* key) { return json.is_object() && json.contains(key) && json[key].is_number(); };
   if (!number("least") || !number("most") || !number("rate") || !json.contains("files") || !json["files"].is_string() ||
       !json.contains("unit") || !json.contains("values"))

@@ -48,9 +48,8 @@ std::string machine() {
 }
 
 /// `machine-process-begin`: who writes a temporary file.
-const std::string& thisProcess() {
-  static const std::string id = machine() + "-" + std::to_string(getpid()) + "-" + beginOf("self");
-  return id;
+std::string thisProcess() {
+  return machine() + "-" + std::to_string(getpid()) + "-" + beginOf("self");
 }
 
 constexpr std::string_view ending = ".part";
@@ -80,6 +79,14 @@ bool isLeftover(const std::string& name) {
   return beginOf(parts[1]) != parts[2];
 }
 
+bool isFull(int error) {
+  return error == ENOSPC || error == EDQUOT || error == EFBIG;
+}
+
+Error noRoom(const std::string& name) {
+  return {"There is no room left for " + name + "; nothing was written. Free some space or choose another disk."};
+}
+
 }  // namespace
 
 Result<SafeFile> SafeFile::create(const std::string& path) {
@@ -104,6 +111,7 @@ Result<SafeFile> SafeFile::create(const std::string& path) {
     if (failed == ENOENT || failed == ENOTDIR)
       return Error{"The folder " + folder.string() + " does not exist; make it, or choose another place for " +
                    target.filename().string() + "."};
+    if (isFull(failed)) return noRoom(target.filename().string());
     return Error{target.filename().string() + " cannot be written to " + folder.string() + ": " +
                  std::strerror(failed) + ". Choose another place."};
   }
@@ -135,8 +143,7 @@ SafeFile::~SafeFile() {
 
 Error SafeFile::failure(int error) const {
   const std::string name = fs::path(path_).filename().string();
-  if (error == ENOSPC || error == EDQUOT || error == EFBIG)
-    return {"There is no room left for " + name + "; nothing was written. Free some space or choose another disk."};
+  if (isFull(error)) return noRoom(name);
   return {name + " could not be written: " + std::strerror(error) + ". Nothing was changed."};
 }
 

@@ -1,12 +1,14 @@
 #include "core/media/demuxer.h"
 
-#include <fcntl.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
-#include <cstring>
 #include <string_view>
+#include <vector>
+
+#include "core/files/read_file.h"
+#include "core/media/decoder_watch.h"
 
 namespace molten {
 namespace {
@@ -56,22 +58,13 @@ bool refusedKind(const AVInputFormat& kind) {
 
 Result<Demuxer> Demuxer::open(const std::string& path) {
   const std::string name = fileName(path);
-  struct stat info {};
-  if (stat(path.c_str(), &info) != 0) {
-    if (errno == ENOENT || errno == ENOTDIR)
-      return Error{name + " is not there any more (looked for " + path + "). Choose where it is now."};
-    return Error{name + " cannot be read: " + std::strerror(errno) + "."};
-  }
-  if (S_ISDIR(info.st_mode))
-    return Error{name + " is a folder without numbered stills; choose a clip, or a folder of pictures."};
-  if (!S_ISREG(info.st_mode)) return Error{name + " is not a file that footage can be read from."};
-  if (info.st_size == 0) return Error{name + " is empty: there is no picture in it."};
-  const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
-  if (file < 0) return Error{name + " cannot be read: " + std::strerror(errno) + ". Check its permissions."};
-
+  auto opened = OpenFile::open(path);
+  if (!opened) return opened.error();
+  if (opened->size() == 0) return Error{name + " is empty: there is no picture in it."};
   Demuxer demuxer;
   demuxer.path_ = path;
-  demuxer.fileSize_ = info.st_size;
+  demuxer.fileSize_ = opened->size();
+  const int file = opened->release();
   demuxer.io_ =
       avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(ioBufferBytes)), ioBufferBytes, 0,
                          reinterpret_cast<void*>(static_cast<std::intptr_t>(file)), readFile, nullptr, seekFile);
@@ -87,10 +80,14 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
   demuxer.format_->flags |= AVFMT_FLAG_CUSTOM_IO;
   AVDictionary* options = nullptr;
   av_dict_set(&options, "protocol_whitelist", "none", 0);
-  const int opened = avformat_open_input(&demuxer.format_, path.c_str(), kind, &options);
+  const int begun = avformat_open_input(&demuxer.format_, path.c_str(), kind, &options);
   av_dict_free(&options);
-  if (opened < 0) return Error{name + " cannot be read: it is damaged or cut short (" + avErrorText(opened) + ")."};
-  avformat_find_stream_info(demuxer.format_, nullptr);
+  if (begun < 0) return Error{name + " cannot be read: it is damaged or cut short (" + avErrorText(begun) + ")."};
+  // To learn what there is, pictures are decoded: none that would not be worked on.
+  std::vector<AVDictionary*> perStream(demuxer.format_->nb_streams, nullptr);
+  for (AVDictionary*& one : perStream) av_dict_set_int(&one, "max_pixels", mostPixels, 0);
+  avformat_find_stream_info(demuxer.format_, perStream.data());
+  for (AVDictionary*& one : perStream) av_dict_free(&one);
   const int index = av_find_best_stream(demuxer.format_, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
   if (index < 0) return Error{name + " has no pictures in it, only sound or data."};
   demuxer.streamIndex_ = index;
@@ -114,7 +111,7 @@ Demuxer::~Demuxer() {
   avio_context_free(&io_);
 }
 
-Result<AvHandle<AVCodecContext>> Demuxer::decoder(int threads) const {
+Result<AvHandle<AVCodecContext>> Demuxer::decoder(int threads, DecoderWatch* watch) const {
   const AVCodecParameters& parameters = *stream().codecpar;
   const AVCodec* codec = avcodec_find_decoder(parameters.codec_id);
   // Alpha in WebM lies beside the picture, where only this decoder looks.
@@ -128,6 +125,7 @@ Result<AvHandle<AVCodecContext>> Demuxer::decoder(int threads) const {
   avcodec_parameters_to_context(context.get(), &parameters);
   context->thread_count = threads;
   context->pkt_timebase = {1, 1000000};
+  if (watch) watch->attach(*context);
   if (const int opened = avcodec_open2(context.get(), codec, nullptr); opened < 0)
     return Error{fileName(path_) + " cannot be decoded (" + avErrorText(opened) + ")."};
   return context;

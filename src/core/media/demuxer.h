@@ -10,6 +10,11 @@
 
 namespace molten {
 
+class DecoderWatch;
+
+/// The largest picture that is worked on: what fits a plane of 2^31 bytes with room to spare.
+inline constexpr std::int64_t mostPixels = std::int64_t(32768) * 16384;
+
 /// Opens nothing but the file it is given: no protocol, no playlist, no file that this one refers to.
 class Demuxer {
  public:
@@ -22,8 +27,8 @@ class Demuxer {
   const AVFormatContext& format() const { return *format_; }
   const std::string& path() const { return path_; }
   std::int64_t fileSize() const { return fileSize_; }
-  /// A decoder for the stream, with `threads` threads.
-  Result<AvHandle<AVCodecContext>> decoder(int threads) const;
+  /// A decoder for the stream, with `threads` threads, watched if a watch is given.
+  Result<AvHandle<AVCodecContext>> decoder(int threads, DecoderWatch* watch = nullptr) const;
 
   /// The next video packet, in place of what `packet` held. False at the end of what can be read.
   bool read(AVPacket& packet);

@@ -70,8 +70,8 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
 }
 
 Result<std::unique_ptr<FrameReader>> Footage::newReader(int decoderThreads) const {
-  if (stills_) return std::unique_ptr<FrameReader>(new StillsReader(stills_, target_));
-  return VideoReader::open(path_, index_, target_, decoderThreads);
+  if (stills_) return std::unique_ptr<FrameReader>(new StillsReader(stills_, target_, faults_));
+  return VideoReader::open(path_, index_, target_, decoderThreads, faults_);
 }
 
 }  // namespace molten

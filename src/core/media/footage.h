@@ -44,7 +44,9 @@ class Footage {
   bool isStills() const { return stills_ != nullptr; }
   /// `h264`, `png`: the codec's short name.
   const std::string& codec() const { return codec_; }
-  /// Sentences about what was found amiss and how it is dealt with.
+  /// What has been amiss with frames that readers of it have read so far.
+  const FrameFaults& faults() const { return *faults_; }
+  /// Sentences about what was found amiss when it was opened, and how it is dealt with.
   const std::vector<std::string>& warnings() const { return warnings_; }
   /// A reader of one's own, for one thread.
   Result<std::unique_ptr<FrameReader>> newReader(int decoderThreads) const;
@@ -59,6 +61,7 @@ class Footage {
   FrameClock clock_ = FrameClock::constant(25, 1);
   std::shared_ptr<const FrameIndex> index_;
   std::shared_ptr<const StillsList> stills_;
+  std::shared_ptr<FrameFaults> faults_ = std::make_shared<FrameFaults>();
   std::vector<std::string> warnings_;
 };
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
 
 namespace molten {
 namespace {
@@ -108,6 +109,20 @@ Result<std::vector<std::int32_t>> orderByDecoding(const std::string& path, std::
   return order;
 }
 
+/// How many frames a file tells of; 0 where it does not.
+std::int64_t promisedFrames(const Demuxer& demuxer) {
+  const AVStream& stream = demuxer.stream();
+  if (stream.nb_frames > 0) return stream.nb_frames;
+  // Matroska tells how long each stream is, as 00:00:06.000000000.
+  const AVDictionaryEntry* const length = av_dict_get(stream.metadata, "DURATION", nullptr, 0);
+  int hours = 0, minutes = 0;
+  double seconds = 0;
+  if (!length || std::sscanf(length->value, "%d:%d:%lf", &hours, &minutes, &seconds) != 3) return 0;
+  const double rate = av_q2d(stream.avg_frame_rate.num > 0 ? stream.avg_frame_rate : stream.r_frame_rate);
+  const double frames = (hours * 3600.0 + minutes * 60.0 + seconds) * rate;
+  return frames > 0 && frames < 1e9 ? static_cast<std::int64_t>(std::floor(frames * 0.98)) : 0;
+}
+
 }  // namespace
 
 std::int32_t FrameIndex::startFor(std::int32_t frame, int stepsBack) const {
@@ -124,6 +139,7 @@ Result<FrameIndex> indexFrames(const std::string& path, const Progress& progress
   auto demuxer = Demuxer::open(path);
   if (!demuxer) return demuxer.error();
   FrameIndex index;
+  index.stamp = stampOf(path);
   auto packet = newPacket();
   std::int64_t lastDuration = 0, bytes = 0;
   bool stamped = true;
@@ -151,6 +167,9 @@ Result<FrameIndex> indexFrames(const std::string& path, const Progress& progress
       stamped = ptsOf(index.frames[i - 1]) != ptsOf(index.frames[i]);
   }
   const AVStream& stream = demuxer->stream();
+  if (const auto promised = promisedFrames(*demuxer); promised > static_cast<std::int64_t>(index.frames.size()) + 1)
+    index.warnings.push_back(fileName(path) + " is cut short or damaged: it tells of " + std::to_string(promised) +
+                             " frames, and " + std::to_string(index.frames.size()) + " are there.");
   if (stamped) {
     std::vector<std::int64_t> stamps;
     for (const auto i : index.frames) stamps.push_back(ptsOf(i));

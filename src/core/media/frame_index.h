@@ -3,10 +3,12 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <stop_token>
 #include <string>
 #include <vector>
 
+#include "core/files/read_file.h"
 #include "core/media/demuxer.h"
 #include "core/result.h"
 #include "core/time/frame_clock.h"
@@ -26,6 +28,7 @@ struct FrameIndex {
   std::vector<IndexedPacket> packets;  ///< in the file's order
   std::vector<std::int32_t> frames;    ///< frame number to packet
   FrameClock clock = FrameClock::constant(25, 1);
+  std::optional<FileStamp> stamp;     ///< of the file when it was walked
   std::vector<std::string> warnings;  ///< sentences: what was found amiss
 
   /// The packet to begin decoding from for a frame: the last key packet whose own picture is not shown after it.

@@ -40,6 +40,8 @@ Result<StillsList> filled(const std::map<std::int64_t, std::string>& numbered, c
   for (const auto& [number, path] : numbered) {
     for (; next < number; ++next, ++list.missing) list.paths.push_back(list.paths.back());
     list.paths.push_back(path);
+    list.stamps.resize(list.paths.size(), list.stamps.empty() ? std::nullopt : list.stamps.back());
+    list.stamps.back() = stampOf(path);
     ++next;
   }
   return list;
@@ -115,7 +117,13 @@ Result<Picture> StillsReader::read(std::int32_t n, const FrameSink& sink, std::s
   const auto count = static_cast<std::int32_t>(paths.size());
   for (std::int32_t step = 0; step < count; ++step) {
     const std::int32_t at = step <= n ? n - step : step;
-    auto still = decodeFirstFrame(paths[static_cast<std::size_t>(at)], stop);
+    const std::string& path = paths[static_cast<std::size_t>(at)];
+    if (step == 0 && stampOf(path) != stills_->stamps[static_cast<std::size_t>(n)])
+      faults_->note(n, FrameFault::Changed);
+    auto still = decodeFirstFrame(path, stop);
+    if (!still && still.error().cancelled) return still.error();
+    if (step == 0 && (!still || still->damaged))
+      faults_->note(n, still ? FrameFault::Damaged : FrameFault::Missing);
     if (!still) continue;
     auto picture = importer_.import(*still->frame);
     if (picture && sink) sink(n, *picture);

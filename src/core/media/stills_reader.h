@@ -13,7 +13,8 @@ namespace molten {
 /// One path a frame, from the lowest number to the highest; where a number is missing, the still before it stands in.
 struct StillsList {
   std::vector<std::string> paths;
-  int missing = 0;  ///< numbers without a file
+  std::vector<std::optional<FileStamp>> stamps;  ///< of each, when they were listed
+  int missing = 0;                               ///< numbers without a file
 };
 
 /// True for `…%05d…` and the like.
@@ -27,8 +28,9 @@ Result<StillsList> listStills(const std::string& patternOrFolder);
 class StillsReader : public FrameReader {
  public:
   /// `target`: found from the first still; the others take its shape.
-  StillsReader(std::shared_ptr<const StillsList> stills, const ImportTarget& target)
-      : stills_(std::move(stills)), importer_(target) {}
+  StillsReader(std::shared_ptr<const StillsList> stills, const ImportTarget& target,
+               std::shared_ptr<FrameFaults> faults)
+      : stills_(std::move(stills)), importer_(target), faults_(std::move(faults)) {}
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
   bool staysFor(std::int32_t) const override { return true; }
   std::int32_t distanceTo(std::int32_t) const override { return 1; }
@@ -36,6 +38,7 @@ class StillsReader : public FrameReader {
  private:
   std::shared_ptr<const StillsList> stills_;
   FrameImporter importer_;
+  std::shared_ptr<FrameFaults> faults_;
 };
 
 }  // namespace molten

@@ -28,9 +28,6 @@ bool fullRange(const AVFrame& frame) {
   return impliesFullRange(format) || frame.color_range == AVCOL_RANGE_JPEG;
 }
 
-/// The largest picture that is worked on: what fits a plane of 2^31 bytes with room to spare.
-constexpr std::int64_t mostPixels = std::int64_t(32768) * 16384;
-
 /// Clockwise degrees (0, 90, 180, 270) by which the stream asks to be turned.
 int uprightTurn(const AVStream& stream) {
   const auto* matrix =
@@ -72,9 +69,9 @@ Result<FirstFrame> decodeFirstFrame(const std::string& path, std::stop_token sto
   if (!demuxer) return demuxer.error();
   const AVCodecParameters& parameters = *demuxer->stream().codecpar;
   if (std::int64_t(parameters.width) * parameters.height > mostPixels)
-    return Error{fileName(path) + " has pictures of " + std::to_string(parameters.width) + " × " +
-                 std::to_string(parameters.height) + " pixels; more than 32768 × 16384 is not worked on."};
-  auto decoder = demuxer->decoder(1);
+    return DecoderWatch::sentence(fileName(path), {parameters.width, parameters.height});
+  DecoderWatch watch;
+  auto decoder = demuxer->decoder(1, &watch);
   if (!decoder) return decoder.error();
   auto packet = newPacket();
   auto frame = newFrame();
@@ -83,12 +80,14 @@ Result<FirstFrame> decodeFirstFrame(const std::string& path, std::stop_token sto
     more = demuxer->read(*packet);
     avcodec_send_packet(decoder->get(), more ? packet.get() : nullptr);
     av_packet_unref(packet.get());
-    if (avcodec_receive_frame(decoder->get(), frame.get()) < 0) continue;
+    const bool got = avcodec_receive_frame(decoder->get(), frame.get()) >= 0;
+    if (watch.refused().width > 0) return DecoderWatch::sentence(fileName(path), watch.refused());
+    if (!got) continue;
     const AVRational aspect = av_guess_sample_aspect_ratio(const_cast<AVFormatContext*>(&demuxer->format()),
                                                            const_cast<AVStream*>(&demuxer->stream()), frame.get());
     const Rational pixelAspect = aspect.num > 0 && aspect.den > 0 ? Rational(aspect.num, aspect.den) : Rational(1);
     auto target = ImportTarget::of(*frame, pixelAspect, uprightTurn(demuxer->stream()));
-    return FirstFrame{std::move(frame), std::move(target)};
+    return FirstFrame{std::move(frame), std::move(target), watch.complainedOf(-1)};
   }
   return Error{fileName(path) + " holds no frame that can be decoded: it is cut short or damaged."};
 }
@@ -118,21 +117,28 @@ Result<Picture> FrameImporter::import(const AVFrame& frame) {
 }
 
 Result<std::unique_ptr<FrameReader>> VideoReader::open(const std::string& path, std::shared_ptr<const FrameIndex> index,
-                                                       const ImportTarget& target, int threads) {
+                                                       const ImportTarget& target, int threads,
+                                                       std::shared_ptr<FrameFaults> faults) {
   auto demuxer = Demuxer::open(path);
   if (!demuxer) return demuxer.error();
-  auto decoder = demuxer->decoder(threads);
+  auto watch = std::make_unique<DecoderWatch>();
+  auto decoder = demuxer->decoder(threads, watch.get());
   if (!decoder) return decoder.error();
-  return std::unique_ptr<FrameReader>(
-      new VideoReader(std::move(*demuxer), std::move(*decoder), std::move(index), target));
+  return std::unique_ptr<FrameReader>(new VideoReader(std::move(*demuxer), std::move(watch), std::move(*decoder),
+                                                      std::move(index), target, std::move(faults)));
 }
 
-VideoReader::VideoReader(Demuxer demuxer, AvHandle<AVCodecContext> decoder, std::shared_ptr<const FrameIndex> index,
-                         const ImportTarget& target)
+VideoReader::VideoReader(Demuxer demuxer, std::unique_ptr<DecoderWatch> watch, AvHandle<AVCodecContext> decoder,
+                         std::shared_ptr<const FrameIndex> index, const ImportTarget& target,
+                         std::shared_ptr<FrameFaults> faults)
     : demuxer_(std::make_unique<Demuxer>(std::move(demuxer))),
+      watch_(std::move(watch)),
       decoder_(std::move(decoder)),
       index_(std::move(index)),
-      importer_(target) {
+      importer_(target),
+      faults_(std::move(faults)) {
+  const AVCodecDescriptor* const codec = avcodec_descriptor_get(decoder_->codec_id);
+  intraOnly_ = codec && codec->props & AV_CODEC_PROP_INTRA_ONLY;
   missing_.resize(index_->frames.size());
 }
 
@@ -179,6 +185,11 @@ bool VideoReader::goTo(std::int32_t packet) {
   packetHeld_ = false;
   nextPacket_ = -1;
   const IndexedPacket& wanted = index_->packets[static_cast<std::size_t>(packet)];
+  sureFrom_ = packet;
+  if (packet > 0 && !intraOnly_)
+    do ++sureFrom_;
+    while (sureFrom_ < static_cast<std::int32_t>(index_->packets.size()) &&
+           !index_->packets[static_cast<std::size_t>(sureFrom_)].key);
   if (packet > 0) {
     for (const std::int64_t stamp : {wanted.dts, wanted.pts})
       if (stamp != AV_NOPTS_VALUE && demuxer_->seek(stamp) && locate(packet)) return true;
@@ -200,6 +211,7 @@ void VideoReader::feed() {
     ended_ = true;
     return;
   }
+  DecoderWatch::announce(*decoder_, nextPacket_);
   packet_->pts = packet_->dts = nextPacket_++;
   // A damaged packet is refused here; the frames around it still come.
   (void)avcodec_send_packet(decoder_.get(), packet_.get());
@@ -212,6 +224,11 @@ Status VideoReader::drain(std::int32_t wanted, const FrameSink& sink, Picture& f
     if (packet < 0 || packet >= static_cast<std::int64_t>(index_->packets.size())) continue;
     const std::int32_t n = index_->packets[static_cast<std::size_t>(packet)].frame;
     if (n < 0) continue;
+    constexpr int damage = FF_DECODE_ERROR_INVALID_BITSTREAM | FF_DECODE_ERROR_DECODE_SLICES;
+    // After a jump a decoder may miss what was before, and say so though nothing is damaged.
+    const bool complained = watch_->complainedOf(packet);
+    if (packet >= sureFrom_ && (complained || frame_->decode_error_flags & damage))
+      faults_->note(n, FrameFault::Damaged);
     auto picture = importer_.import(*frame_);
     if (!picture) return picture.error();
     shownUpTo_ = std::max(shownUpTo_, n);
@@ -226,6 +243,7 @@ bool VideoReader::goesOn(std::int32_t n, std::int32_t start) const {
 }
 
 Result<Picture> VideoReader::read(std::int32_t n, const FrameSink& sink, std::stop_token stop) {
+  if (stampOf(demuxer_->path()) != index_->stamp) faults_->note(n, FrameFault::Changed);
   if (missing_[static_cast<std::size_t>(n)]) return substitute(n, sink, stop);
   for (int stepsBack = 0; stepsBack < 3; ++stepsBack) {
     // The last try begins at the first packet.
@@ -243,6 +261,7 @@ Result<Picture> VideoReader::read(std::int32_t n, const FrameSink& sink, std::st
     if (start == 0) break;
   }
   missing_[static_cast<std::size_t>(n)] = true;
+  faults_->note(n, FrameFault::Missing);
   return substitute(n, sink, stop);
 }
 

@@ -4,7 +4,9 @@
 #include <memory>
 #include <string>
 
+#include "core/media/decoder_watch.h"
 #include "core/media/demuxer.h"
+#include "core/media/frame_faults.h"
 #include "core/media/frame_index.h"
 #include "core/media/frame_reader.h"
 #include "core/picture/convert.h"
@@ -38,6 +40,7 @@ class FrameImporter {
 struct FirstFrame {
   AvHandle<AVFrame> frame;
   ImportTarget target;
+  bool damaged = false;  ///< the decoder had something to say about it
 };
 Result<FirstFrame> decodeFirstFrame(const std::string& path, std::stop_token stop);
 
@@ -45,15 +48,16 @@ class VideoReader : public FrameReader {
  public:
   /// `target`: the footage's, so that all readers of it agree. Decodes with `threads` threads.
   static Result<std::unique_ptr<FrameReader>> open(const std::string& path, std::shared_ptr<const FrameIndex> index,
-                                                   const ImportTarget& target, int threads);
+                                                   const ImportTarget& target, int threads,
+                                                   std::shared_ptr<FrameFaults> faults);
 
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
   bool staysFor(std::int32_t n) const override { return goesOn(n, index_->startFor(n)); }
   std::int32_t distanceTo(std::int32_t n) const override { return n - shownUpTo_; }
 
  private:
-  VideoReader(Demuxer demuxer, AvHandle<AVCodecContext> decoder, std::shared_ptr<const FrameIndex> index,
-              const ImportTarget& target);
+  VideoReader(Demuxer demuxer, std::unique_ptr<DecoderWatch> watch, AvHandle<AVCodecContext> decoder,
+              std::shared_ptr<const FrameIndex> index, const ImportTarget& target, std::shared_ptr<FrameFaults> faults);
   /// True if decoding on is quicker than a jump to the packet that decoding of frame n would begin with.
   bool goesOn(std::int32_t n, std::int32_t start) const;
   bool goTo(std::int32_t packet);
@@ -64,9 +68,13 @@ class VideoReader : public FrameReader {
   Result<Picture> substitute(std::int32_t n, const FrameSink& sink, std::stop_token stop);
 
   std::unique_ptr<Demuxer> demuxer_;
+  std::unique_ptr<DecoderWatch> watch_;  ///< outlives the decoder
   AvHandle<AVCodecContext> decoder_;
   std::shared_ptr<const FrameIndex> index_;
   FrameImporter importer_;
+  std::shared_ptr<FrameFaults> faults_;
+  bool intraOnly_ = false;     ///< each packet stands for itself
+  std::int32_t sureFrom_ = 0;  ///< packets from this one on refer to nothing before the last jump
   AvHandle<AVPacket> packet_ = newPacket();
   AvHandle<AVFrame> frame_ = newFrame();
   bool packetHeld_ = false;       ///< packet_ is the next to feed, already read while looking for a place

@@ -9,6 +9,9 @@
 
 namespace molten {
 
+/// In one chain.
+inline constexpr std::size_t mostStages = 100;
+
 /// How the result was last rendered, or is to be.
 struct OutputSettings {
   std::string path;

@@ -6,6 +6,7 @@
 
 #include "core/media/demuxer.h"
 #include "core/media/stills_reader.h"
+#include "core/project/json_text.h"
 #include "core/project/paintings.h"
 #include "core/project/project_format1.h"
 #include "core/files/read_file.h"
@@ -19,6 +20,14 @@ using Json = nlohmann::ordered_json;
 namespace {
 
 constexpr std::size_t mostBytes = 64u << 20;
+constexpr std::int64_t mostFrames = std::int64_t(1) << 40;
+constexpr std::int64_t mostQuality = 1000, widestPicture = 32768;
+
+/// Part of a sentence on failure.
+Status checkLength(std::size_t stages) {
+  if (stages <= mostStages) return {};
+  return Error{"more than " + std::to_string(mostStages) + " stages in a row are not worked with"};
+}
 
 std::string relativeTo(const std::string& path, const std::string& folder) {
   if (path.empty() || folder.empty()) return path;
@@ -62,6 +71,7 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
     return place;
   }
   if (std::holds_alternative<bool>(initial) && json.is_boolean()) return ParameterValue(json.get<bool>());
+  if (json.is_string() && json.get_ref<const std::string&>().find('\0') != std::string::npos) return wrong;
   if (std::holds_alternative<std::string>(initial) && json.is_string())
     return ParameterValue(absoluteFrom(json.get<std::string>(), folder));
   if (std::holds_alternative<Painting>(initial) && json.is_string())
@@ -144,15 +154,17 @@ struct BadProject {
 
 std::optional<std::int64_t> frameIn(const Json& json, const char* key) {
   if (!json.contains(key) || json[key].is_null()) return std::nullopt;
-  if (!json[key].is_number_integer() || json[key].get<std::int64_t>() < 0)
-    throw BadProject{std::string("\"") + key + "\" is no frame number"};
-  return json[key].get<std::int64_t>();
+  const auto frame = wholeNumber(json[key], 0, mostFrames);
+  if (!frame) throw BadProject{std::string("\"") + key + "\" is no frame number"};
+  return frame;
 }
 
 std::string textIn(const Json& json, const char* key) {
   if (!json.contains(key)) return {};
   if (!json[key].is_string()) throw BadProject{std::string("\"") + key + "\" is no text"};
-  return json[key].get<std::string>();
+  std::string text = json[key].get<std::string>();
+  if (text.find('\0') != std::string::npos) throw BadProject{std::string("\"") + key + "\" has a zero byte in it"};
+  return text;
 }
 
 std::optional<Rational> rateIn(const Json& json, const char* key) {
@@ -168,7 +180,8 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   if (!json.is_object()) throw BadProject{"\"output\" is not an object"};
   output.path = absoluteFrom(textIn(json, "path"), folder);
   output.codec = textIn(json, "codec");
-  if (json.contains("quality") && json["quality"].is_number_integer()) output.quality = json["quality"].get<int>();
+  if (json.contains("quality"))
+    output.quality = static_cast<int>(wholeNumber(json["quality"], -1, mostQuality).value_or(-1));
   output.rate = rateIn(json, "rate");
   if (json.contains("length")) {
     output.length = parseRational(textIn(json, "length"));
@@ -177,10 +190,11 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   }
   if (json.contains("size")) {
     const Json& size = json["size"];
-    if (!size.is_array() || size.size() != 2 || !size[0].is_number_integer() || !size[1].is_number_integer() ||
-        size[0] < 1 || size[1] < 1 || size[0] > 32768 || size[1] > 32768)
-      throw BadProject{"\"size\" is not a width and a height"};
-    output.size = Size{size[0].get<int>(), size[1].get<int>()};
+    const bool two = size.is_array() && size.size() == 2;
+    const auto width = two ? wholeNumber(size[0], 1, widestPicture) : std::nullopt,
+               height = two ? wholeNumber(size[1], 1, widestPicture) : std::nullopt;
+    if (!width || !height) throw BadProject{"\"size\" is not a width and a height"};
+    output.size = Size{static_cast<int>(*width), static_cast<int>(*height)};
   }
   output.unknown = unknownMembers(json, {"path", "codec", "quality", "rate", "length", "size"});
   return output;
@@ -188,6 +202,7 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
 
 Chain chainFromJson(const Json& json, const std::string& folder) {
   if (!json.is_array()) throw BadProject{"a chain is not a list"};
+  if (auto fits = checkLength(json.size()); !fits) throw BadProject{fits.error().message};
   Chain chain;
   for (const Json& item : json) {
     auto stage = stageFromJson(item, folder);
@@ -318,11 +333,12 @@ std::string chainText(const Chain& chain, const std::string& folder) {
 }
 
 Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder, int format) {
-  Json json = Json::parse(text, nullptr, false);
-  if (format == 1) json = format1::chainOfToday(json, rate);
+  auto json = parseJson(text);
+  if (json && format == 1) json = format1::chainOfToday(*json, rate);
   Chain chain;
-  if (json.is_array()) {
-    for (const Json& item : json) {
+  if (json && json->is_array()) {
+    if (auto fits = checkLength(json->size()); !fits) return Error{"The chain has too many stages: " + fits.error().message + "."};
+    for (const Json& item : *json) {
       auto stage = stageFromJson(item, folder);
       if (!stage) return stage.error();
       chain.push_back(std::move(*stage));
@@ -335,6 +351,7 @@ Result<Chain> parseChain(const std::string& text, Rational rate, const std::stri
       auto stage = parseStage(line.substr(begin, end - begin + 1), rate);
       if (!stage) return stage.error();
       chain.push_back(std::move(*stage));
+      if (auto fits = checkLength(chain.size()); !fits) return Error{"The text is too long: " + fits.error().message + "."};
     }
   }
   if (chain.empty()) return Error{"There are no stages in this text."};
@@ -342,14 +359,15 @@ Result<Chain> parseChain(const std::string& text, Rational rate, const std::stri
 }
 
 Result<Project> parseProject(const std::string& text, const std::string& folder) {
-  const Json json = Json::parse(text, nullptr, false);
-  if (json.is_discarded() || !json.is_object() || !json.contains("format") || !json["format"].is_number_integer())
+  const auto json = parseJson(text);
+  if (!json || !json->is_object() || !json->contains("format") || !(*json)["format"].is_number_integer())
     return Error{"it is not a Molten Clock project, or it is damaged"};
-  const int format = json["format"].get<int>();
-  if (format < 1) return Error{"it is not a Molten Clock project, or it is damaged"};
-  if (format > projectFormat) return Error{"it was saved by a later version of Molten Clock; open it with that one"};
+  const auto format = wholeNumber((*json)["format"], 1, projectFormat);
+  if (!format && (*json)["format"] > projectFormat)
+    return Error{"it was saved by a later version of Molten Clock; open it with that one"};
+  if (!format) return Error{"it is not a Molten Clock project, or it is damaged"};
   try {
-    return format == 1 ? projectFromFormat1(json, folder) : projectFromJson(json, folder);
+    return *format == 1 ? projectFromFormat1(*json, folder) : projectFromJson(*json, folder);
   } catch (const BadProject& bad) {
     return Error{bad.what};
   }

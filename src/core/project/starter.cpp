@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <vector>
 
+#include "core/project/json_text.h"
 #include "core/project/paintings.h"
 #include "core/project/project_file.h"
 #include "core/files/read_file.h"
@@ -163,29 +164,33 @@ Result<Starter> loadStarter(const std::string& path) {
   const std::string name = fs::path(path).filename().string();
   const auto text = readWhole(path, mostBytes);
   if (!text) return text.error();
-  const Json json = Json::parse(*text, nullptr, false);
+  const auto parsed = parseJson(*text);
   const Error wrong{name + " is not a starter of Molten Clock, or it is damaged."};
-  if (!json.is_object() || !json.contains("format") || !json["format"].is_number_integer() ||
-      !json.contains("starter") || !json["starter"].is_string() || !json.contains("chain") || !json["chain"].is_array())
+  if (!parsed || !parsed->is_object()) return wrong;
+  const Json& json = *parsed;
+  if (!json.contains("format") || !json["format"].is_number_integer() || !json.contains("starter") ||
+      !json["starter"].is_string() || !json.contains("chain") || !json["chain"].is_array())
     return wrong;
-  if (json["format"].get<int>() > starterFormat)
+  const auto format = wholeNumber(json["format"], 1, starterFormat);
+  if (!format && json["format"] > starterFormat)
     return Error{name + " was saved by a later version of Molten Clock; open it with that one."};
+  if (!format) return wrong;
   Starter starter;
   starter.name = json["starter"].get<std::string>();
   if (json.contains("help") && json["help"].is_string()) starter.help = json["help"].get<std::string>();
   starter.madeFor = {{1280, 720}, 1, 30, 240};
   if (const auto made = json.find("made-for"); made != json.end() && made->is_object()) {
-    if (const auto size = made->find("size"); size != made->end() && size->is_array() && size->size() == 2 &&
-                                              (*size)[0].is_number_integer() && (*size)[1].is_number_integer())
-      starter.madeFor.size = {std::clamp((*size)[0].get<int>(), 1, 1 << 16),
-                              std::clamp((*size)[1].get<int>(), 1, 1 << 16)};
+    constexpr int widest = 1 << 16;
+    if (const auto size = made->find("size"); size != made->end() && size->is_array() && size->size() == 2)
+      starter.madeFor.size = {static_cast<int>(wholeNumber((*size)[0], 1, widest).value_or(1280)),
+                              static_cast<int>(wholeNumber((*size)[1], 1, widest).value_or(720))};
     if (const auto rate = made->find("rate"); rate != made->end() && rate->is_string())
       starter.madeFor.rate = parseRate(rate->get<std::string>()).value_or(Rational(30));
-    if (const auto length = made->find("pictures"); length != made->end() && length->is_number_integer())
-      starter.madeFor.length = std::clamp<std::int64_t>(length->get<std::int64_t>(), 1, 1 << 29);
+    if (const auto length = made->find("pictures"); length != made->end())
+      starter.madeFor.length = wholeNumber(*length, 1, 1 << 29).value_or(240);
   }
   auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, fs::absolute(path).parent_path().string(),
-                          json["format"].get<int>());
+                          static_cast<int>(*format));
   if (!chain) return Error{name + " cannot be used: " + chain.error().message};
   starter.chain = std::move(*chain);
   (void)readPaintings(starter.chain);

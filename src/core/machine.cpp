@@ -1,0 +1,18 @@
+#include "core/machine.h"
+
+#include <sys/resource.h>
+#include <unistd.h>
+
+#include <algorithm>
+
+namespace molten {
+
+std::size_t machineMemory() {
+  auto bytes = static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGE_SIZE));
+  rlimit limit{};
+  if (getrlimit(RLIMIT_AS, &limit) == 0 && limit.rlim_cur != RLIM_INFINITY)
+    bytes = std::min<std::size_t>(bytes, limit.rlim_cur);
+  return bytes;
+}
+
+}  // namespace molten

@@ -1,0 +1,65 @@
+#include "core/media/decoder_watch.h"
+
+#include <string_view>
+
+#include "core/machine.h"
+#include "core/media/demuxer.h"
+
+extern "C" {
+#include <libavutil/imgutils.h>
+#include <libavutil/log.h>
+}
+
+namespace molten {
+namespace {
+
+/// A picture is in memory about so often, from the file to the screen or to another file.
+constexpr std::size_t copies = 8;
+
+/// Decoders tell of damage in words only. They are for us, not for the screen.
+void hear(void* speaker, int level, const char* words, va_list) {
+  if (level > AV_LOG_ERROR || !speaker || *static_cast<const AVClass**>(speaker) != avcodec_get_class()) return;
+  // A frame that was to be forgotten is not known: so it is after any jump, and nothing is lost.
+  if (std::string_view(words).starts_with("mmco")) return;
+  const auto* const decoder = static_cast<const AVCodecContext*>(speaker);
+  if (decoder->opaque) static_cast<DecoderWatch*>(decoder->opaque)->complain(decoder->reordered_opaque);
+}
+
+}  // namespace
+
+void DecoderWatch::attach(AVCodecContext& decoder) {
+  [[maybe_unused]] static const bool heard = (av_log_set_callback(hear), true);
+  decoder.get_buffer2 = give;
+  decoder.opaque = this;
+  decoder.reordered_opaque = -1;
+  decoder.err_recognition |= AV_EF_CRCCHECK;
+}
+
+void DecoderWatch::complain(std::int64_t packet) {
+  const std::scoped_lock lock(mutex_);
+  complaints_.insert(packet);
+}
+
+bool DecoderWatch::complainedOf(std::int64_t packet) {
+  const std::scoped_lock lock(mutex_);
+  return complaints_.erase(packet) > 0;
+}
+
+int DecoderWatch::give(AVCodecContext* decoder, AVFrame* frame, int flags) {
+  const std::int64_t pixels = std::int64_t(frame->width) * frame->height;
+  const int bytes = av_image_get_buffer_size(static_cast<AVPixelFormat>(frame->format), frame->width, frame->height, 1);
+  if (pixels > mostPixels || bytes < 0 || static_cast<std::size_t>(bytes) > machineMemory() / copies) {
+    static_cast<DecoderWatch*>(decoder->opaque)->refused_ = {frame->width, frame->height};
+    return AVERROR(ENOMEM);
+  }
+  return avcodec_default_get_buffer2(decoder, frame, flags);
+}
+
+Error DecoderWatch::sentence(const std::string& name, Size refused) {
+  const std::string size = std::to_string(refused.width) + " × " + std::to_string(refused.height);
+  if (std::int64_t(refused.width) * refused.height > mostPixels)
+    return Error{name + " has pictures of " + size + " pixels; more than 32768 × 16384 is not worked on."};
+  return Error{name + " has pictures of " + size + " pixels: more than the memory of this machine can hold."};
+}
+
+}  // namespace molten
