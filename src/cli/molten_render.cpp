@@ -3,6 +3,8 @@
 #include <csignal>
 #include <cstdio>
 #include <filesystem>
+#include <new>
+#include <system_error>
 #include <thread>
 
 #include "cli/arguments.h"
@@ -134,5 +136,12 @@ int run(const Arguments& a) {
 int main(int argc, char** argv) {
   av_log_set_level(AV_LOG_QUIET);
   const ParsedCall call = parseCall(argc, argv);
-  return call.arguments ? run(*call.arguments) : call.exitCode;
+  if (!call.arguments) return call.exitCode;
+  try {
+    return run(*call.arguments);
+  } catch (const std::bad_alloc&) {
+    return say(Failed, outOfMemoryError());
+  } catch (const std::system_error&) {
+    return say(Failed, outOfMemoryError());
+  }
 }

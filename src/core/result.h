@@ -17,6 +17,11 @@ inline Error cancelledError() {
   return {"Cancelled.", true};
 }
 
+/// What std::bad_alloc is turned into where work of another thread, or the core, ends.
+inline Error outOfMemoryError() {
+  return {"There is not enough memory for this. Lower the memory budget, choose a smaller size, or close something else."};
+}
+
 template <class T>
 class [[nodiscard]] Result {
  public:

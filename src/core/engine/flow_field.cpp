@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <new>
 #include <opencv2/core.hpp>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
@@ -16,6 +17,11 @@ constexpr int wide = 960;     ///< motion is looked for in pictures of at most t
 constexpr int reduction = 4;  ///< cells a pixel of those, each way
 /// Another scene: what the flow says has moved does not look alike, and the way back is not the way there.
 constexpr double cutDifference = 24, cutDisagreement = 0.5;
+
+/// OpenCV has an exception of its own for what is everywhere else std::bad_alloc.
+void throwIfNoMemory(const cv::Exception& error) {
+  if (error.code == cv::Error::StsNoMem) throw std::bad_alloc();
+}
 
 std::vector<std::int16_t> packed(const cv::Mat& cells, float times, float most) {
   std::vector<std::int16_t> out;
@@ -75,8 +81,9 @@ struct FlowFinder::Tools {
       cv::Mat none;
       try {
         one->calc(picture, picture, none);
-      } catch (const cv::Exception&) {
-        // Said where it is looked for.
+      } catch (const cv::Exception& error) {
+        throwIfNoMemory(error);
+        // Otherwise dealt with where it is looked for.
       }
     }
   }
@@ -88,7 +95,7 @@ FlowFinder::FlowFinder() : tools_(std::make_unique<Tools>()) {
 }
 FlowFinder::~FlowFinder() = default;
 
-std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const SmallLuma& second, int scale) {
+std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const SmallLuma& second, int scale) try {
   const auto mat = [](const SmallLuma& luma) {
     return cv::Mat(luma.height_, luma.width_, CV_8U, const_cast<std::uint8_t*>(luma.samples_.data()));
   };
@@ -112,7 +119,8 @@ std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const 
       cv::Mat dense;
       try {
         way == 0 ? tools_->search[0]->calc(a, b, dense) : tools_->search[1]->calc(b, a, dense);
-      } catch (const cv::Exception&) {
+      } catch (const cv::Exception& error) {
+        throwIfNoMemory(error);
         // No motion is found: what lies between is the plain mix.
         dense = cv::Mat::zeros(a.size(), CV_32FC2);
       }
@@ -140,6 +148,9 @@ std::shared_ptr<const FlowField> FlowFinder::find(const SmallLuma& first, const 
   const double count = flow->across_ * flow->down_;
   flow->cut_ = difference / count > cutDifference && disagreeing / count > cutDisagreement;
   return flow;
+} catch (const cv::Exception& error) {
+  throwIfNoMemory(error);
+  throw;
 }
 
 }  // namespace molten

@@ -248,14 +248,21 @@ void ForwardFeed::work(std::stop_token stop) {
       if (!changed_.wait(lock, stop, [&] { return k <= done_ + lead; })) return;
       made = done_;
     }
-    dropUntil(made);
-    auto failed = prepare(k, stop);
-    if (!failed && plan_.usesFlow()) findFlows(k, stop);
+    std::optional<Error> failed;
+    FrameTable table;
+    try {
+      dropUntil(made);
+      failed = prepare(k, stop);
+      if (!failed && plan_.usesFlow()) findFlows(k, stop);
+      if (!failed) table = tableOf(k);
+    } catch (const std::bad_alloc&) {
+      failed = outOfMemoryError();
+    }
     const std::scoped_lock lock(mutex_);
     if (failed)
       failed_ = std::move(failed);
     else
-      ready_.emplace(k, tableOf(k));
+      ready_.emplace(k, std::move(table));
     changed_.notify_all();
     if (failed_) return;
   }

@@ -264,7 +264,15 @@ void FrameFeed::work(std::stop_token stop) {
     std::optional<Task> task = nextTask();
     if (!task) changed_.wait(lock, stop, [&] { return (task = nextTask()).has_value(); });
     if (!task) continue;
-    decode(*task, stop, lock);
+    try {
+      decode(*task, stop, lock);
+    } catch (const std::bad_alloc&) {
+      if (!lock.owns_lock()) lock.lock();
+      // Nothing is expected any more; who waits is told.
+      expected_.clear();
+      fillScale_ = 0;
+      for (Demand* waiting : demands_) waiting->failed = outOfMemoryError();
+    }
     for (Demand* waiting : demands_) takeFromMemory(*waiting);
     changed_.notify_all();
   }

@@ -6,6 +6,8 @@
 #include <deque>
 #include <filesystem>
 #include <mutex>
+#include <new>
+#include <system_error>
 #include <thread>
 
 #include "core/engine/evaluator.h"
@@ -149,6 +151,104 @@ class PictureSource {
   MemoryBudget::Lease reserved_;
 };
 
+template <class Work>
+auto orOutOfMemory(Work work) -> decltype(work()) {
+  try {
+    return work();
+  } catch (const std::bad_alloc&) {
+    return outOfMemoryError();
+  } catch (const std::system_error&) {
+    return outOfMemoryError();  // a thread could not be made: its stack is memory too
+  }
+}
+
+Result<RenderOutline> renderWhole(const RenderSettings& settings,
+                                  const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  auto outline = outlineRender(settings);
+  if (!outline) return outline;
+  auto writer = PictureWriter::open(outline->spec);
+  if (!writer) return writer.error();
+
+  const Footage& footage = *settings.footage;
+  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
+  const PlanSettings wish = wishOf(settings);
+  const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
+                         std::make_shared<MaterialAt>(material, wish));
+  const Piece piece = pieceOf(settings.project, footage.video(wish.between));
+  const Span span = spanOf(settings.project, piece.length);
+  const std::int64_t first = span.first + outline->pictures.first;
+  const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
+  std::optional<PictureSource> source;
+  std::optional<TimeMapMaker> maker;
+  const bool floating = outline->spec.shape.format.floating;
+  if (settings.timeMap)
+    maker.emplace(
+        settings.project.chain, settings.footage, wish, *settings.timeMap, settings.threads,
+        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
+  else
+    source.emplace(settings, plan, outline->pictures.count(), moments);
+
+  Belt belt;
+  Status encoded;
+  std::jthread encoder([&] {
+    while (auto picture = belt.take()) {
+      try {
+        encoded = (*writer)->write(*picture);
+      } catch (const std::bad_alloc&) {
+        encoded = outOfMemoryError();
+      }
+      if (!encoded) return belt.fail();
+    }
+  });
+
+  const auto started = std::chrono::steady_clock::now();
+  Converter sizer;
+  Status assembled;
+  for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
+    auto picture = orOutOfMemory([&]() -> Result<Picture> {
+      const std::int64_t n = k - outline->pictures.first;
+      auto made = maker ? maker->picture(moments(n), floating) : source->picture(n, stop);
+      if (made && source && settings.project.output.size) made = sizer.convert(*made, outline->spec.shape);
+      return made;
+    });
+    if (picture)
+      if (const auto trouble = material->troubleWith(plan.stages())) picture = *trouble;
+    if (!picture) {
+      assembled = picture.error();
+      break;
+    }
+    if (stop.stop_requested()) {
+      assembled = cancelledError();
+      break;
+    }
+    if (!belt.put(std::move(*picture))) break;
+    if (progress) {
+      const std::int64_t done = k - outline->pictures.first + 1;
+      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
+      progress({done, outline->pictures.count(),
+                seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
+    }
+  }
+  belt.close();
+  encoder.join();
+  if (!assembled) return assembled.error();
+  if (!encoded) return encoded.error();
+  if (stop.stop_requested()) return cancelledError();
+  std::vector<SafeFile> beside;
+  if (maker) {
+    TimeMapScale scale = maker->scale();
+    scale.floating = floating;
+    scale.files = outline->spec.path;
+    auto written = writeTimeMapScale(scale, outline->spec.path);
+    if (!written) return written.error();
+    beside.push_back(std::move(*written));
+  }
+  if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
+  outline->findings = footage.faults().sentences(footage.name());
+  for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
+  return outline;
+}
+
 }  // namespace
 
 std::size_t usualBudget() {
@@ -202,81 +302,7 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
 
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                              std::stop_token stop) {
-  auto outline = outlineRender(settings);
-  if (!outline) return outline;
-  auto writer = PictureWriter::open(outline->spec);
-  if (!writer) return writer.error();
-
-  const Footage& footage = *settings.footage;
-  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
-  const PlanSettings wish = wishOf(settings);
-  const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
-                         std::make_shared<MaterialAt>(material, wish));
-  const Piece piece = pieceOf(settings.project, footage.video(wish.between));
-  const Span span = spanOf(settings.project, piece.length);
-  const std::int64_t first = span.first + outline->pictures.first;
-  const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
-  std::optional<PictureSource> source;
-  std::optional<TimeMapMaker> maker;
-  const bool floating = outline->spec.shape.format.floating;
-  if (settings.timeMap)
-    maker.emplace(
-        settings.project.chain, settings.footage, wish, *settings.timeMap, settings.threads,
-        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
-  else
-    source.emplace(settings, plan, outline->pictures.count(), moments);
-
-  Belt belt;
-  Status encoded;
-  std::jthread encoder([&] {
-    while (auto picture = belt.take()) {
-      if (encoded = (*writer)->write(*picture); !encoded) return belt.fail();
-    }
-  });
-
-  const auto started = std::chrono::steady_clock::now();
-  Converter sizer;
-  Status assembled;
-  for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    auto picture = maker ? maker->picture(moments(k - outline->pictures.first), floating)
-                         : source->picture(k - outline->pictures.first, stop);
-    if (picture && source && settings.project.output.size) picture = sizer.convert(*picture, outline->spec.shape);
-    if (picture)
-      if (const auto trouble = material->troubleWith(plan.stages())) picture = *trouble;
-    if (!picture) {
-      assembled = picture.error();
-      break;
-    }
-    if (stop.stop_requested()) {
-      assembled = cancelledError();
-      break;
-    }
-    if (!belt.put(std::move(*picture))) break;
-    if (progress) {
-      const std::int64_t done = k - outline->pictures.first + 1;
-      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
-      progress({done, outline->pictures.count(),
-                seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
-    }
-  }
-  belt.close();
-  encoder.join();
-  if (!assembled) return assembled.error();
-  if (!encoded) return encoded.error();
-  if (stop.stop_requested()) return cancelledError();
-  std::vector<SafeFile> beside;
-  if (maker) {
-    TimeMapScale scale = maker->scale();
-    scale.floating = floating;
-    scale.files = outline->spec.path;
-    auto written = writeTimeMapScale(scale, outline->spec.path);
-    if (!written) return written.error();
-    beside.push_back(std::move(*written));
-  }
-  if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
-  outline->findings = footage.faults().sentences(footage.name());
-  for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
-  return outline;
+  return orOutOfMemory([&] { return renderWhole(settings, progress, std::move(stop)); });
 }
 
 }  // namespace molten

@@ -23,17 +23,18 @@ class DecoderWatch {
   /// True once for a packet that the decoder complained of. What refers to packets before a jump is complained of too.
   bool complainedOf(std::int64_t packet);
   /// The size of a picture that was refused; 0 × 0: none was.
-  Size refused() const { return refused_; }
+  Size refused() const;
   static Error sentence(const std::string& name, Size refused);
 
   /// For libav's log.
   void complain(std::int64_t packet);
+  void refuse(Size size);
 
  private:
   static int give(AVCodecContext* decoder, AVFrame* frame, int flags);
 
+  mutable std::mutex mutex_;
   Size refused_;
-  std::mutex mutex_;
   std::set<std::int64_t> complaints_;
 };
 

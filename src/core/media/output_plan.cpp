@@ -35,6 +35,16 @@ AVPixelFormat stillFormat(const PictureFormat& format, bool deep, bool bigEndian
   return bigEndian ? AV_PIX_FMT_RGB48BE : AV_PIX_FMT_RGB48LE;
 }
 
+constexpr std::size_t mostDigits = 20;
+
+/// True if a pattern asks for a longer number than is ever needed: a slip, or worse.
+bool asksForTooManyDigits(const std::string& pattern) {
+  const auto percent = pattern.rfind('%');
+  const auto first = pattern.find_first_not_of('0', percent + 1), end = pattern.find_first_not_of("0123456789", percent + 1);
+  if (percent == std::string::npos || first >= end) return false;
+  return end - first > 2 || std::stoul(pattern.substr(first, end - first)) > mostDigits;
+}
+
 std::string extensionOf(const std::string& path) {
   std::string extension = std::filesystem::path(path).extension().string();
   for (char& c : extension) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
@@ -78,7 +88,7 @@ std::string stillPath(const std::string& pattern, std::int64_t n) {
   const std::string digits = pattern.substr(percent + 1, end - percent - 1);
   std::string number = std::to_string(n);
   std::size_t width = 0;
-  for (const char c : digits) width = std::min<std::size_t>(20, width * 10 + static_cast<std::size_t>(c - '0'));
+  for (const char c : digits) width = std::min<std::size_t>(mostDigits, width * 10 + static_cast<std::size_t>(c - '0'));
   if (number.size() < width) number.insert(0, width - number.size(), '0');
   return pattern.substr(0, percent) + number + pattern.substr(end + 1);
 }
@@ -126,6 +136,9 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   const std::string& id = plan.codec->id;
   if (plan.codec->stills && !spec.single && !isStillsPattern(spec.path))
     return Error{name + " would be many stills under one name; put a number into it, like name-%05d" + extension + "."};
+  if (plan.codec->stills && isStillsPattern(spec.path) && asksForTooManyDigits(spec.path))
+    return Error{name + " asks for numbers of more than " + std::to_string(mostDigits) + " digits; write name-%05d" +
+                 extension + "."};
   plan.quality = spec.quality >= 0 ? spec.quality : plan.codec->qualityDefault;
   if (plan.codec->qualityDefault >= 0 &&
       (plan.quality < plan.codec->qualityLeast || plan.quality > plan.codec->qualityMost))
