@@ -1,6 +1,11 @@
 // molten-render as a user calls it: files in, files out, words and exit codes.
+#include <fcntl.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
 #include <algorithm>
 #include <cmath>
+#include <csignal>
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -367,15 +372,107 @@ TEST(Trouble, FullDiskIsSaidAndLeavesNothingBehind) {
   }
 }
 
+/// A render that says by its first line of progress that it is under way, and is then sent a signal.
+struct Interrupted {
+  int exitCode = -1;  ///< −1: it was ended by the signal itself
+  std::string err;
+};
+Interrupted interrupted(const std::vector<std::string>& words, int signal, const std::string& errors) {
+  std::vector<std::string> all{MOLTEN_RENDER};
+  all.insert(all.end(), words.begin(), words.end());
+  all.insert(all.end(), {"--progress", "json"});
+  int lines[2];
+  EXPECT_EQ(pipe(lines), 0);
+  const pid_t child = fork();
+  if (child == 0) {
+    dup2(lines[1], 1);
+    const int err = open(errors.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
+    dup2(err, 2);
+    std::vector<char*> arguments;
+    for (std::string& word : all) arguments.push_back(word.data());
+    arguments.push_back(nullptr);
+    execv(MOLTEN_RENDER, arguments.data());
+    _exit(127);
+  }
+  close(lines[1]);
+  char first;
+  EXPECT_EQ(::read(lines[0], &first, 1), 1) << "it never began";
+  kill(child, signal);
+  int ended = 0;
+  waitpid(child, &ended, 0);
+  Interrupted result;
+  close(lines[0]);
+  if (WIFEXITED(ended)) result.exitCode = WEXITSTATUS(ended);
+  std::ifstream in(errors);
+  result.err = {std::istreambuf_iterator<char>(in), {}};
+  return result;
+}
+
 TEST(Trouble, InterruptedRendersLeaveNothingBehind) {
-  const TempFolder folder;
-  test::makeNoiseClip(folder / "a.mkv", 200, {320, 240}, "yuv420p");
+  const TempFolder folder, words;
+  test::makeNoiseClip(folder / "a.mkv", 400, {320, 240}, "yuv420p");
   const auto before = folder.names();
-  const auto result = test::runCommand("timeout -s INT 0.4 " + std::string(MOLTEN_RENDER) + " " + folder / "a.mkv" +
-                                       " --codec h264 --quality 1 -o " + folder / "o.mkv");
-  EXPECT_NE(result.exitCode, 0);
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGQUIT})
+    for (const char* const out : {"o.mkv", "o-%04d.png"}) {
+      const auto result = interrupted({folder / "a.mkv", "--stage", "echoes:repeats=40,spacing=1f", "--memory", "16MB",
+                                       "-o", folder / out},
+                                      signal, words / "err");
+      EXPECT_EQ(result.exitCode, 1) << signal << out;
+      EXPECT_EQ(result.err, "molten-render: Stopped; nothing was written.\n");
+      EXPECT_EQ(folder.names(), before);
+    }
+}
+
+/// What a kill leaves behind goes at the next render there, and what bore the result's name stays.
+TEST(Trouble, KilledRendersLoseNothing) {
+  const TempFolder folder, words;
+  test::makeNoiseClip(folder / "a.mkv", 400, {320, 240}, "yuv420p");
+  ASSERT_EQ(render(folder / "a.mkv" + " --frames 0-1 -o " + folder / "o.mkv").exitCode, 0);
+  const auto before = folder.names();
+  const auto readOld = test::readAll(*test::openFootage(folder / "o.mkv"));
+  for (int round = 0; round < 20; ++round) {
+    const auto result = interrupted({folder / "a.mkv", "-o", folder / (round % 2 ? "o.mkv" : "s-%04d.png")}, SIGKILL,
+                                    words / "err");
+    EXPECT_EQ(result.exitCode, -1);
+    const auto now = test::readAll(*test::openFootage(folder / "o.mkv"));
+    ASSERT_EQ(now.size(), readOld.size());
+    EXPECT_TRUE(test::samePicture(now[0], readOld[0]));
+  }
+  EXPECT_GT(folder.names().size(), before.size()) << "kills left nothing: they came too early or too late";
+  ASSERT_EQ(render(folder / "a.mkv" + " --frames 0-1 -o " + folder / "o.mkv").exitCode, 0);
   EXPECT_EQ(folder.names(), before);
 }
+
+TEST(Trouble, StrictFailsWhereFootageWasNotWhole) {
+  const TempFolder folder;
+  test::makeNoiseClip(folder / "a.mkv", 30, {160, 120}, "yuv420p", "-c:v ffv1 -level 3 -slicecrc 1");
+  ASSERT_EQ(render(folder / "a.mkv" + " --strict -o " + folder / "o.mkv").exitCode, 0);
+  std::fstream file(folder / "a.mkv", std::ios::in | std::ios::out | std::ios::binary);
+  file.seekp(200'000);
+  file << "damage";
+  file.close();
+  const auto loose = render(folder / "a.mkv" + " -o " + folder / "o.mkv"),
+             strict = render(folder / "a.mkv" + " --strict -o " + folder / "s.mkv");
+  EXPECT_EQ(loose.exitCode, 0);
+  EXPECT_EQ(strict.exitCode, 1);
+  EXPECT_NE(loose.err.find("is damaged: what could be saved of it is shown."), std::string::npos) << loose.err;
+  EXPECT_EQ(loose.err, strict.err);
+  EXPECT_TRUE(std::filesystem::exists(folder / "s.mkv"));
+}
+
+#ifndef __SANITIZE_ADDRESS__
+TEST(Trouble, APictureTooLargeForTheMachineIsSaid) {
+  const TempFolder folder;
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i color=s=8000x8000 -frames:v 1 " + folder / "a.png").exitCode,
+            0);
+  const auto result = test::runCommand("ulimit -v 1200000; " + std::string(MOLTEN_RENDER) + " " + folder / "a.png" +
+                                       " -o " + folder / "o.png");
+  EXPECT_EQ(result.exitCode, 1);
+  EXPECT_EQ(result.err,
+            "molten-render: a.png has pictures of 8000 × 8000 pixels: more than can be decoded and held on this "
+            "machine.\n");
+}
+#endif
 
 }  // namespace
 }  // namespace molten

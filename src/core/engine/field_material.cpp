@@ -15,8 +15,8 @@ constexpr std::size_t picturesKept = 6;
 
 }  // namespace
 
-FieldMaterial::FieldMaterial(std::shared_ptr<const Footage> footage, int threads)
-    : footage_(std::move(footage)), threads_(threads) {}
+FieldMaterial::FieldMaterial(std::shared_ptr<const Footage> footage, int threads, std::stop_token stop)
+    : footage_(std::move(footage)), threads_(threads), stop_(std::move(stop)) {}
 
 FieldMaterial::~FieldMaterial() = default;
 
@@ -45,7 +45,7 @@ Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
     files_.erase(known);
     std::erase_if(kept_, [&](const Kept& kept) { return kept.what.starts_with(path + "#"); });
   }
-  auto footage = Footage::open(path, {}, {}, {});
+  auto footage = Footage::open(path, {}, {}, stop_);
   if (!footage) return footage.error();
   auto reader = (*footage)->newReader(1);
   if (!reader) return reader.error();
@@ -55,6 +55,7 @@ Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
 std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path, std::int64_t picture, double seconds,
                                                          Measured what) {
   const std::scoped_lock lock(mutex_);
+  if (stop_.stop_requested()) return nullptr;
   auto file = open(path);
   const auto fail = [&](const Error& error) {
     failed_.insert_or_assign(path, Error{"The field's picture " + fileName(path) + " cannot be read: " + error.message +
@@ -70,12 +71,12 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
                                                                   : std::max(0, pick.first));
   const std::string name = path + "#" + std::to_string(frame) + (what == Measured::Motion ? "m" : "b");
   if (auto known = find(name)) return known;
-  auto read = (*file)->reader->read(frame, {}, {});
+  auto read = (*file)->reader->read(frame, {}, stop_);
   if (!read) return fail(read.error());
   failed_.erase(path);
   if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*read)));
   auto other =
-      (*file)->reader->read(frame > 0 ? frame - 1 : std::min<std::int32_t>(1, static_cast<std::int32_t>(last)), {}, {});
+      (*file)->reader->read(frame > 0 ? frame - 1 : std::min<std::int32_t>(1, static_cast<std::int32_t>(last)), {}, stop_);
   if (!other) return fail(other.error());
   return keep(name, frame > 0 ? motion(*other, *read, footage.clock().rate().toDouble())
                               : motion(*read, *other, footage.clock().rate().toDouble()));
@@ -84,6 +85,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
 std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
                                                           const PlanSettings& settings) {
   const std::scoped_lock lock(mutex_);
+  if (stop_.stop_requested()) return nullptr;
   if (!evaluator_)
     evaluator_ = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage_, budget, threads_), threads_);
   if (!plan_ || plan_->settings() != settings || !(planned_ == upstream)) {
@@ -98,7 +100,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
     failed_.insert_or_assign(std::string(), error);
     return nullptr;
   };
-  auto now = evaluator_->picture(*plan_, moment, {});
+  auto now = evaluator_->picture(*plan_, moment, stop_);
   if (!now) return fail(now.error());
   failed_.erase(std::string());
   if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*now)));
@@ -107,7 +109,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   auto other = evaluator_->picture(*plan_,
                                    first ? Moment{std::min<std::int64_t>(1, plan_->length() - 1)}
                                          : Moment{moment.whole - 1, moment.rest, moment.off},
-                                   {});
+                                   stop_);
   if (!other) return fail(other.error());
   const double rate = plan_->rate().toDouble();
   return keep(name, first ? motion(*now, *other, rate) : motion(*other, *now, rate));

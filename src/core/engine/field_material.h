@@ -6,6 +6,7 @@
 #include <map>
 #include <mutex>
 #include <optional>
+#include <stop_token>
 
 #include "core/engine/flow_field.h"
 #include "core/engine/picture_plan.h"
@@ -19,7 +20,8 @@ class Evaluator;
 /// Reads on the thread that asks, one at a time. Keeps what it has read of late.
 class FieldMaterial : public Material {
  public:
-  FieldMaterial(std::shared_ptr<const Footage> footage, int threads);
+  /// After a stop what is asked for is not there, for whoever is to be stopped as well.
+  FieldMaterial(std::shared_ptr<const Footage> footage, int threads, std::stop_token stop = {});
   ~FieldMaterial() override;
 
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
@@ -55,6 +57,7 @@ class FieldMaterial : public Material {
 
   std::shared_ptr<const Footage> footage_;
   const int threads_;
+  const std::stop_token stop_;
   mutable std::mutex mutex_;
   std::map<std::string, File> files_;
   std::map<std::string, Error> failed_;  ///< by path

@@ -24,7 +24,7 @@ namespace {
 /// Pictures on their way from the assembling thread to the encoding one.
 class Belt {
  public:
-  /// Waits for room. False if the encoder has failed.
+  /// Waits for room. False if there is no use in more.
   bool put(Picture picture) {
     std::unique_lock lock(mutex_);
     changed_.wait(lock, [&] { return pictures_.size() < room || failed_; });
@@ -43,11 +43,11 @@ class Belt {
     failed_ = true;
     changed_.notify_all();
   }
-  /// Waits for a picture. None after close().
+  /// Waits for a picture. None after close(), or fail().
   std::optional<Picture> take() {
     std::unique_lock lock(mutex_);
-    changed_.wait(lock, [&] { return !pictures_.empty() || closed_; });
-    if (pictures_.empty()) return std::nullopt;
+    changed_.wait(lock, [&] { return !pictures_.empty() || closed_ || failed_; });
+    if (pictures_.empty() || failed_) return std::nullopt;
     Picture picture = std::move(pictures_.front());
     pictures_.pop_front();
     changed_.notify_all();
@@ -166,11 +166,12 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
                                   const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
   auto outline = outlineRender(settings);
   if (!outline) return outline;
+  clearLeftovers(std::filesystem::path(outline->spec.path).parent_path().string());
   auto writer = PictureWriter::open(outline->spec);
   if (!writer) return writer.error();
 
   const Footage& footage = *settings.footage;
-  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads);
+  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads, stop);
   const PlanSettings wish = wishOf(settings);
   const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
                          std::make_shared<MaterialAt>(material, wish));
@@ -184,7 +185,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   if (settings.timeMap)
     maker.emplace(
         settings.project.chain, settings.footage, wish, *settings.timeMap, settings.threads,
-        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
+        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count(), stop);
   else
     source.emplace(settings, plan, outline->pictures.count(), moments);
 
@@ -212,7 +213,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
       return made;
     });
     if (picture)
-      if (const auto trouble = material->troubleWith(plan.stages())) picture = *trouble;
+      if (const auto trouble = material->troubleWith(plan.stages()); trouble && !stop.stop_requested())
+        picture = *trouble;
     if (!picture) {
       assembled = picture.error();
       break;
@@ -229,7 +231,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
                 seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
     }
   }
-  belt.close();
+  assembled ? belt.close() : belt.fail();
   encoder.join();
   if (!assembled) return assembled.error();
   if (!encoded) return encoded.error();

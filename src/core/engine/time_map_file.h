@@ -2,6 +2,7 @@
 // The field of a chain as pictures, and back: time maps.
 
 #include <functional>
+#include <stop_token>
 
 #include "core/engine/field_material.h"
 #include "core/files/safe_file.h"
@@ -27,7 +28,8 @@ class TimeMapMaker {
  public:
   /// `moments`: of the `count` pictures of the whole piece, so that the scale is the same for all parts of it.
   TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, const PlanSettings& settings,
-               TimeMapUnit unit, int threads, const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
+               TimeMapUnit unit, int threads, const std::function<Moment(std::int64_t)>& moments, std::int64_t count,
+               std::stop_token stop = {});
 
   const TimeMapScale& scale() const { return scale_; }
   /// The shape of its pictures: gray, of 16 bits or floating.

@@ -387,6 +387,7 @@ Status saveProject(const Project& project, const std::string& path, Paths paths)
   files->push_back(std::move(*file));
   if (auto done = commitTogether(std::move(*files)); !done) return done;
   removeUnnamedPaintings(whole.string());
+  clearLeftovers(whole.parent_path().string());
   return {};
 }
 
