@@ -1,9 +1,12 @@
 // molten-clock: the window.
+#include <sys/signalfd.h>
 
 #include <QApplication>
 #include <QIcon>
+#include <QSocketNotifier>
 #include <QStandardPaths>
 #include <QTimer>
+#include <csignal>
 #include <cstdio>
 
 #include "app/bench/bench.h"
@@ -14,7 +17,25 @@ extern "C" {
 #include <libavutil/log.h>
 }
 
+namespace {
+
+/// Becomes readable when the process is asked to end. Call before there is any other thread.
+int signalDescriptor() {
+  static const int descriptor = [] {
+    std::signal(SIGXFSZ, SIG_IGN);
+    sigset_t asked;
+    sigemptyset(&asked);
+    for (const int one : {SIGINT, SIGTERM, SIGHUP, SIGQUIT}) sigaddset(&asked, one);
+    pthread_sigmask(SIG_BLOCK, &asked, nullptr);
+    return signalfd(-1, &asked, SFD_CLOEXEC | SFD_NONBLOCK);
+  }();
+  return descriptor;
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
+  signalDescriptor();
   av_log_set_level(AV_LOG_QUIET);
   QApplication application(argc, argv);
   QApplication::setOrganizationName("molten-clock");
@@ -32,9 +53,14 @@ int main(int argc, char** argv) {
   molten::BenchOptions options;
   options.autosaveFolder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave";
   options.memoryBytes = molten::usualBudget();
+  molten::Document::clearLeftovers(options.autosaveFolder);
   molten::Bench bench(options);
   bench.show();
   if (arguments.size() > 1) bench.openPath(arguments[1]);
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
+  // The end of the session, or of the terminal: what was done is kept, nothing half-written stays.
+  const int asked = signalDescriptor();
+  QSocketNotifier ended(asked, QSocketNotifier::Read);
+  QObject::connect(&ended, &QSocketNotifier::activated, &bench, &molten::Bench::endNow);
   return QApplication::exec();
 }

@@ -34,8 +34,12 @@ class BenchTest : public ::testing::Test {
     BenchOptions options;
     options.autosaveFolder = QString::fromStdString(folder / "autosave");
     options.starterFolder = QString::fromStdString(folder / "starters");
-    options.memoryBytes = std::size_t(1) << 29;
+    options.memoryBytes = memory;
     options.askQuestions = false;
+    options.ask = [this](const QString&, const QString& sentence, const QStringList& answers) {
+      asked << sentence;
+      return static_cast<int>(answers.indexOf(answer) < 0 ? 0 : answers.indexOf(answer));
+    };
     bench = std::make_unique<Bench>(options);
     bench->resize(1280, 800);
     bench->show();
@@ -164,6 +168,9 @@ class BenchTest : public ::testing::Test {
   }
 
   TempFolder folder;
+  std::size_t memory = std::size_t(1) << 29;
+  QString answer;     ///< to what is asked: one of the answers, or else the first
+  QStringList asked;  ///< sentences
   std::unique_ptr<Bench> bench;
 };
 

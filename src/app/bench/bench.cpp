@@ -7,7 +7,6 @@
 #include <QFileInfo>
 #include <QInputDialog>
 #include <QMenu>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QScrollArea>
 #include <QSettings>
@@ -29,6 +28,7 @@
 #include "app/dials/dials.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
+#include "app/log/log_view.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "app/sections/section_view.h"
@@ -67,6 +67,8 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   dialsPages_->addWidget(footageDials_);
   loops_ = new LoopFinder(this);
   costs_ = new StageCosts(this);
+  log_ = new LogView(this);
+  connect(log_, &LogView::whereAsked, this, &Bench::showWhere);
   connect(costs_, &StageCosts::measured, this, &Bench::refreshChain);
   scroll->setWidget(dialsPages_);
   scroll->setWidgetResizable(true);
@@ -121,7 +123,10 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   buildMenus();
   connectViews();
   measureTimer_.setInterval(500);
-  connect(&measureTimer_, &QTimer::timeout, this, &Bench::refreshTransport);
+  connect(&measureTimer_, &QTimer::timeout, this, [this] {
+    refreshTransport();
+    noticeFaults();
+  });
   measureTimer_.start();
   remarkTimer_.setSingleShot(true);
   connect(&remarkTimer_, &QTimer::timeout, this, [this] {
@@ -262,16 +267,40 @@ void Bench::connectViews() {
 
 // ---- project and footage
 
+int Bench::ask(const QString& title, const QString& sentence, const QStringList& answers) {
+  return (options_.ask ? options_.ask : askOver(this))(title, sentence, answers);
+}
+
 bool Bench::mayLeave() {
   if (!document_->modified() || !options_.askQuestions) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Save first?"), tr("The project has changes that are not saved."),
-                  QMessageBox::NoButton, this);
-  auto* saving = box.addButton(tr("Save"), QMessageBox::AcceptRole);
-  auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
-  box.addButton(tr("Cancel"), QMessageBox::RejectRole);
-  box.exec();
-  if (box.clickedButton() == saving) return save();
-  return box.clickedButton() == discarding;
+  enum { Save, Discard };
+  const int answer = ask(tr("Save first?"), tr("The project has changes that are not saved."),
+                         {tr("Save"), tr("Discard"), tr("Cancel")});
+  if (answer == Save) return save();
+  return answer == Discard;
+}
+
+/// Asks what is to be done where the project's file was written by somebody else. True if it may be written over.
+bool Bench::settleChangedFile() {
+  if (!document_->changedOnDisk()) return true;
+  const QFileInfo file(document_->path());
+  enum { TakeTheirs, KeepMine, SaveBeside };
+  const int answer =
+      ask(tr("The file has changed"),
+          file.exists() ? tr("%1 was changed since it was read here: by another window, or another program.")
+                              .arg(file.fileName())
+                        : tr("%1 is not there any more.").arg(file.fileName()),
+          {tr("Take what is there"), tr("Keep mine"), tr("Save mine beside it"), tr("Cancel")});
+  if (answer == KeepMine) return true;
+  if (answer == TakeTheirs) {
+    if (auto opened = document_->open(document_->path()); !opened) say(text(opened.error().message));
+  } else if (answer == SaveBeside) {
+    QString beside;
+    for (int n = 2; beside.isEmpty() || QFileInfo::exists(beside); ++n)
+      beside = QString("%1/%2-%3.molten").arg(file.absolutePath(), file.completeBaseName()).arg(n);
+    if (saveTo(beside)) say(tr("%1 is saved").arg(document_->title()));
+  }
+  return false;
 }
 
 void Bench::newProject() {
@@ -315,7 +344,7 @@ void Bench::openFolder() {
 
 /// Other footage begins another project; to keep the chain there is Replace footage.
 void Bench::openAnew(const QString& path) {
-  if (QFileInfo(path).suffix() == "molten" || document_->project().source.path.empty()) return openPath(path);
+  if (QFileInfo(path).suffix().startsWith("molten") || document_->project().source.path.empty()) return openPath(path);
   if (!mayLeave()) return;
   document_->newProject();
   useFootage(path);
@@ -335,11 +364,19 @@ void Bench::openDemo() {
 
 bool Bench::save() {
   if (document_->path().isEmpty()) return saveAs();
-  if (auto saved = document_->save(document_->path()); !saved) {
+  // Whatever was answered, there may be nothing left to save.
+  if (!settleChangedFile()) return !document_->modified();
+  if (!saveTo(document_->path())) return false;
+  say(tr("%1 is saved").arg(document_->title()));
+  return true;
+}
+
+bool Bench::saveTo(const QString& path) {
+  if (auto saved = document_->save(path); !saved) {
     say(text(saved.error().message));
     return false;
   }
-  say(tr("%1 is saved").arg(document_->title()));
+  remember(path);
   return true;
 }
 
@@ -349,12 +386,8 @@ bool Bench::saveAs() {
                                               tr("Projects (*.molten)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix() != "molten") path += ".molten";
-  if (auto saved = document_->save(path); !saved) {
-    say(text(saved.error().message));
-    return false;
-  }
+  if (!saveTo(path)) return false;
   settings.setValue("folder", QFileInfo(path).absolutePath());
-  remember(path);
   return true;
 }
 
@@ -413,9 +446,48 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
   smallPictures_->setFootage(footage);
   slices_->setFootage(footage);
   tracer_->setFootage(footage);
-  if (!footage->warnings().empty()) say(text(footage->warnings()[0]));
+  log_->clear();
+  shownWhere_.clear();
+  for (const auto& warning : footage->warnings()) {
+    log_->put({text(warning), text(warning), {}});
+    say(text(warning));
+  }
   projectChanged();
   picture_->setFocus();
+}
+
+/// Frames that turn out to be damaged are said once, whoever has read them.
+void Bench::noticeFaults() {
+  if (!footage_) return;
+  const FrameFaults& faults = footage_->faults();
+  for (const FrameFault fault : {FrameFault::Damaged, FrameFault::Missing, FrameFault::Changed}) {
+    const auto frames = faults.frames(fault);
+    if (frames.empty()) continue;
+    const QString about = "faults " + QString::number(static_cast<int>(fault));
+    const QString sentence = text(faults.sentence(fault, footage_->name()));
+    const bool first = std::none_of(log_->lines().begin(), log_->lines().end(),
+                                    [&](const LogLine& line) { return line.about == about; });
+    log_->put({about, sentence, frames});
+    if (first) say(tr("%1 All such frames are listed in View > Log.").arg(sentence));
+  }
+}
+
+/// Marks the pictures that show one of these frames of the footage, and goes to the first of them.
+void Bench::showWhere(const std::vector<std::int32_t>& frames) {
+  shownWhere_.clear();
+  if (!footage_ || !reading_) return;
+  for (std::int64_t n = 0; n < length(); ++n) {
+    const MomentReads reads = reading_->at(piece_.moment(n).pictures());
+    const auto least = static_cast<std::int32_t>(std::floor(reads.least)),
+               most = static_cast<std::int32_t>(std::ceil(reads.most));
+    const auto first = std::lower_bound(frames.begin(), frames.end(), least);
+    if (first != frames.end() && *first <= most) shownWhere_.push_back(n);
+  }
+  if (shownWhere_.empty())
+    say(tr("No picture of the result reads these frames."));
+  else
+    seek(shownWhere_.front());
+  refreshTransport();
 }
 
 void Bench::footageFailed(const QString& sentence) {
@@ -445,29 +517,30 @@ void Bench::offerLostWork() {
   const auto lost = Document::findLostWork(options_.autosaveFolder);
   if (!lost) return;
   const QString name = lost->path.isEmpty() ? tr("a project that was never saved") : QFileInfo(lost->path).fileName();
-  QMessageBox box(QMessageBox::NoIcon, tr("Restore?"),
-                  tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name),
-                  QMessageBox::NoButton, this);
-  auto* restoring = box.addButton(tr("Restore"), QMessageBox::AcceptRole);
-  auto* discarding = box.addButton(tr("Discard"), QMessageBox::DestructiveRole);
-  box.addButton(tr("Ask again next time"), QMessageBox::RejectRole);
-  box.exec();
-  if (box.clickedButton() == restoring) {
+  enum { Restore, Discard };
+  const int answer =
+      ask(tr("Restore?"),
+          tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name),
+          {tr("Restore"), tr("Discard"), tr("Ask again next time")});
+  if (answer == Restore) {
     if (auto restored = document_->restore(*lost); !restored) say(text(restored.error().message));
-  } else if (box.clickedButton() == discarding) {
+  } else if (answer == Discard) {
     Document::discard(*lost);
   }
 }
 
+void Bench::endNow() {
+  document_->keepForNextStart();
+  render_.reset();
+  options_.askQuestions = false;
+  close();
+}
+
 void Bench::closeEvent(QCloseEvent* event) {
   if (render_ && render_->running() && options_.askQuestions) {
-    QMessageBox box(QMessageBox::NoIcon, tr("Still rendering"),
-                    tr("A render is going on. Closing cancels it; nothing will be written."), QMessageBox::NoButton,
-                    this);
-    auto* cancelling = box.addButton(tr("Cancel the render and close"), QMessageBox::DestructiveRole);
-    box.addButton(tr("Go on rendering"), QMessageBox::RejectRole);
-    box.exec();
-    if (box.clickedButton() != cancelling) return event->ignore();
+    if (ask(tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."),
+            {tr("Cancel the render and close"), tr("Go on rendering")}) != 0)
+      return event->ignore();
   }
   if (!mayLeave()) return event->ignore();
   QSettings().setValue("window", saveGeometry());

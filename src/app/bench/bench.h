@@ -7,9 +7,11 @@
 #include <memory>
 #include <optional>
 
+#include "app/ask/ask.h"
 #include "app/chart/chart_plot.h"
 #include "app/document/document.h"
 #include "app/picture/picture_view.h"
+#include "app/render/render_dialog.h"
 #include "core/media/footage.h"
 #include "core/project/piece.h"
 
@@ -22,13 +24,13 @@ namespace molten {
 
 class ChainBar;
 class OutputDials;
+class LogView;
 class LoopFinder;
 class Dials;
 class FootageLoader;
 class PaintedPicture;
 class Player;
 class FootageDials;
-class RenderDialog;
 class Scrubber;
 class SectionView;
 class Slices;
@@ -49,6 +51,7 @@ struct BenchOptions {
   QString starterFolder = {};   ///< of the user's own; empty: among the user's data
   std::size_t memoryBytes = 0;  ///< budget where the user has set none
   bool askQuestions = true;     ///< tests answer none
+  Ask ask = {};                 ///< who answers; none: the user, by a box
 };
 
 class Bench : public QMainWindow {
@@ -68,6 +71,8 @@ class Bench : public QMainWindow {
   Player& player() { return *player_; }
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
   bool save();
+  /// The run is ended from outside: work is kept for the next start, a render is called off, and the window goes.
+  void endNow();
 
  signals:
   void pictureShown();
@@ -110,6 +115,11 @@ class Bench : public QMainWindow {
   void buildMemoryMenu(QMenu* menu);
   void setMemory(std::size_t bytes);
   void showTrouble(const QString& sentence);
+  bool saveTo(const QString& path);
+  bool settleChangedFile();
+  void noticeFaults();
+  void showWhere(const std::vector<std::int32_t>& frames);
+  int ask(const QString& title, const QString& sentence, const QStringList& answers);
 
   // what is shown
   void projectReplaced();
@@ -236,6 +246,7 @@ class Bench : public QMainWindow {
   QWidget *dialsFrame_, *lower_;
   LoopFinder* loops_;
   StageCosts* costs_;
+  LogView* log_;
   StartersView* starters_ = nullptr;
   TimeChart* chart_;
   SmallPictureMaker* smallPictures_;
@@ -249,11 +260,13 @@ class Bench : public QMainWindow {
   QLabel* titleLabel_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
+  RenderPlace mapPlace_;  ///< where a time map was rendered to last
   std::size_t selected_ = 0;                         ///< tile
   Piece piece_;                                      ///< of the project on its footage
   std::shared_ptr<const ChainReading> reading_;      ///< of the project's chain; made once per edit
   std::shared_ptr<const ChainReading> readingInto_;  ///< of the stages before the selected one
   std::vector<OutsideRun> outside_;
+  std::vector<std::int64_t> shownWhere_;  ///< pictures that the Log was asked to show
   std::int64_t frame_ = 0;
   bool before_ = false;
   double indexing_ = -1;               ///< 0…1 while footage is opened

@@ -172,6 +172,12 @@ void Bench::saveStarterDialog() {
   QString fileName = name;
   fileName.replace('/', '-');
   const QString path = starterFolder() + "/" + fileName + ".molten-starter";
+  if (QFileInfo::exists(path) && (options_.askQuestions || options_.ask)) {
+    enum { Replace };
+    if (ask(tr("There is one already"), tr("A starter called %1 is kept already.").arg(name),
+            {tr("Replace it"), tr("Cancel")}) != Replace)
+      return;
+  }
   const auto saved = saveStarter({name.toStdString(), stages, video(), chain}, path.toStdString());
   say(saved ? tr("Kept among the starters, as %1.").arg(path) : text(saved.error().message));
 }

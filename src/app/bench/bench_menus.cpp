@@ -1,6 +1,4 @@
 // The Bench: its menus.
-#include <unistd.h>
-
 #include <QAction>
 #include <QActionGroup>
 #include <QDesktopServices>
@@ -16,7 +14,9 @@
 #include "app/bench/bench.h"
 #include "app/bench/player.h"
 #include "app/chain/chain_bar.h"
+#include "app/log/log_view.h"
 #include "app/picture/picture_view.h"
+#include "core/machine.h"
 
 namespace molten {
 
@@ -156,6 +156,8 @@ void Bench::buildMenus() {
   needFootage_.push_back(steps);
   buildCompareMenu(view);
   view->addSeparator();
+  add(view, tr("Log"), QKeySequence("Ctrl+L"), [this] { log_->show(); });
+  view->addSeparator();
   fillAction_ =
       add(view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); });
   fillAction_->setCheckable(true);
@@ -224,8 +226,7 @@ void Bench::buildMemoryMenu(QMenu* menu) {
     });
   };
   choice(tr("Usual: %1 GB").arg(static_cast<double>(usual) / 1e9, 0, 'f', 1), usual, 0);
-  const auto machine =
-      static_cast<std::size_t>(sysconf(_SC_PHYS_PAGES)) * static_cast<std::size_t>(sysconf(_SC_PAGESIZE));
+  const std::size_t machine = machineMemory();
   for (const double gigabytes : {0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0}) {
     const auto bytes = static_cast<std::size_t>(gigabytes * 1e9);
     if (bytes <= machine / 4 * 3) choice(tr("%1 GB").arg(gigabytes), bytes, bytes);

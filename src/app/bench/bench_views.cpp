@@ -319,7 +319,7 @@ void Bench::refreshTransport() {
                                        : memory;
   }
   transport_->setState(state);
-  scrubber_->setState({length(), frame_, span(), outside_, piece_.rate});
+  scrubber_->setState({length(), frame_, span(), outside_, piece_.rate, shownWhere_});
 }
 
 void Bench::say(const QString& sentence) {
@@ -408,10 +408,16 @@ void Bench::renderDialog() {
   name.replace('%', '-');
   const QString ending = piece_.length == 1 ? "-molten.png" : "-molten.mp4";
   render_ = std::make_unique<RenderDialog>(footage_, document_->project(), base.absolutePath() + "/" + name + ending,
-                                           options_.memoryBytes / 2, this);
+                                           mapPlace_, options_.memoryBytes / 2,
+                                           options_.askQuestions || options_.ask
+                                               ? [this](const QString& title, const QString& words,
+                                                        const QStringList& answers) { return ask(title, words, answers); }
+                                               : Ask(),
+                                           this);
   connect(render_.get(), &RenderDialog::settingsChosen, document_, &Document::setOutput);
+  connect(render_.get(), &RenderDialog::mapPlaceChosen, this, [this](const RenderPlace& place) { mapPlace_ = place; });
   // While it renders, the two share the budget.
-  connect(render_.get(), &RenderDialog::settingsChosen, this, [this] { player_->setBudget(options_.memoryBytes / 2); });
+  connect(render_.get(), &RenderDialog::begun, this, [this] { player_->setBudget(options_.memoryBytes / 2); });
   connect(render_.get(), &RenderDialog::finished, this, [this] {
     player_->setBudget(options_.memoryBytes);
     refreshChain();

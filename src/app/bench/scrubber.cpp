@@ -49,6 +49,10 @@ void Scrubber::paintEvent(QPaintEvent*) {
   for (const OutsideRun& run : state_.outside)
     theme::hatch(painter,
                  QRectF(QPointF(xOf(run.first), trackTop), QPointF(xOf(run.last + 1), trackTop + trackHeight)));
+  for (const std::int64_t picture : state_.marked)
+    painter.fillRect(QRectF(QPointF(xOf(picture), trackTop - 3),
+                            QPointF(std::max(xOf(picture) + 1.5, xOf(picture + 1)), trackTop)),
+                     theme::outside);
   // Seconds below, as many as have room.
   painter.setFont(theme::numbers(10));
   const double rate = state_.rate.toDouble(), seconds = static_cast<double>(state_.length) / rate;

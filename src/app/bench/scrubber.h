@@ -13,6 +13,7 @@ struct ScrubberState {
   Span span;
   std::vector<OutsideRun> outside;  ///< pictures that read outside the clip
   Rational rate = 25;
+  std::vector<std::int64_t> marked = {};  ///< pictures that were asked for, rising
 };
 
 class Scrubber : public QWidget {

@@ -8,6 +8,7 @@
 #include <QUuid>
 #include <functional>
 
+#include "core/files/safe_file.h"
 #include "core/project/project_file.h"
 
 namespace molten {
@@ -66,7 +67,7 @@ Document::Document(const QString& autosaveFolder, QObject* parent) : QObject(par
 
 Document::~Document() {
   undo_.disconnect(this);
-  removeAutosave();
+  if (!kept_) removeAutosave();
 }
 
 QString Document::title() const {
@@ -99,6 +100,7 @@ void Document::start(Project project, const QString& path, bool restored) {
   removeAutosave();
   project_ = std::move(project);
   path_ = path;
+  stamp_ = stampOf(path.toStdString());
   restored_ = restored;
   undo_.clear();
   endGesture();
@@ -113,13 +115,19 @@ void Document::newProject() {
 Status Document::open(const QString& path) {
   auto project = loadProject(path.toStdString());
   if (!project) return project.error();
+  molten::clearLeftovers(QFileInfo(path).absolutePath().toStdString());
   start(std::move(*project), QFileInfo(path).absoluteFilePath(), false);
   return {};
+}
+
+bool Document::changedOnDisk() const {
+  return !path_.isEmpty() && stampOf(path_.toStdString()) != stamp_;
 }
 
 Status Document::save(const QString& path) {
   if (auto saved = saveProject(project_, path.toStdString()); !saved) return saved;
   path_ = QFileInfo(path).absoluteFilePath();
+  stamp_ = stampOf(path_.toStdString());
   restored_ = false;
   undo_.setClean();
   removeAutosave();
@@ -143,6 +151,26 @@ void Document::removeAutosave() {
   QFile::remove(autosave_);
   QFile::remove(autosave_ + ".path");
   removePaintingsOf(autosave_);
+}
+
+void Document::keepForNextStart() {
+  autosaveNow();
+  kept_ = true;
+}
+
+void Document::clearLeftovers(const QString& autosaveFolder) {
+  molten::clearLeftovers(autosaveFolder.toStdString());
+  QDir folder(autosaveFolder);
+  for (const QString& name : folder.entryList({"*.molten.lock"}, QDir::Files)) {
+    const QString autosave = folder.filePath(name.chopped(5));
+    if (QFileInfo::exists(autosave)) continue;  // there is work in it, to be offered
+    QLockFile lock(folder.filePath(name));
+    lock.setStaleLockTime(0);
+    if (!lock.tryLock()) continue;
+    folder.remove(autosave + ".path");
+    removePaintingsOf(autosave);
+    lock.unlock();
+  }
 }
 
 std::optional<LostWork> Document::findLostWork(const QString& autosaveFolder) {

@@ -7,6 +7,7 @@
 #include <memory>
 #include <optional>
 
+#include "core/files/read_file.h"
 #include "core/project/project.h"
 #include "core/result.h"
 
@@ -45,6 +46,8 @@ class Document : public QObject {
   void newProject();
   Status open(const QString& path);
   Status save(const QString& path);
+  /// True if the file is another one now than when it was read or saved last: another window's, another program's.
+  bool changedOnDisk() const;
   /// Remembers the last render's settings: part of the file, no step of undo.
   void setOutput(const OutputSettings& output);
 
@@ -52,6 +55,10 @@ class Document : public QObject {
   static std::optional<LostWork> findLostWork(const QString& autosaveFolder);
   Status restore(const LostWork& lost);
   static void discard(const LostWork& lost);
+  /// Removes what runs that are no more have left without any work in it.
+  static void clearLeftovers(const QString& autosaveFolder);
+  /// The autosave stays when this object goes: the run is ended from outside.
+  void keepForNextStart();
   /// Writes the autosave now instead of soon.
   void autosaveNow();
 
@@ -73,7 +80,8 @@ class Document : public QObject {
   QTimer autosaveTimer_, gestureTimer_;
   std::unique_ptr<QLockFile> lock_;
   std::uint64_t gesture_ = 0;
-  bool restored_ = false;
+  bool restored_ = false, kept_ = false;
+  std::optional<FileStamp> stamp_;  ///< of the file when it was read or saved last
 };
 
 }  // namespace molten

@@ -39,8 +39,13 @@ QString timeLeft(double seconds) {
 }  // namespace
 
 RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
-                           std::size_t memoryBytes, QWidget* parent)
-    : QDialog(parent), footage_(std::move(footage)), project_(project), memory_(memoryBytes) {
+                           const RenderPlace& ofMap, std::size_t memoryBytes, Ask ask, QWidget* parent)
+    : QDialog(parent),
+      footage_(std::move(footage)),
+      project_(project),
+      memory_(memoryBytes),
+      ask_(std::move(ask)),
+      ofMap_(ofMap) {
   setWindowTitle(tr("Render"));
   setMinimumWidth(620);
   pages_ = new QStackedWidget;
@@ -96,13 +101,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   what_->addItem(tr("The time map: seconds from now"));
   what_->addItem(tr("The time map: frames from now"));
   what_->setToolTip(tr("A time map says how far from now each pixel reads, to be read back as a Time Field's picture"));
-  connect(what_, &QComboBox::currentIndexChanged, this, [this](int which) {
-    // A time map needs stills that are deep enough.
-    const int png = codec_->findData("png16");
-    const QString id = codec_->currentData().toString();
-    if (which > 0 && id != "png16" && id != "tiff16" && id != "exr") codec_->setCurrentIndex(png);
-    refresh();
-  });
+  connect(what_, &QComboBox::currentIndexChanged, this, &RenderDialog::whatChosen);
   form->addRow(tr("What"), what_);
   form->addRow(tr("Format"), codec_);
   form->addRow(tr("File"), place);
@@ -237,13 +236,55 @@ bool RenderDialog::isOnePicture() const {
   return pieceOf(project_, footage_->video()).length == 1;
 }
 
+bool RenderDialog::isMap() const {
+  return what_->currentIndex() > 0;
+}
+
+RenderPlace RenderDialog::place() const {
+  return {path_->text(), codec_->currentData().toString()};
+}
+
+/// Pictures and time maps have a place and a kind of their own.
+void RenderDialog::whatChosen() {
+  if (isMap() != mapChosen_) {
+    (mapChosen_ ? ofMap_ : ofPictures_) = place();
+    mapChosen_ = isMap();
+    RenderPlace next = mapChosen_ ? ofMap_ : ofPictures_;
+    if (next.path.isEmpty()) {
+      // Stills that are deep enough, beside the pictures.
+      const QFileInfo pictures(ofPictures_.path);
+      QString base = pictures.completeBaseName();
+      base.remove("-%05d");
+      next = {pictures.path() + "/" + base + "-time-map-%05d.png", "png16"};
+    }
+    const QSignalBlocker quiet(codec_);
+    codec_->setCurrentIndex(codec_->findData(next.codec));
+    path_->setText(next.path);
+    codecChosen();
+  }
+  refresh();
+}
+
+/// Asks where something is there already, as often as that is so.
+bool RenderDialog::mayReplace(const RenderSettings& job) {
+  const auto outline = outlineRender(job);
+  if (!ask_ || !outline || outline->replaced == 0) return true;
+  enum { Replace };
+  const bool many = outline->plan.codec->stills && outline->pictures.count() > 1;
+  return ask_(tr("Replace?"),
+              many ? tr("%1 of the %2 stills are there already.").arg(outline->replaced).arg(outline->pictures.count())
+                   : tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName()),
+              {many ? tr("Replace them") : tr("Replace it"), tr("Cancel")}) == Replace;
+}
+
 void RenderDialog::choosePlace() {
   const auto& codec = codecs()[static_cast<std::size_t>(codec_->currentIndex())];
   QStringList patterns;
   for (const auto& extension : codec.extensions) patterns << "*" + text(extension);
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("File for the result"), path_->text(), tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
-      codec.stills ? QFileDialog::DontConfirmOverwrite : QFileDialog::Options());
+  // What is there already is asked about when it is to be replaced.
+  const QString path = QFileDialog::getSaveFileName(this, tr("File for the result"), path_->text(),
+                                                    tr("%1 (%2)").arg(text(codec.label), patterns.join(' ')), nullptr,
+                                                    QFileDialog::DontConfirmOverwrite);
   if (path.isEmpty()) return;
   path_->setText(path);
   codecChosen();
@@ -270,7 +311,7 @@ RenderSettings RenderDialog::settings() const {
   settings.project.output = chosen();
   settings.memoryBytes = memory_;
   settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
-  if (what_->currentIndex() > 0)
+  if (isMap())
     settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   return settings;
 }
@@ -293,8 +334,9 @@ void RenderDialog::refresh() {
                                  text(outline->plan.formatText)));
       QStringList notes;
       for (const auto& note : outline->plan.notes) notes << text(note);
-      if (!outline->plan.codec->stills && QFileInfo::exists(path_->text()))
-        notes << tr("%1 exists and will be replaced.").arg(QFileInfo(path_->text()).fileName());
+      if (outline->replaced > 0)
+        notes << (outline->replaced == 1 ? tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName())
+                                         : tr("%1 stills of these names are there already.").arg(outline->replaced));
       notes_->setText(notes.join('\n'));
     } else {
       trouble = text(outline.error().message);
@@ -310,7 +352,9 @@ void RenderDialog::refresh() {
 
 void RenderDialog::begin() {
   const RenderSettings job = settings();
-  emit settingsChosen(job.project.output);
+  if (!mayReplace(job)) return;
+  isMap() ? emit mapPlaceChosen(place()) : emit settingsChosen(job.project.output);
+  emit begun();
   running_ = true;
   turnTo(1);
   state_->setText(tr("Rendering %1").arg(QFileInfo(path_->text()).fileName()));
@@ -350,9 +394,12 @@ void RenderDialog::ended(const Result<RenderOutline>& result) {
   close_->show();
   again_->setVisible(!result);
   openFolder_->setVisible(static_cast<bool>(result));
+  QStringList findings;
+  if (result)
+    for (const auto& finding : result->findings) findings << text(finding);
   if (result) {
     state_->setText(tr("%1 is written").arg(QFileInfo(path_->text()).fileName()));
-    detail_->setText(QFileInfo(path_->text()).absolutePath());
+    detail_->setText((findings << QFileInfo(path_->text()).absolutePath()).join('\n'));
     bar_->setValue(bar_->maximum());
   } else {
     state_->setText(result.error().cancelled ? tr("Cancelled: nothing was written") : tr("Not rendered"));

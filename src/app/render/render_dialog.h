@@ -5,6 +5,7 @@
 #include <memory>
 #include <thread>
 
+#include "app/ask/ask.h"
 #include "app/mailbox/mailbox.h"
 #include "core/engine/render_job.h"
 
@@ -18,18 +19,27 @@ class QStackedWidget;
 
 namespace molten {
 
+/// Where something was rendered to, and as what kind of file.
+struct RenderPlace {
+  QString path;
+  QString codec;  ///< an id; empty: by the path's ending
+};
+
 class RenderDialog : public QDialog {
   Q_OBJECT
 
  public:
-  /// `suggested`: a path to begin with if the project names none.
+  /// `suggested`: a path to begin with if the project names none. `ofMap`: likewise for time maps. `ask`: whether what
+  /// is there is to be replaced; none: it is.
   RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
-               std::size_t memoryBytes, QWidget* parent = nullptr);
+               const RenderPlace& ofMap, std::size_t memoryBytes, Ask ask, QWidget* parent = nullptr);
   ~RenderDialog() override;
   bool running() const { return running_; }
 
  signals:
-  void settingsChosen(const OutputSettings& output);
+  void begun();
+  void settingsChosen(const OutputSettings& output);  ///< of pictures
+  void mapPlaceChosen(const RenderPlace& place);
   void finished(bool written);
 
  protected:
@@ -41,6 +51,10 @@ class RenderDialog : public QDialog {
   void buildProgress();
   void turnTo(int page);
   void codecChosen();
+  void whatChosen();
+  bool isMap() const;
+  RenderPlace place() const;
+  bool mayReplace(const RenderSettings& job);
   void choosePlace();
   void refresh();
   Size pictureSize() const;
@@ -54,6 +68,9 @@ class RenderDialog : public QDialog {
   std::shared_ptr<const Footage> footage_;
   Project project_;
   std::size_t memory_;
+  Ask ask_;
+  RenderPlace ofPictures_, ofMap_;  ///< of what is not chosen just now, as it was left
+  bool mapChosen_ = false;
   QStackedWidget* pages_;
   QLineEdit* path_;
   QComboBox *what_, *codec_, *size_;

@@ -71,7 +71,7 @@ bool DecoderWatch::complainedOf(std::int64_t packet) {
 int DecoderWatch::give(AVCodecContext* decoder, AVFrame* frame, int flags) {
   const std::int64_t pixels = std::int64_t(frame->width) * frame->height;
   const int bytes = av_image_get_buffer_size(static_cast<AVPixelFormat>(frame->format), frame->width, frame->height, 1);
-  if (pixels > mostPixels || bytes < 0 || static_cast<std::size_t>(bytes) > machineMemory() / copies) {
+  if (pixels > largestPicture || bytes < 0 || static_cast<std::size_t>(bytes) > machineMemory() / copies) {
     static_cast<DecoderWatch*>(decoder->opaque)->refuse({frame->width, frame->height});
     return AVERROR(ENOMEM);
   }
@@ -80,7 +80,7 @@ int DecoderWatch::give(AVCodecContext* decoder, AVFrame* frame, int flags) {
 
 Error DecoderWatch::sentence(const std::string& name, Size refused) {
   const std::string size = std::to_string(refused.width) + " × " + std::to_string(refused.height);
-  if (std::int64_t(refused.width) * refused.height > mostPixels)
+  if (std::int64_t(refused.width) * refused.height > largestPicture)
     return Error{name + " has pictures of " + size + " pixels; more than 32768 × 16384 is not worked on."};
   return Error{name + " has pictures of " + size + " pixels: more than can be decoded and held on this machine."};
 }

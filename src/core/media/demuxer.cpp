@@ -85,7 +85,7 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
   if (begun < 0) return Error{name + " cannot be read: it is damaged or cut short (" + avErrorText(begun) + ")."};
   // To learn what there is, pictures are decoded: none that would not be worked on.
   std::vector<AVDictionary*> perStream(demuxer.format_->nb_streams, nullptr);
-  for (AVDictionary*& one : perStream) av_dict_set_int(&one, "max_pixels", mostPixels, 0);
+  for (AVDictionary*& one : perStream) av_dict_set_int(&one, "max_pixels", largestPicture, 0);
   avformat_find_stream_info(demuxer.format_, perStream.data());
   for (AVDictionary*& one : perStream) av_dict_free(&one);
   const int index = av_find_best_stream(demuxer.format_, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);

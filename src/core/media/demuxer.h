@@ -13,7 +13,7 @@ namespace molten {
 class DecoderWatch;
 
 /// The largest picture that is worked on: what fits a plane of 2^31 bytes with room to spare.
-inline constexpr std::int64_t mostPixels = std::int64_t(32768) * 16384;
+inline constexpr std::int64_t largestPicture = std::int64_t(32768) * 16384;
 
 /// Opens nothing but the file it is given: no protocol, no playlist, no file that this one refers to.
 class Demuxer {

@@ -36,19 +36,29 @@ std::vector<std::int32_t> FrameFaults::frames() const {
   return found;
 }
 
+std::string FrameFaults::sentence(FrameFault fault, const std::string& name) const {
+  const auto found = frames(fault);
+  if (found.empty()) return {};
+  const bool one = found.size() == 1;
+  const std::string what =
+      one ? "Frame " + framesText(found) + " of " + name
+          : std::to_string(found.size()) + " frames of " + name + " (" + framesText(found) + ")";
+  switch (fault) {
+    case FrameFault::Damaged:
+      return what + (one ? " is" : " are") + " damaged: what could be saved is shown.";
+    case FrameFault::Missing:
+      return what + (one ? " is" : " are") + " missing: the nearest one that there is stands in.";
+    case FrameFault::Changed:
+      break;
+  }
+  return what + (one ? " was read after its file" : " were read after their file") +
+         " had changed: open the footage anew.";
+}
+
 std::vector<std::string> FrameFaults::sentences(const std::string& name) const {
   std::vector<std::string> all;
-  const auto say = [&](FrameFault fault, const char* one, const char* many, const char* then) {
-    const auto found = frames(fault);
-    if (found.empty()) return;
-    const bool single = found.size() == 1;
-    all.push_back((single ? "Frame " + framesText(found) : std::to_string(found.size()) + " frames") + " of " + name +
-                  (single ? one : many) + (single ? "" : " (" + framesText(found) + ")") + then);
-  };
-  say(FrameFault::Damaged, " is damaged", " are damaged", ": what could be saved of it is shown.");
-  say(FrameFault::Missing, " is missing", " are missing", ": the nearest one that there is stands in.");
-  say(FrameFault::Changed, " was read after its file had changed", " were read after their file had changed",
-      ": open the footage anew.");
+  for (const FrameFault fault : {FrameFault::Damaged, FrameFault::Missing, FrameFault::Changed})
+    if (std::string words = sentence(fault, name); !words.empty()) all.push_back(std::move(words));
   return all;
 }
 

@@ -25,7 +25,9 @@ class FrameFaults {
   /// In rising order.
   std::vector<std::int32_t> frames(FrameFault fault) const;
   std::vector<std::int32_t> frames() const;
-  /// What a user should know, a sentence for each kind of fault. `name`: of the footage.
+  /// What a user should know about one kind of fault; empty: there is none. `name`: of the footage.
+  std::string sentence(FrameFault fault, const std::string& name) const;
+  /// One for each kind that there is.
   std::vector<std::string> sentences(const std::string& name) const;
 
  private:

@@ -68,7 +68,7 @@ Result<FirstFrame> decodeFirstFrame(const std::string& path, std::stop_token sto
   auto demuxer = Demuxer::open(path);
   if (!demuxer) return demuxer.error();
   const AVCodecParameters& parameters = *demuxer->stream().codecpar;
-  if (std::int64_t(parameters.width) * parameters.height > mostPixels)
+  if (std::int64_t(parameters.width) * parameters.height > largestPicture)
     return DecoderWatch::sentence(fileName(path), {parameters.width, parameters.height});
   DecoderWatch watch;
   auto decoder = demuxer->decoder(1, &watch);

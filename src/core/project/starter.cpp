@@ -82,7 +82,11 @@ const std::vector<BuiltIn>& builtIns() {
   return all;
 }
 
-PaceSpans stretched(PaceSpans spans, const Rational& by) {
+/// As far as a Pace may be stretched.
+PaceSpans stretched(PaceSpans spans, Rational by) {
+  Rational total = 0;
+  for (const PaceSpan& span : spans) total = total + span.length;
+  if (total * by > Rational(longestPace)) by = Rational(longestPace) / total;
   for (PaceSpan& span : spans) span.length = span.length * by, span.glide = span.glide * by;
   return spans;
 }

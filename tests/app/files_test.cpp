@@ -1,0 +1,304 @@
+// What the window reads and writes, where somebody else reads and writes too.
+#include <signal.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <QLockFile>
+#include <QMimeData>
+#include <fstream>
+
+#include "app/document/document.h"
+#include "app/log/log_view.h"
+#include "bench_fixture.h"
+#include "core/field/painting.h"
+#include "core/files/read_file.h"
+#include "core/project/project_file.h"
+#include "core/project/starter.h"
+
+namespace molten {
+namespace {
+
+using test::BenchTest;
+
+class FilesOfTheWindow : public BenchTest {
+ protected:
+  /// A project that is open, saved, and then changed by another window.
+  void openAndChangeElsewhere() {
+    open(clip());
+    addTimeField();
+    mine = QString::fromStdString(folder / "a.molten");
+    ASSERT_TRUE(bench->document().save(mine));
+    Project theirs = project();
+    theirs.in = 5;
+    Document other(QString::fromStdString(folder / "other"));
+    ASSERT_TRUE(other.open(mine));
+    other.apply(setSpan(other.project(), 5, 20, "In and out"));
+    ASSERT_TRUE(other.save(mine));
+    apply(20);
+  }
+  void apply(std::int64_t out) { bench->document().apply(setSpan(project(), 2, out, "In and out")); }
+  std::optional<std::int64_t> savedIn(const QString& path) { return loadProject(path.toStdString())->in; }
+  QString mine;
+};
+
+TEST_F(FilesOfTheWindow, ASaveOverAnothersAsks) {
+  openAndChangeElsewhere();
+  answer = "Cancel";
+  EXPECT_FALSE(bench->save());
+  ASSERT_EQ(asked.size(), 1);
+  EXPECT_TRUE(asked[0].contains("a.molten was changed since it was read here"));
+  EXPECT_EQ(savedIn(mine), 5) << "theirs is still there";
+  EXPECT_TRUE(bench->document().modified()) << "and mine is here";
+
+  answer = "Save mine beside it";
+  bench->save();
+  EXPECT_EQ(savedIn(mine), 5);
+  EXPECT_EQ(savedIn(QString::fromStdString(folder / "a-2.molten")), 2);
+  EXPECT_EQ(bench->document().title(), "a-2.molten");
+  asked.clear();
+  apply(30);
+  EXPECT_TRUE(bench->save());
+  EXPECT_TRUE(asked.isEmpty()) << "nobody else has written this one";
+}
+
+TEST_F(FilesOfTheWindow, TakingWhatIsThereOrKeepingMine) {
+  openAndChangeElsewhere();
+  answer = "Take what is there";
+  bench->save();
+  EXPECT_EQ(project().in, 5);
+  EXPECT_FALSE(bench->document().modified());
+  apply(33);
+  EXPECT_TRUE(bench->save());
+  Document other(QString::fromStdString(folder / "other"));
+  ASSERT_TRUE(other.open(mine));
+  other.apply(setSpan(other.project(), 7, 20, "In and out"));
+  ASSERT_TRUE(other.save(mine));
+  apply(40);
+  answer = "Keep mine";
+  EXPECT_TRUE(bench->save());
+  EXPECT_EQ(savedIn(mine), 2);
+}
+
+TEST_F(FilesOfTheWindow, AFileThatHasGoneAsksToo) {
+  open(clip());
+  addTimeField();
+  mine = QString::fromStdString(folder / "a.molten");
+  ASSERT_TRUE(bench->document().save(mine));
+  std::filesystem::remove(mine.toStdString());
+  apply(20);
+  answer = "Keep mine";
+  EXPECT_TRUE(bench->save());
+  EXPECT_TRUE(asked[0].contains("is not there any more"));
+  EXPECT_EQ(savedIn(mine), 2);
+}
+
+TEST_F(FilesOfTheWindow, AStarterIsLaidUnderTheFootageThatThereIs) {
+  open(clip());
+  const Starter starter{"Mine", "what it does", bench->footage()->video(), {*parseStage("loop", 30)}};
+  ASSERT_TRUE(saveStarter(starter, folder / "mine.molten-starter"));
+  bench->openPath(QString::fromStdString(folder / "mine.molten-starter"));
+  EXPECT_TRUE(bench->footage());
+  ASSERT_EQ(project().chain.size(), 1u);
+  EXPECT_EQ(project().source.path, clip());
+}
+
+TEST_F(FilesOfTheWindow, DamagedFramesAreSaidOnceAndShown) {
+  test::makeNoiseClip(folder / "noise.mkv", 40, {160, 120}, "yuv420p", "-c:v ffv1 -level 3 -slicecrc 1");
+  std::fstream file(folder / "noise.mkv", std::ios::in | std::ios::out | std::ios::binary);
+  file.seekp(static_cast<std::streamoff>(std::filesystem::file_size(folder / "noise.mkv") / 2));
+  file << "damage";
+  file.close();
+  open(folder / "noise.mkv");
+  auto* log = bench->findChild<LogView*>();
+  for (std::int64_t n = 0; n < 40 && bench->footage()->faults().empty(); ++n) {
+    goTo(n);
+    stillFor(20);
+  }
+  ASSERT_TRUE(until([&] { return !log->lines().empty(); }));
+  const auto frames = bench->footage()->faults().frames();
+  ASSERT_EQ(frames.size(), 1u);
+  EXPECT_EQ(log->lines()[0].sentence, QString("Frame %1 of noise.mkv is damaged: what could be saved is shown.")
+                                          .arg(frames[0]));
+  goTo(0);
+  ASSERT_TRUE(trigger("Log"));
+  ASSERT_TRUE(log->isVisible());
+  QTest::mouseClick(log->findChild<QPushButton*>("where faults 0"), Qt::LeftButton);
+  EXPECT_EQ(scrubber().state().marked, std::vector<std::int64_t>{frames[0]});
+  EXPECT_EQ(scrubber().state().frame, frames[0]);
+  // The mark is seen above the track.
+  const QImage shown = scrubber().grab().toImage();
+  const int x = static_cast<int>(scrubber().xOf(frames[0] + 1)) - 4;  // beside the playhead
+  EXPECT_EQ(shown.pixelColor(x, 3), QColor(0xff, 0xd2, 0x4a));
+}
+
+TEST_F(FilesOfTheWindow, AClipReplacedWhileItIsShownIsSaid) {
+  memory = std::size_t(1) << 21;  // some of its frames, never all
+  makeBench();
+  open(clip("a.mkv", 60));
+  test::makeNumberedClip(folder / "b.mkv", 60, {320, 180}, "-c:v ffv1");
+  std::filesystem::rename(folder / "b.mkv", folder / "a.mkv");
+  auto* log = bench->findChild<LogView*>();
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  ASSERT_TRUE(until([&] { return !log->lines().empty(); }));
+  EXPECT_TRUE(log->lines()[0].sentence.contains("had changed"));
+}
+
+class RenderPlaces : public BenchTest {
+ protected:
+  RenderDialog& dialog() {
+    EXPECT_TRUE(trigger("Render…"));
+    return *bench->findChild<RenderDialog*>();
+  }
+  QLineEdit& place(RenderDialog& form) { return *form.findChild<QLineEdit*>("place"); }
+  void choose(RenderDialog& form, int what) { form.findChild<QComboBox*>("what")->setCurrentIndex(what); }
+  QString codec(RenderDialog& form) { return form.findChild<QComboBox*>("codec")->currentData().toString(); }
+  bool renders(RenderDialog& form) {
+    QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
+    return until([&] { return !form.running(); }) && form.findChild<QLabel*>("state")->text().endsWith("is written");
+  }
+};
+
+TEST_F(RenderPlaces, PicturesAndTimeMapsHaveTheirOwn) {
+  open(clip("clip.mkv", 6));
+  addTimeField();
+  RenderDialog* form = &dialog();
+  place(*form).setText(QString::fromStdString(folder / "film.mkv"));
+  form->findChild<QComboBox*>("codec")->setCurrentIndex(form->findChild<QComboBox*>("codec")->findData("ffv1"));
+  choose(*form, 1);
+  EXPECT_EQ(place(*form).text(), QString::fromStdString(folder / "film-time-map-%05d.png"));
+  EXPECT_EQ(codec(*form), "png16");
+  place(*form).setText(QString::fromStdString(folder / "map-%05d.tif"));
+  form->findChild<QComboBox*>("codec")->setCurrentIndex(form->findChild<QComboBox*>("codec")->findData("tiff16"));
+  choose(*form, 0);
+  EXPECT_EQ(place(*form).text(), QString::fromStdString(folder / "film.mkv"));
+  EXPECT_EQ(codec(*form), "ffv1");
+  choose(*form, 2);
+  ASSERT_TRUE(renders(*form));
+  form->accept();
+  // The next time, each is where it was.
+  form = &dialog();
+  EXPECT_FALSE(place(*form).text().contains("map"));
+  choose(*form, 1);
+  EXPECT_EQ(place(*form).text(), QString::fromStdString(folder / "map-%05d.tif"));
+  EXPECT_EQ(codec(*form), "tiff16");
+}
+
+TEST_F(RenderPlaces, StillsThatAreThereAreNotReplacedUnasked) {
+  open(clip("clip.mkv", 6));
+  RenderDialog* form = &dialog();
+  form->findChild<QComboBox*>("codec")->setCurrentIndex(form->findChild<QComboBox*>("codec")->findData("png"));
+  place(*form).setText(QString::fromStdString(folder / "s-%03d.png"));
+  ASSERT_TRUE(renders(*form));
+  EXPECT_TRUE(asked.isEmpty());
+  form->accept();
+  addTimeField();
+  const auto before = *readWhole(folder / "s-003.png", 1 << 20);
+  form = &dialog();
+  place(*form).setText(QString::fromStdString(folder / "s-%03d.png"));
+  EXPECT_TRUE(form->findChild<QLabel*>("notes")->text().contains("6 stills of these names are there already."));
+  answer = "Cancel";
+  QTest::mouseClick(form->findChild<QPushButton*>("render"), Qt::LeftButton);
+  EXPECT_FALSE(form->running());
+  ASSERT_EQ(asked.size(), 1);
+  EXPECT_EQ(asked[0], "6 of the 6 stills are there already.");
+  EXPECT_EQ(*readWhole(folder / "s-003.png", 1 << 20), before);
+  answer = "Replace them";
+  ASSERT_TRUE(renders(*form));
+  EXPECT_NE(*readWhole(folder / "s-003.png", 1 << 20), before);
+}
+
+TEST(LeftByOthers, IsClearedAtTheNextStart) {
+  const test::TempFolder folder;
+  const QString autosaves = QString::fromStdString(folder / "autosave");
+  const pid_t child = fork();
+  if (child == 0) {
+    Document document(autosaves);  // a lock, and no work yet
+    _exit(0);
+  }
+  int ended = 0;
+  ASSERT_EQ(waitpid(child, &ended, 0), child);
+  ASSERT_EQ(QDir(autosaves).entryList(QDir::Files).size(), 1);
+  Document mine(autosaves);
+  Document::clearLeftovers(autosaves);
+  const QStringList left = QDir(autosaves).entryList(QDir::Files);
+  ASSERT_EQ(left.size(), 1);
+  EXPECT_FALSE(Document::findLostWork(autosaves)) << "the one that is left is this run's";
+}
+
+TEST(LeftByOthers, WorkOfARunThatWasEndedIsOffered) {
+  const test::TempFolder folder;
+  const QString autosaves = QString::fromStdString(folder / "autosave");
+  const pid_t child = fork();
+  if (child == 0) {
+    auto* document = new Document(autosaves);
+    document->apply(addStage(document->project(), *stageKinds()[0]));
+    document->keepForNextStart();
+    delete document;
+    _exit(0);
+  }
+  int ended = 0;
+  ASSERT_EQ(waitpid(child, &ended, 0), child);
+  Document::clearLeftovers(autosaves);
+  const auto lost = Document::findLostWork(autosaves);
+  ASSERT_TRUE(lost);
+  Document mine(autosaves);
+  ASSERT_TRUE(mine.restore(*lost));
+  EXPECT_EQ(mine.project().chain.size(), 1u);
+}
+
+/// Saving over and over, killed at some moment: the file is the old one or the new one, with all its paintings.
+TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
+  const test::TempFolder folder;
+  const QString path = QString::fromStdString(folder / "a.molten");
+  const auto painted = [](double level) {
+    Project project;
+    project.source.path = "/films/gather.mp4";
+    Stroke stroke(std::make_shared<const PaintedPicture>(Size{320, 180}), {40, 0.5, level});
+    stroke.to(20, 20);
+    Stage stage = *parseStage("time-field:shape=painted", 25);
+    setTo(stage, "painted", Painting{"", stroke.to(300, 160)});
+    project.chain = {stage};
+    return project;
+  };
+  const Project one = painted(0.3), other = painted(0.8);
+  ASSERT_TRUE(saveProject(one, path.toStdString()));
+  std::mt19937 random(3);
+  int olds = 0, news = 0;
+  for (int round = 0; round < 20; ++round) {
+    int begun[2];
+    ASSERT_EQ(pipe(begun), 0);
+    const pid_t child = fork();
+    if (child == 0) {
+      for (;;)
+        for (const Project* project : {&one, &other}) {
+          if (!saveProject(*project, path.toStdString())) _exit(1);
+          if (::write(begun[1], ".", 1) != 1) _exit(2);
+        }
+    }
+    close(begun[1]);
+    // At some save, and some way into the next one.
+    char dots[8];
+    for (auto saves = 1 + random() % 6; saves > 0; --saves) ASSERT_EQ(::read(begun[0], dots, 1), 1);
+    for (auto turns = random() % 200'000; turns > 0; --turns) asm volatile("");
+    kill(child, SIGKILL);
+    int ended = 0;
+    waitpid(child, &ended, 0);
+    close(begun[0]);
+    EXPECT_TRUE(WIFSIGNALED(ended)) << "a save failed";
+    const auto now = loadProject(path.toStdString());
+    ASSERT_TRUE(now) << now.error().message;
+    if (now->chain == one.chain)
+      ++olds;
+    else if (now->chain == other.chain)
+      ++news;
+    else
+      FAIL() << "neither the one nor the other";
+  }
+  EXPECT_GT(olds, 0);
+  EXPECT_GT(news, 0);
+  ASSERT_TRUE(saveProject(one, path.toStdString()));
+  EXPECT_EQ(folder.names().size(), 2u) << "what the kills left has gone";
+}
+
+}  // namespace
+}  // namespace molten
