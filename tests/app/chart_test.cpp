@@ -310,6 +310,8 @@ TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
   QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().remedyRect().center().toPoint());
   EXPECT_EQ(project().out, 47);
   EXPECT_FALSE(chain().tiles().back().notice);
+  chart().grab();
+  EXPECT_TRUE(chart().remedyRect().isEmpty()) << "and the chart offers it no more";
 }
 
 TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {

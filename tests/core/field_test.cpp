@@ -155,6 +155,7 @@ const char* const shapes[] = {
     "shape=linear,combine=only-where,second-shape=radial,second-inner=20%",
     "shape=linear,start-holds=pinned,pinned-moment=0.7s",
     "shape=radial,start-holds=pinned,pinned-moment=0.2s,let-go=0.6s,let-go-over=0.5s",
+    "shape=linear,start-holds=pinned,pinned-moment=0.9s,take-hold=0.3s,let-go=0.8s,let-go-over=0.2s",
 };
 
 /// Whether a position lies so near to the border between two frames that the last bit of a float decides.
@@ -396,6 +397,43 @@ TEST(Painting, AStrokePaintsOnceAndLeavesTheRest) {
   EXPECT_NEAR(filledBox->at(188, 138), 65535, 1500);
   EXPECT_NEAR(filledBox->at(100, 75), 32768, 800);
   EXPECT_EQ(filled(*painted, 1)->at(3, 3), 65535);
+}
+
+/// Whatever the shape, what is clicked goes on showing the moment that it showed.
+TEST(Pin, HoldsWhatIsPicked) {
+  const VideoDescription video{{160, 90}, 1, 30, 120};
+  std::mt19937 random(17);
+  const auto somewhere = [&] { return 0.05 + 0.9 * static_cast<double>(random() % 1000) / 1000; };
+  for (const char* const shape :
+       {"back=1s", "back=0.4s,ahead=1s,flip", "shape=radial,back=1s", "shape=radial,back=1s,flip",
+        "shape=sweep,back=1s,angle=40deg,turn=200deg", "shape=noise,back=1s", "shape=noise,ahead=1s,flip",
+        "back=1s,start-holds=pinned,pinned-moment=3s"})
+    for (int round = 0; round < 20; ++round) {
+      Stage stage = *parseStage(std::string("time-field:") + shape, 30);
+      const Place place{somewhere(), somewhere()};
+      const double now = 2;
+      PlaneSites pixel;
+      pixel.width = pixel.height = 1;
+      pixel.x0 = std::floor(place.x * 160) + 0.5, pixel.y0 = std::floor(place.y * 90) + 0.5;
+      const auto readAt = [&](double seconds) {
+        double frames = 0;
+        stage.kind->timeMap(stage, video)->displacement(Moment::at(Rational::near(seconds), 30))->row(pixel, 0,
+                                                                                                    {&frames, 1});
+        return seconds + frames / 30;
+      };
+      const double read = readAt(now);
+      stage.values = stage.kind->picked(stage.values, "pin-here", {place, now, read}, video);
+      for (const double later : {0.5, 2.0, 3.5})
+        EXPECT_NEAR(readAt(later), read, 0.04) << shape << " at " << place.x << ", " << place.y << " s " << later;
+    }
+}
+
+TEST(Pin, TakesHoldAndLetsGo) {
+  const Stage stage = *parseStage(
+      "time-field:start-holds=pinned,pinned-moment=1s,take-hold=2s,let-go=4s,let-go-over=1s", 30);
+  for (const auto& [seconds, hold] :
+       {std::pair{0.0, 0.0}, {2, 0}, {2.5, 0.5}, {3, 1}, {4, 1}, {4.5, 0.5}, {5, 0}, {9, 0}})
+    EXPECT_DOUBLE_EQ(pinHold(stage.values, seconds), hold) << seconds;
 }
 
 }  // namespace

@@ -6,6 +6,7 @@
 #include "core/engine/render_job.h"
 #include "core/engine/step_widths.h"
 #include "core/files/safe_file.h"
+#include "core/project/piece.h"
 #include "core/stages/chain_reading.h"
 #include "support/clips.h"
 #include "support/stages.h"
@@ -35,6 +36,42 @@ TEST(Steps, TheGaugeSaysWhatCanBeCounted) {
   EXPECT_NEAR(widthsOf("back=1s,start=0.2x0.5,end=0.6x0.5", video).widest, 256.0 / 60, 1);
   EXPECT_EQ(widthsOf("back=1s,panes=5", video).widest, 0);
   EXPECT_LT(widthsOf("back=8s", video).widest, 1.5);
+}
+
+/// Steps that are one pixel wide are no smoothness where each of them is many frames high.
+TEST(Steps, TheGaugeSeesWhatIsTorn) {
+  const VideoDescription video{{640, 360}, 1, 60, 600};
+  EXPECT_EQ(widthsOf("back=1s", video).jump, 1) << "one frame follows the other";
+  EXPECT_EQ(widthsOf("back=1s", video).torn, 0);
+  // Twelve panes over 66 frames: 6 frames from each to the next.
+  const StepWidths panes = widthsOf("back=1.1s,panes=12", video);
+  EXPECT_EQ(panes.jump, 6);
+  EXPECT_NEAR(panes.torn, 0.5 * 11 / 359, 0.005) << "eleven rows of borders, and none across";
+  EXPECT_EQ(panes.widest, 0);
+  EXPECT_GT(widthsOf("shape=noise,cloud-size=4%,back=4s", video).torn, 0.05);
+}
+
+/// What a map of floats means is known before its pictures are read: the reach is there, and what lies outside.
+TEST(TimeMaps, OfFloatsHaveTheirReach) {
+  TempFolder folder;
+  test::makeNoiseClip(folder / "clip.mkv", 40, {48, 36}, "gray");
+  RenderSettings settings;
+  settings.footage = test::openFootage(folder / "clip.mkv");
+  settings.timeMap = TimeMapUnit::Frames;
+  settings.project.chain = {*parseStage("time-field:back=0.6s,ahead=0.2s", 30)};
+  settings.project.output.path = folder / "map-%02d.exr";
+  const auto written = render(settings, {}, {});
+  ASSERT_TRUE(written) << written.error().message;
+  const auto stage = stageOfTimeMap(folder / "map.time-map.json");
+  ASSERT_TRUE(stage) << stage.error().message;
+  const VideoDescription video = settings.footage->video();
+  const Reach reach = stage->kind->timeMap(*stage, video)->reach();
+  const double rate = video.rate.toDouble();
+  EXPECT_NEAR(reach.least, -0.6 * rate, 0.6);
+  EXPECT_NEAR(reach.most, 0.2 * rate, 0.6);
+  const ChainReading reading({*stage}, video);
+  const Piece piece = pieceOf(reading.outgoing(), {});
+  EXPECT_EQ(outsideRuns(reading, piece, {0, piece.length - 1}).size(), 2u) << "at the beginning, and at the end";
 }
 
 /// Smooth noise of -1…1 with features of nine pixels.

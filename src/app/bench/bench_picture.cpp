@@ -153,8 +153,8 @@ void Bench::pickPlace(Place place) {
   const Project& project = document_->project();
   const Stage& held = project.chain[*stage];
   const Rational at = stageMoment(*stage);
-  const double seconds = at.toDouble() + momentAt(*stage, place);
-  const StageValues values = held.kind->picked(held.valuesAt(at.toDouble()), action, place, seconds);
+  const double now = at.toDouble(), seconds = now + momentAt(*stage, place);
+  const StageValues values = held.kind->picked(held.valuesAt(now), action, {place, now, seconds}, videoInto(*stage));
   std::string name = action;
   for (const StageAction& known : held.kind->description().actions)
     if (known.id == action) name = known.label;

@@ -169,13 +169,19 @@ void Bench::tellSteps(const StepWidths& widths) {
     return width < 9.5 ? QString::number(width, 'f', 1) : QString::number(width, 'f', 0);
   };
   QString words;
-  if (widths.widest == 0)
+  if (widths.jump > 1)
+    words = tr("Pixels beside each other are up to %1 frames apart: what moves is torn there%2.")
+                .arg(widths.jump, 0, 'f', 0)
+                .arg(widths.torn > 0.1 ? tr(", nearly everywhere") : QString());
+  if (widths.widest == 0 && widths.jump > 1)
+    words += tr(" Between these borders nothing rises.");
+  else if (widths.widest == 0)
     words = tr("Nothing rises gradually here: there are no steps to smooth.");
-  else if (widths.widest < 1.5)
+  else if (widths.widest < 1.5 && widths.jump <= 1)
     words = tr("One frame's step is one pixel wide at most: smooth.");
-  else
-    words =
-        tr("One frame's step is %1 px wide where it is widest, %2 px mostly.").arg(px(widths.widest), px(widths.usual));
+  else if (widths.widest >= 1.5)
+    words += (words.isEmpty() ? "" : " ") + tr("One frame's step is %1 px wide where it is widest, %2 px mostly.")
+                                                .arg(px(widths.widest), px(widths.usual));
   QString remedy;
   if (widths.widest >= 1.5) {
     if (chosen == InBetween::Flow)

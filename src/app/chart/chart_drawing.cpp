@@ -169,7 +169,7 @@ void ChartPlot::drawReads(QPainter& painter) {
   QPolygonF line;
   QVector<QPolygonF> lines;
   QVector<QPointF> taps;
-  QVector<QRectF> runs;
+  QVector<QRectF> runs, trimmedOff;
   std::optional<double> last;
   const double jump = (view_.top - view_.bottom) * 0.3;
   const int from = static_cast<int>(std::max(area.left(), std::floor(view_.xOf(0)))),
@@ -206,13 +206,17 @@ void ChartPlot::drawReads(QPainter& painter) {
       const double edge = view_.yOf(reads.before ? 0 : sourceSeconds()),
                    far = reads.before ? edge + hatchHeight : edge - hatchHeight;
       const QRectF part(QPointF(x, std::min(edge, far)), QPointF(x + column, std::max(edge, far)));
-      if (!runs.isEmpty() && std::abs(runs.back().right() - x) < 0.01 && runs.back().top() == part.top())
-        runs.back().setRight(x + column);
+      // What lies outside of in and out is neither played nor rendered.
+      const auto picture = static_cast<std::int64_t>(std::floor(t * rate + 1e-9));
+      QVector<QRectF>& some = picture < state_.span.first || picture > state_.span.last ? trimmedOff : runs;
+      if (!some.isEmpty() && std::abs(some.back().right() - x) < 0.01 && some.back().top() == part.top())
+        some.back().setRight(x + column);
       else
-        runs << part;
+        some << part;
     }
   }
   lines.push_back(line);
+  for (const QRectF& run : trimmedOff) theme::hatch(painter, run);
   drawOutside(painter, runs);
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setBrush(Qt::NoBrush);

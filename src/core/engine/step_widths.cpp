@@ -26,6 +26,21 @@ std::vector<double> runsOf(std::span<const double> line) {
   return widths;
 }
 
+/// Neighbours along lines, and how far their frames are apart.
+struct Neighbours {
+  double most = 0;
+  std::size_t all = 0, apart = 0;
+
+  void take(std::span<const double> line) {
+    for (std::size_t i = 1; i < line.size(); ++i) {
+      const double jump = std::abs(nearestWhole(line[i]) - nearestWhole(line[i - 1]));
+      most = std::max(most, jump);
+      apart += jump > 1;
+    }
+    all += line.size() - 1;
+  }
+};
+
 }  // namespace
 
 StepWidths stepWidths(const Displacement& displacement, Size picture) {
@@ -34,9 +49,11 @@ StepWidths stepWidths(const Displacement& displacement, Size picture) {
   PlaneSites sites;
   sites.width = picture.width, sites.height = picture.height;
   std::vector<std::vector<double>> across, down;
+  Neighbours neighbours;
   std::vector<double> line(static_cast<std::size_t>(picture.width));
   for (int j = 0; j < lines; ++j) {
     displacement.row(sites, placeOf(j, picture.height), line);
+    neighbours.take(line);
     across.push_back(runsOf(line));
   }
   PlaneSites column;
@@ -45,6 +62,7 @@ StepWidths stepWidths(const Displacement& displacement, Size picture) {
   for (int i = 0; i < lines; ++i) {
     column.x0 = placeOf(i, picture.width) + 0.5;
     for (int y = 0; y < picture.height; ++y) displacement.row(column, y, {&tall[static_cast<std::size_t>(y)], 1});
+    neighbours.take(tall);
     down.push_back(runsOf(tall));
   }
   std::vector<double> widths;
@@ -56,6 +74,8 @@ StepWidths stepWidths(const Displacement& displacement, Size picture) {
       widths.push_back(1 / std::hypot(w > 0 ? 1 / w : 0, h > 0 ? 1 / h : 0));
     }
   StepWidths found;
+  found.jump = neighbours.most;
+  found.torn = neighbours.all ? static_cast<double>(neighbours.apart) / static_cast<double>(neighbours.all) : 0;
   if (widths.empty()) return found;
   std::sort(widths.begin(), widths.end());
   found.widest = widths.back();

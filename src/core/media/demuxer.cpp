@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <filesystem>
 #include <string_view>
 #include <vector>
 
@@ -58,6 +59,12 @@ bool refusedKind(const AVInputFormat& kind) {
 
 Result<Demuxer> Demuxer::open(const std::string& path) {
   const std::string name = fileName(path);
+  std::error_code none;
+  const std::filesystem::file_status there = std::filesystem::status(path, none);
+  if (there.type() == std::filesystem::file_type::not_found)
+    return Error{name + " is not there any more (looked for " + path + "). Choose where it is now."};
+  if (std::filesystem::is_directory(there))
+    return Error{name + " is a folder without numbered stills; choose a clip, or a folder of pictures."};
   auto opened = OpenFile::open(path);
   if (!opened) return opened.error();
   if (opened->size() == 0) return Error{name + " is empty: there is no picture in it."};

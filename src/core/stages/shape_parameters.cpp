@@ -214,6 +214,8 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
 }
 
 std::pair<float, float> ShapeParameters::bounds(const StageValues& values, const VideoDescription& video) const {
+  // A file of floats may hold anything; its levels bring it to 0…1.
+  if (shape(values) == Shape::Picture || shape(values) == Shape::Footage) return {-1e30f, 1e30f};
   if (shape(values) != Shape::Linear) return {0.0f, 1.0f};
   // Straight but for its clamps: its extremes lie at the corner pixels.
   const LinearField field(start(values), end(values), {video.size, video.pixelAspect.toDouble()});
@@ -302,6 +304,19 @@ std::vector<FieldLine> ShapeParameters::lines(const StageValues& values, const V
       break;
   }
   return lines;
+}
+
+std::optional<StageValues> ShapeParameters::withEndAt(const StageValues& values, double f, Place place,
+                                                      const VideoDescription& video) const {
+  const auto all = handles(values, video, [](float own) { return static_cast<double>(own); });
+  const auto handle =
+      std::find_if(all.begin(), all.end(), [&](const StageHandle& one) { return one.moment == f; });
+  if (handle == all.end()) return std::nullopt;
+  StageValues moved = withHandle(values, static_cast<std::size_t>(handle - all.begin()), place, video);
+  // Behind the start of a sweep lies its end: the place is to lie safely on its own side.
+  constexpr double aside = 2;
+  if (shape(values) == Shape::Sweep && f == 0) angle.set(moved, angle(moved) - aside);
+  return moved;
 }
 
 StageValues ShapeParameters::withHandle(StageValues values, std::size_t handle, Place to,

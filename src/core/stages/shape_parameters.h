@@ -45,6 +45,9 @@ class ShapeParameters {
   std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& video,
                                const MomentOf& momentOf) const;
   StageValues withHandle(StageValues values, std::size_t handle, Place place, const VideoDescription& video) const;
+  /// With that end of the shape, where it is f (0 or 1), at a place; none if the shape has no such end to be moved.
+  std::optional<StageValues> withEndAt(const StageValues& values, double f, Place place,
+                                       const VideoDescription& video) const;
 };
 
 }  // namespace molten

@@ -54,6 +54,13 @@ struct StageHandle {
   std::optional<std::size_t> anchor;  ///< the handle from which it goes straight, if it is held to straight ways
 };
 
+/// A place of the Picture that was picked, and what is read there, in seconds of the video that enters.
+struct PickedPlace {
+  Place place;
+  double now = 0;    ///< the present moment
+  double reads = 0;  ///< of the pixel there
+};
+
 /// A line that shows how a field lies on the Picture: the moment goes evenly from its first point to its last.
 struct FieldLine {
   std::vector<Place> points;
@@ -159,8 +166,10 @@ class StageKind {
   virtual StageValues withHandle(StageValues values, std::size_t, Place, const VideoDescription&) const {
     return values;
   }
-  /// The values after an action that picks a place, where the moment `seconds` of the incoming video is read.
-  virtual StageValues picked(StageValues values, std::string_view, Place, double) const { return values; }
+  /// The values after an action that picks a place. `incoming`: the video that enters.
+  virtual StageValues picked(StageValues values, std::string_view, const PickedPlace&, const VideoDescription&) const {
+    return values;
+  }
   /// The values if the line of moments is pulled by `by` seconds where a pixel reads `at` seconds beside its moment.
   virtual StageValues pulled(StageValues values, double, double) const { return values; }
 };

@@ -80,8 +80,9 @@ class TimeField : public StageKind {
         break;
     }
     if (isPinned)
-      notes.push_back({"Reach", of().letGo(values) > 0 ? "Back and ahead count when the pin has let go."
-                                                       : "The pin holds to the end; back and ahead do not count."});
+      notes.push_back({"Reach", of().letGo(values) > 0      ? "Back and ahead count when the pin has let go."
+                                : of().takeHold(values) > 0 ? "Back and ahead count until the pin takes hold."
+                                                            : "The pin holds to the end; back and ahead do not count."});
     else if (frames < 0.5)
       notes.push_back({"Reach", "Back and ahead are nothing: every pixel reads the present moment."});
     return notes;
@@ -114,9 +115,15 @@ class TimeField : public StageKind {
                           : of().second.withHandle(std::move(values), handle - first, place, in);
   }
 
-  StageValues picked(StageValues values, std::string_view, Place, double seconds) const override {
+  /// What was picked is held: the end of the shape that holds comes to lie there.
+  StageValues picked(StageValues values, std::string_view, const PickedPlace& at,
+                     const VideoDescription& in) const override {
+    if (auto moved = of().shape.withEndAt(values, of().flip(values) ? 1 : 0, at.place, in))
+      values = std::move(*moved);
+    else
+      holdBySize(values, at);
     of().startHolds.set(values, StartHolds::Pinned);
-    of().pinnedMoment.set(values, std::max(0.0, seconds));
+    of().pinnedMoment.set(values, std::max(0.0, at.reads));
     return values;
   }
 
@@ -137,6 +144,20 @@ class TimeField : public StageKind {
   }
 
  private:
+  /// Where a shape has no such end: as much of it as there is at the place, and what is beyond, counts as the start.
+  static void holdBySize(StageValues& values, const PickedPlace& at) {
+    const bool plain = of().response(values) == straightCurve && of().repeat(values) == 1 && !of().mirror(values) &&
+                       of().panes(values) < 2 && of().outFrom(values) == 0 && of().outTo(values) == 1 &&
+                       of().combine(values) == SecondShape::Alone;
+    const double back = of().back(values), reach = back + of().ahead(values), aside = at.reads - at.now;
+    const bool holds = of().startHolds(values) == StartHolds::Pinned;
+    const double way = of().pinnedMoment(values) - at.now;
+    if (!plain || (holds ? way == 0 : reach == 0)) return;
+    double f = std::clamp(holds ? 1 - aside / way : (aside + back) / reach, 0.0, 1.0);
+    if (of().flip(values)) f = 1 - f;
+    const double from = of().levelsFrom(values), to = of().levelsTo(values);
+    (of().flip(values) ? of().levelsTo : of().levelsFrom).set(values, from + f * (to - from));
+  }
   static double whatItIs(float f) { return static_cast<double>(f); }
   static std::vector<StageHandle> firstHandles(const StageValues& values, const VideoDescription& in) {
     if (of().startHolds(values) != StartHolds::Pinned) return of().shape.handles(values, in, momentOf(values));
@@ -176,11 +197,14 @@ TimeFieldParameters::TimeFieldParameters()
       pinnedMoment(list.number({"pinned-moment", "Pinned moment", "Reach",
                                 "The moment of the source that the start keeps reading.", false, pinned},
                                secondsNumber(0, 86400, 0, 0.05, 10))),
+      takeHold(list.number({"take-hold", "Take hold", "Reach",
+                            "When the pin takes hold; until then the field moves with now.", false, pinned},
+                           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "from the start"))),
       letGo(list.number(
           {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, pinned},
           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
       letGoOver(
-          list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to let go.", false, pinned},
+          list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to take hold, and to let go.", false, pinned},
                       secondsNumber(0, 3600, 1, 0.1, 4))),
       pastTheEnds(pastTheEndsIn(list)),
       panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true},

@@ -237,15 +237,18 @@ class TimeFieldMap : public TimeMap {
     const double end = outgoing().seconds().toDouble();
     if (of().startHolds(values) == StartHolds::Pinned) {
       spans = {spanAt(values, 0), spanAt(values, end)};
-      if (const double letGo = of().letGo(values); letGo > 0) {
-        // While it lets go, what it holds back is bounded by what it held.
-        for (const double at : {letGo, letGo + of().letGoOver(values)})
+      const double over = of().letGoOver(values), takeHold = of().takeHold(values), letGo = of().letGo(values);
+      // While it takes hold, or lets go, what it holds is bounded by what it would hold by itself.
+      for (const double change : {takeHold, letGo}) {
+        if (change <= 0) continue;
+        for (const double at : {change, change + over}) {
           spans.push_back(spanAt(values, std::min(at, end)));
-        const double back = of().back(values), reach = back + of().ahead(values);
-        const double way = of().pinnedMoment(values) - std::min(letGo + of().letGoOver(values), end);
-        spans.push_back({-back, reach});
-        spans.push_back({std::min(way, 0.0) - back, 0});
-        spans.push_back({std::max(way, 0.0) + reach, 0});
+          const double back = of().back(values), reach = back + of().ahead(values);
+          const double way = of().pinnedMoment(values) - std::min(at, end);
+          spans.push_back({-back, reach});
+          spans.push_back({std::min(way, 0.0) - back, 0});
+          spans.push_back({std::max(way, 0.0) + reach, 0});
+        }
       }
     } else {
       spans = {spanAt(values, 0)};
@@ -266,11 +269,15 @@ class TimeFieldMap : public TimeMap {
 
 double pinHold(const StageValues& values, double seconds) {
   if (of().startHolds(values) != StartHolds::Pinned) return 0;
-  const double letGo = of().letGo(values), ease = of().letGoOver(values);
-  if (letGo <= 0 || seconds <= letGo) return 1;
-  if (seconds >= letGo + ease) return 0;
-  const double s = (seconds - letGo) / ease;
-  return 1 - s * s * (3 - 2 * s);
+  const double over = of().letGoOver(values), takeHold = of().takeHold(values), letGo = of().letGo(values);
+  // 0 before a moment, 1 when `over` has passed since, easily between.
+  const auto after = [&](double moment) {
+    if (seconds <= moment) return 0.0;
+    if (seconds >= moment + over) return 1.0;
+    const double s = (seconds - moment) / over;
+    return s * s * (3 - 2 * s);
+  };
+  return (takeHold > 0 ? after(takeHold) : 1.0) * (letGo > 0 ? 1 - after(letGo) : 1.0);
 }
 
 std::unique_ptr<TimeMap> timeFieldMap(const Stage& stage, const VideoDescription& incoming,

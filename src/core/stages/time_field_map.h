@@ -14,7 +14,7 @@ struct TimeFieldParameters {
   ParameterHandle<bool> flip;
   ParameterHandle<double> back, ahead;
   ChoiceHandle<StartHolds> startHolds;
-  ParameterHandle<double> pinnedMoment, letGo, letGoOver;
+  ParameterHandle<double> pinnedMoment, takeHold, letGo, letGoOver;
   ChoiceHandle<PastTheEnds> pastTheEnds;
   ParameterHandle<double> panes, dither;
   ParameterHandle<bool> fresh;
@@ -30,8 +30,9 @@ const TimeFieldParameters& timeFieldParameters();
 
 /// d in seconds, with f the field after all shaping, t the moment and T0 the pinned one, w the pin's hold:
 ///   d = w·(1 − f)·(T0 − t) + (1 − w)·(f·(back + ahead) − back)
-/// w is 0 where the field moves with now. Pinned it is 1 until the pin lets go (never, if let go is 0); from there on
-/// 1 − s²·(3 − 2·s), s rising from 0 to 1 while it lets go. Only where another field is: d times that one's f.
+/// w is 0 where the field moves with now. Pinned it is 0 until the pin takes hold (from the start, if that is 0), 1 from
+/// there until it lets go (never, if that is 0), and 0 after that; in between s²·(3 − 2·s), or 1 less that, s rising
+/// from 0 to 1 for as long as it takes. Only where another field is: d times that one's f.
 /// Dither adds, in frames, `dither`·(u − v) with u and v even in 0…1, hashes of the pixel, the seed and, where fresh,
 /// the picture's number.
 std::unique_ptr<TimeMap> timeFieldMap(const Stage& stage, const VideoDescription& incoming, const Surroundings& around);
