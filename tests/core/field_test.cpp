@@ -406,6 +406,7 @@ TEST(Pin, HoldsWhatIsPicked) {
   const auto somewhere = [&] { return 0.05 + 0.9 * static_cast<double>(random() % 1000) / 1000; };
   for (const char* const shape :
        {"back=1s", "back=0.4s,ahead=1s,flip", "shape=radial,back=1s", "shape=radial,back=1s,flip",
+        "shape=radial,back=1s,inner=50%,outer=10%,stretch=170%,angle=33deg",
         "shape=sweep,back=1s,angle=40deg,turn=200deg", "shape=noise,back=1s", "shape=noise,ahead=1s,flip",
         "back=1s,start-holds=pinned,pinned-moment=3s"})
     for (int round = 0; round < 20; ++round) {

@@ -313,9 +313,37 @@ std::optional<StageValues> ShapeParameters::withEndAt(const StageValues& values,
       std::find_if(all.begin(), all.end(), [&](const StageHandle& one) { return one.moment == f; });
   if (handle == all.end()) return std::nullopt;
   StageValues moved = withHandle(values, static_cast<std::size_t>(handle - all.begin()), place, video);
-  // Behind the start of a sweep lies its end: the place is to lie safely on its own side.
-  constexpr double aside = 2;
-  if (shape(values) == Shape::Sweep && f == 0) angle.set(moved, angle(moved) - aside);
+  // The pixel there is to lie on the end's own side, however steeply the shape rises beside it.
+  const double aside = 1.5 / video.size.height;
+  switch (shape(values)) {
+    case Shape::Linear: {
+      const Screen screen(video);
+      ParameterHandle<Place> own = f == 0 ? start : end;
+      const Place other = (f == 0 ? end : start)(moved);
+      own.set(moved, screen.from(place, std::min(aside, screen.distance(place, other) / 2), screen.turns(place, other)));
+      break;
+    }
+    case Shape::Radial: {
+      // The other end gives way, so that what was within goes on being within.
+      const bool outwards = (f == 0) == (outer(values) >= inner(values));
+      const ParameterHandle<double>&own = f == 0 ? inner : outer, &other = f == 0 ? outer : inner;
+      const Screen screen(video);
+      const double away = screen.distance(centre(values), place),
+                   round = (screen.turns(centre(values), place) - angle(values) / 360) * wholeTurn;
+      const double ring = std::hypot(away * std::cos(round), away * std::sin(round) / stretch(values));
+      const double at = std::max(0.0, ring + (outwards ? aside : -aside));
+      moved = values;
+      own.set(moved, at);
+      other.set(moved, outwards ? std::max(other(moved), at + aside) : std::min(other(moved), std::max(0.0, at - aside)));
+      break;
+    }
+    case Shape::Sweep:
+      // Behind its start lies its end.
+      if (f == 0) angle.set(moved, angle(moved) - 2);
+      break;
+    default:
+      break;
+  }
   return moved;
 }
 
