@@ -286,6 +286,46 @@ TEST_F(ChartTest, AGlideLiesBeforeAroundOrAfterItsMark) {
   EXPECT_TRUE(type("30s").contains("glide 1 finds room for")) << "and how much";
 }
 
+/// The circle of a mark stands on the curve; with a glide that is beside the mark itself. A nudge is a nudge.
+TEST_F(ChartTest, AMarkWithAGlideGoesAsFarAsTheHand) {
+  openWithMarks();
+  QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
+  type("300%");
+  chart().selectMark(0);
+  QTest::keyClick(&picture(), Qt::Key_G);
+  type("0.8s");
+  const PaceCurve before = paceNow();
+  const double off = std::abs(before.at(before.beginOf(1)).seconds() - before.sourceAt(1).toDouble());
+  ASSERT_GT(off * 30, 1.2) << "the glide leads past the mark by more than a frame";
+  chart().setAlong(Along::Footage);
+  const QPointF from = chart().markPoint(0);
+  drag(chart(), from, from + QPointF(0, -4));
+  const double moved = (paceNow().sourceAt(1) - before.sourceAt(1)).toDouble(),
+               wanted = chart().view().sourceAt(from.y() - 4) - chart().view().sourceAt(from.y());
+  EXPECT_NEAR(moved, wanted, 1.0 / 30) << "to the next frame at most";
+}
+
+/// From the mark in hand to the next one, whatever picture the playhead stands on; what is typed then is that one's.
+TEST_F(ChartTest, MarksAreGoneThroughFromTheOneInHand) {
+  openWithMarks();
+  ASSERT_TRUE(trigger("Undo " + undoText()));
+  goTo(17);
+  QTest::keyClick(&picture(), Qt::Key_M);
+  stillFor(40);
+  goTo(40);
+  QTest::keyClick(&picture(), Qt::Key_M);
+  stillFor(40);
+  chart().selectMark(0);
+  goTo(50);
+  chart().selectMark(0);
+  QTest::keyClick(&picture(), Qt::Key_Right, Qt::ControlModifier);
+  EXPECT_EQ(chart().selectedMark(), 1u);
+  QTest::keyClick(&picture(), Qt::Key_G);
+  type("0.1s");
+  EXPECT_EQ(paceNow().spans()[1].glide, Rational(1, 10));
+  EXPECT_NE(paceNow().spans()[0].glide, Rational(1, 10));
+}
+
 TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
   openWithMarks();
   const PaceCurve before = paceNow();

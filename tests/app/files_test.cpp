@@ -143,6 +143,22 @@ TEST_F(FilesOfTheWindow, AClipReplacedWhileItIsShownIsSaid) {
   EXPECT_TRUE(log->lines()[0].sentence.contains("had changed"));
 }
 
+TEST_F(FilesOfTheWindow, WhatNoLongerFitsOtherFootageIsSaid) {
+  open(clip("long.mkv", 90));
+  const std::string other = clip("short.mkv", 20);
+  const Stage keyed = *parseStage("time-field:back=0.1s@0s+0.2s@2.5s", 30);
+  bench->document().apply(insertStages(project(), 0, {keyed}, "A field"));
+  apply(40);
+  bench->openPath(QString::fromStdString(other));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == other; }));
+  auto* log = bench->findChild<LogView*>();
+  ASSERT_EQ(log->lines().size(), 1u);
+  const QString said = log->lines()[0].sentence;
+  EXPECT_TRUE(said.contains("In and out were the old clip's")) << said.toStdString();
+  EXPECT_TRUE(said.contains("Time Field: keys lie past the end of the new clip (1).")) << said.toStdString();
+  EXPECT_FALSE(said.contains("loop"));
+}
+
 class RenderPlaces : public BenchTest {
  protected:
   RenderDialog& dialog() {

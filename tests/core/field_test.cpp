@@ -12,6 +12,7 @@
 #include "core/media/painting_file.h"
 #include "core/project/project.h"
 #include "core/stages/time_field_map.h"
+#include "core/engine/field_material.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -397,6 +398,46 @@ TEST(Painting, AStrokePaintsOnceAndLeavesTheRest) {
   EXPECT_NEAR(filledBox->at(188, 138), 65535, 1500);
   EXPECT_NEAR(filledBox->at(100, 75), 32768, 800);
   EXPECT_EQ(filled(*painted, 1)->at(3, 3), 65535);
+}
+
+/// A field that is made of numbered stills, or of a clip: where it begins, and what it does when it is over.
+TEST(MovingField, BeginsAndEndsAsItIsTold) {
+  const test::TempFolder folder;
+  constexpr int pictures = 4;
+  test::makeGrayClip(folder / "field.mkv", pictures, {32, 18}, [](int n, int, int) { return 51 * n; });
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -i " + folder / "field.mkv" + " -start_number 0 " +
+                             folder / "field-%02d.png")
+                .exitCode,
+            0);
+  test::makeGrayClip(folder / "shot.mkv", 20, {32, 18}, [](int n, int, int) { return n; });
+  const auto footage = test::openFootage(folder / "shot.mkv");
+  const double rate = footage->clock().rate().toDouble();
+  const auto folded = [](int i, const std::string& ends) {
+    if (ends == "stand-still") return std::clamp(i, 0, pictures - 1);
+    if (ends == "go-round") return i % pictures;
+    const int round = i % (2 * pictures - 2);
+    return round < pictures ? round : 2 * pictures - 2 - round;
+  };
+  for (const std::string ends : {"stand-still", "go-round", "turn-back"})
+    for (const int begins : {0, 2})
+      for (const std::string& way : {"shape=picture,file=" + folder / "field.mkv" + ",file-begins-at=" +
+                                        std::to_string(begins) + "f,after-the-file=" + ends,
+                                    "shape=picture,file=" + folder / "field-%02d.png" + ",file-begins-at=" +
+                                        std::to_string(begins) + "f,after-the-file=" + ends,
+                                    "shape=footage,clip=" + folder / "field.mkv" + ",clip-begins-at=" +
+                                        std::to_string(begins) + "f,after-the-clip=" + ends}) {
+        const Stage stage = *parseStage("time-field:ahead=1s,back=0s," + way, footage->clock().rate());
+        const auto material = std::make_shared<FieldMaterial>(footage, 1);
+        const auto map = stage.kind->timeMap(stage, footage->video(), {material, std::make_shared<const Chain>()});
+        PlaneSites pixel;
+        pixel.width = pixel.height = 1;
+        pixel.x0 = 7.5, pixel.y0 = 4.5;
+        for (int n = 0; n < 11; ++n) {
+          double d = 0;
+          map->displacement({n})->row(pixel, 0, {&d, 1});
+          EXPECT_NEAR(d / rate, 51 * folded(n + begins, ends) / 255.0, 1e-6) << way << " at " << n;
+        }
+      }
 }
 
 /// Whatever the shape, what is clicked goes on showing the moment that it showed.

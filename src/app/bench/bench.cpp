@@ -404,7 +404,46 @@ void Bench::useFootage(const QString& path) {
   const QString absolute = QFileInfo(path).absoluteFilePath();
   // The same path again: what stands there now may be readable.
   if (absolute.toStdString() == asked_ && !footage_) return loadFootage();
+  if (footage_) heldBefore_ = whatHolds();
   apply(replaceFootage(document_->project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
+}
+
+Bench::Holding Bench::whatHolds() const {
+  const Project& project = document_->project();
+  Holding now{piece_.endless, project.in || project.out, {}};
+  for (std::size_t k = 0; k < project.chain.size(); ++k) {
+    const Stage& stage = project.chain[k];
+    if (!stage.on) continue;
+    for (const StageNote& note : stage.kind->notes(stage.widestValues(), videoInto(k), piece_.rate))
+      now.notes << text(titleOf(stage) + ": " + note.text);
+  }
+  if (const QString outside = outsideSentence(); !outside.isEmpty()) now.notes << outside;
+  return now;
+}
+
+/// After other footage has come in place of what there was: the chain stays, but not all that was true of it.
+void Bench::tellWhatNoLongerFits() {
+  const Holding before = *std::exchange(heldBefore_, std::nullopt), now = whatHolds();
+  QStringList all;
+  if (before.endless && !now.endless) all << tr("The piece is no loop any more.");
+  if (before.trimmed && !now.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");
+  for (const QString& note : now.notes)
+    if (!before.notes.contains(note)) all << note;
+  const std::size_t last = document_->project().chain.size();
+  for (std::size_t k = 0; k < last; ++k) {
+    const Stage& stage = document_->project().chain[k];
+    const Rational end = videoInto(k).seconds();
+    std::size_t beyond = 0;
+    for (const auto& [parameter, track] : stage.keys)
+      beyond += static_cast<std::size_t>(
+          std::count_if(track.begin(), track.end(), [&](const Key& key) { return key.at > end; }));
+    if (beyond > 0)
+      all << tr("%1: keys lie past the end of the new clip (%2).").arg(text(titleOf(stage))).arg(beyond);
+  }
+  if (all.isEmpty()) return;
+  const QString words = all.join(' ');
+  log_->put({"replaced", words, {}});
+  say(words);
 }
 
 void Bench::setFootageRate(Rational rate) {
@@ -453,6 +492,7 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
     say(text(warning));
   }
   projectChanged();
+  if (heldBefore_) tellWhatNoLongerFits();
   picture_->setFocus();
 }
 
@@ -491,6 +531,7 @@ void Bench::showWhere(const std::vector<std::int32_t>& frames) {
 }
 
 void Bench::footageFailed(const QString& sentence) {
+  heldBefore_.reset();
   indexing_ = -1;
   footage_.reset();
   player_->clear();

@@ -118,6 +118,7 @@ class Bench : public QMainWindow {
   bool saveTo(const QString& path);
   bool settleChangedFile();
   void noticeFaults();
+  void tellWhatNoLongerFits();
   void showWhere(const std::vector<std::int32_t>& frames);
   int ask(const QString& title, const QString& sentence, const QStringList& answers);
 
@@ -260,6 +261,13 @@ class Bench : public QMainWindow {
   QLabel* titleLabel_;
   std::vector<QAction*> needFootage_, needStage_;
   std::unique_ptr<RenderDialog> render_;
+  /// What was so on the footage that is being replaced.
+  struct Holding {
+    bool endless = false, trimmed = false;
+    QStringList notes;
+  };
+  Holding whatHolds() const;
+  std::optional<Holding> heldBefore_;  ///< none: nothing is being replaced
   RenderPlace mapPlace_;  ///< where a time map was rendered to last
   std::size_t selected_ = 0;                         ///< tile
   Piece piece_;                                      ///< of the project on its footage

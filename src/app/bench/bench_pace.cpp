@@ -192,7 +192,10 @@ void Bench::lineUp() {
 void Bench::goToMark(int direction) {
   if (!footage_) return;
   const PaceCurve curve = pace().curve();
-  const double now = playhead().toDouble(), slack = 0.25 / piece_.rate.toDouble();
+  // From the mark in hand, if there is one: the playhead stands on a picture beside it.
+  const auto inHand = chart_->plot()->selectedMark();
+  const double now = (inHand ? curve.beginOf(*inHand + 1) : playhead()).toDouble(),
+               slack = inHand ? 0 : 0.25 / piece_.rate.toDouble();
   std::optional<std::size_t> found;
   for (std::size_t i = 1; i < curve.spans().size(); ++i) {
     const double at = curve.beginOf(i).toDouble();

@@ -200,13 +200,15 @@ void ChartPlot::drag(const QPointF& point, Qt::KeyboardModifiers keys) {
       return;
     }
     case Grip::Mark: {
+      // By how far the hand has gone: a glide leads past its mark, and the circle stands on the glide.
+      const PaceCurve was = before_.curve();
       if (along_ == Along::Output || up_ == ChartUp::Speed) {
-        const double t = view_.timeAt(point.x());
+        const double t = was.beginOf(i + 1).toDouble() + view_.timeAt(point.x()) - view_.timeAt(pressed_.x());
         const PaceSetting after = slideMark(before_, i, Along::Output, Rational::near(free ? t : snappedTime(t, i)));
         return change(after, tr("Mark %1 at %2").arg(number(i), secondsShown(after.curve().beginOf(i + 1))),
                       "mark" + number(i));
       }
-      const double s = view_.sourceAt(point.y());
+      const double s = was.sourceAt(i + 1).toDouble() + view_.sourceAt(point.y()) - view_.sourceAt(pressed_.y());
       const PaceSetting after = slideMark(before_, i, Along::Footage, Rational::near(free ? s : snappedSource(s)));
       return change(after, tr("Mark %1 on source %2").arg(number(i), secondsShown(after.curve().sourceAt(i + 1))),
                     "mark" + number(i));

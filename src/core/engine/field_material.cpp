@@ -52,8 +52,7 @@ Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
   return &(files_[path] = {std::move(*footage), std::move(*reader), written});
 }
 
-std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path, std::int64_t picture, double seconds,
-                                                         Measured what) {
+std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path, const FileMoment& at, Measured what) {
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
   auto file = open(path);
@@ -66,9 +65,9 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
   const Footage& footage = *(*file)->footage;
   const auto last = static_cast<std::int64_t>(footage.clock().frameCount()) - 1;
   const FramePick pick =
-      footage.clock().pick(0, seconds * footage.clock().rate().toDouble(), PastTheEnds::StandStill, InBetween::Whole);
-  const auto frame = static_cast<std::int32_t>(footage.isStills() ? std::clamp<std::int64_t>(picture, 0, last)
-                                                                  : std::max(0, pick.first));
+      footage.clock().pick(0, at.seconds * footage.clock().rate().toDouble(), at.past, InBetween::Whole);
+  const std::int32_t frame =
+      footage.isStills() ? foldFrame(at.picture, last + 1, at.past) : std::max(0, pick.first);
   const std::string name = path + "#" + std::to_string(frame) + (what == Measured::Motion ? "m" : "b");
   if (auto known = find(name)) return known;
   auto read = (*file)->reader->read(frame, {}, stop_);

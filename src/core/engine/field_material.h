@@ -24,8 +24,7 @@ class FieldMaterial : public Material {
   FieldMaterial(std::shared_ptr<const Footage> footage, int threads, std::stop_token stop = {});
   ~FieldMaterial() override;
 
-  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
-                                            Measured what) override;
+  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override;
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
     return ofVideo(upstream, moment, what, {});
   }
@@ -73,9 +72,8 @@ class MaterialAt : public Material {
  public:
   MaterialAt(std::shared_ptr<FieldMaterial> material, const PlanSettings& settings)
       : material_(std::move(material)), settings_(settings) {}
-  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
-                                            Measured what) override {
-    return material_->ofFile(path, picture, seconds, what);
+  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override {
+    return material_->ofFile(path, at, what);
   }
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
     return material_->ofVideo(upstream, moment, what, settings_);

@@ -12,14 +12,19 @@ namespace molten {
 /// What of a video a field is made of.
 enum class Measured { Brightness, Motion };
 
+/// Where a file's pictures stand in time.
+struct FileMoment {
+  double seconds = 0;        ///< since its beginning
+  std::int64_t picture = 0;  ///< likewise, for numbered stills: those go by pictures of the video
+  PastTheEnds past = PastTheEnds::StandStill;
+};
+
 /// Safe for several threads. What cannot be had is nullptr, and the reason is kept by who made this.
 class Material {
  public:
   virtual ~Material() = default;
-  /// A file's picture: of a still the one there is; of numbered stills number `picture`, of a clip the one at
-  /// `seconds`; beyond the last one the last.
-  virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, std::int64_t picture, double seconds,
-                                                    Measured what) = 0;
+  /// A file's picture: of a still the one there is; of numbered stills, or a clip, the one at a moment.
+  virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) = 0;
   /// What leaves the stages `upstream`, at a moment. Motion is in picture heights a second, from the picture before.
   virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) = 0;
 };

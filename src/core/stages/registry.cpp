@@ -76,7 +76,9 @@ bool isInUse(const StageDescription& description, const StageValues& values, std
   const std::size_t other = parameterIndex(description, when->parameter);
   if (when->choices.empty()) {
     const auto* const number = std::get_if<double>(&values[other]);
-    return (number ? *number != 0 : std::get<bool>(values[other])) && isInUse(description, values, other);
+    const auto* const path = std::get_if<std::string>(&values[other]);
+    const bool set = number ? *number != 0 : path ? !path->empty() : std::get<bool>(values[other]);
+    return set && isInUse(description, values, other);
   }
   const auto& choices = std::get<ChoicesDescription>(description.parameters[other].kind).choices;
   const std::string& chosen = choices[std::get<std::size_t>(values[other])].id;

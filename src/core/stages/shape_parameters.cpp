@@ -7,6 +7,7 @@
 #include "core/field/linear_field.h"
 #include "core/field/noise_field.h"
 #include "core/field/round_fields.h"
+#include "core/stages/common_parameters.h"
 
 namespace molten {
 namespace {
@@ -75,7 +76,23 @@ struct Words {
     }
     return words;
   }
+  /// Of a parameter that counts where a file is named.
+  ParameterWords besides(const std::string& file, const char* id, const char* label, const char* help) const {
+    ParameterWords words = (*this)(id, label, help, false, {});
+    words.when = {(when ? "second-" : "") + file};
+    return words;
+  }
 };
+
+/// What follows when a file that is read in time is over.
+ChoiceHandle<PastTheEnds> endsIn(ParameterList& list, const ParameterWords& words) {
+  return list.choice<PastTheEnds>(
+      words,
+      {{PastTheEnds::StandStill, {"stand-still", "Stand still", "Its last picture stands still."}},
+       {PastTheEnds::GoRound, {"go-round", "Go round", "It begins again."}},
+       {PastTheEnds::TurnBack, {"turn-back", "Turn back", "It runs back to its beginning, and on again."}}},
+      PastTheEnds::StandStill);
+}
 
 }  // namespace
 
@@ -135,6 +152,11 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
                        {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
       file(list.file(
           Words{when}("file", "File", "A still of any depth, numbered stills, or a clip.", false, {"picture"}))),
+      fileBegins(list.number(Words{when}.besides("file", "file-begins-at", "File begins at",
+                                                "What moment of a moving file is read when the shot begins."),
+                             secondsNumber(0, 86400, 0, 0.05, 10))),
+      fileEnds(endsIn(list, Words{when}.besides("file", "after-the-file", "After the file",
+                                                "What a moving file shows when it is over."))),
       fit(list.choice<PictureFit>(
           Words{when}("fit", "Fit", "How the picture is laid over the frame.", false, {"picture"}),
           {{PictureFit::Stretch, {"stretch", "Stretch", "Its corners on the frame's corners."}},
@@ -155,6 +177,11 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
           number(Unit::Percent, 0.01, 20, 0.5, 0.05, 2, 0))),
       clip(list.file(Words{when}("clip", "Clip", "Another clip instead of the shot as it enters this stage.", false,
                                  {"footage"}))),
+      clipBegins(list.number(Words{when}.besides("clip", "clip-begins-at", "Clip begins at",
+                                                "What moment of the other clip is read when the shot begins."),
+                             secondsNumber(0, 86400, 0, 0.05, 10))),
+      clipEnds(endsIn(list, Words{when}.besides("clip", "after-the-clip", "After the clip",
+                                                "What the other clip shows when it is over."))),
       painted(list.painting(
           Words{when}("painted", "Painted", "The painting: a 16-bit PNG beside the project.", false, {"painted"}))),
       blur(list.number(Words{when}("blur", "Blur", "How much the picture is softened, in picture heights.", true,
@@ -180,6 +207,9 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
     made->setLevels(0, white);
     return std::unique_ptr<FieldShape>(std::move(made));
   };
+  const auto fileMoment = [&](double begins, PastTheEnds ends) {
+    return FileMoment{begins + seconds, moment.whole + std::llround(begins * video.rate.toDouble()), ends};
+  };
   switch (shape(values)) {
     case Shape::Linear:
       return std::make_unique<LinearField>(start(values), end(values), frame);
@@ -194,7 +224,8 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
     case Shape::Picture: {
       const std::string& path = file(values);
       if (path.empty() || !around.material) return std::make_unique<EvenField>();
-      return ofPicture(around.material->ofFile(path, moment.whole, seconds, Measured::Brightness), fit(values), 1);
+      return ofPicture(around.material->ofFile(path, fileMoment(fileBegins(values), fileEnds(values)), Measured::Brightness),
+                       fit(values), 1);
     }
     case Shape::Footage: {
       if (!around.material) return std::make_unique<EvenField>();
@@ -202,7 +233,7 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
       const std::string& other = clip(values);
       const double white = what == Measured::Motion ? fastestMotion(values) : 1;
       return ofPicture(other.empty() ? around.material->ofVideo(*around.upstream, moment, what)
-                                     : around.material->ofFile(other, moment.whole, seconds, what),
+                                     : around.material->ofFile(other, fileMoment(clipBegins(values), clipEnds(values)), what),
                        PictureFit::Stretch, white);
     }
     case Shape::Painted: {

@@ -22,11 +22,15 @@ class ShapeParameters {
   ParameterHandle<Place> start, end, centre;
   ParameterHandle<double> inner, outer, stretch, angle, turn, cloudSize, finerLayers, change, seed;
   ParameterHandle<std::string> file;
+  ParameterHandle<double> fileBegins;
+  ChoiceHandle<PastTheEnds> fileEnds;
   ChoiceHandle<PictureFit> fit;
   ParameterHandle<double> width;
   ChoiceHandle<Measured> measure;
   ParameterHandle<double> fastestMotion;
   ParameterHandle<std::string> clip;
+  ParameterHandle<double> clipBegins;
+  ChoiceHandle<PastTheEnds> clipEnds;
   ParameterHandle<Painting> painted;
   ParameterHandle<double> blur;
 
