@@ -25,8 +25,13 @@ using test::TempFolder;
 class Crowded {
  public:
   explicit Crowded(int seconds) {
+#if defined(__SANITIZE_THREAD__) || defined(__SANITIZE_ADDRESS__)
+    constexpr int slower = 12;
+#else
+    constexpr int slower = 1;
+#endif
     watchdog_ = std::jthread([seconds](std::stop_token stop) {
-      for (int i = 0; i < seconds * 20 && !stop.stop_requested(); ++i)
+      for (int i = 0; i < seconds * slower * 20 && !stop.stop_requested(); ++i)
         std::this_thread::sleep_for(std::chrono::milliseconds(50));
       if (stop.stop_requested()) return;
       std::cerr << "the threads wait for each other\n";

@@ -64,7 +64,7 @@ TEST(Format1, EveryFileThatWasWrittenOpens) {
     const auto project = loadProject(file.path().string());
     ASSERT_TRUE(project) << project.error().message;
     EXPECT_FALSE(project->chain.empty()) << file.path();
-    for (const Stage& stage : project->chain) EXPECT_TRUE(stage.unknown.empty()) << file.path() << stage.unknown.dump();
+    for (const Stage& stage : project->chain) EXPECT_TRUE(stage.unknown.empty()) << file.path() << stage.unknown;
     // It is written as one of today, and that opens alike.
     const std::string text = projectText(*project, "");
     EXPECT_NE(text.find("\"format\": 2"), std::string::npos);

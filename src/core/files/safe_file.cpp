@@ -49,7 +49,8 @@ std::string machine() {
 
 /// `machine-process-begin`: who writes a temporary file.
 std::string thisProcess() {
-  return machine() + "-" + std::to_string(getpid()) + "-" + beginOf("self");
+  std::string id = machine();
+  return id.append("-").append(std::to_string(getpid())).append("-").append(beginOf("self"));
 }
 
 constexpr std::string_view ending = ".part";
@@ -58,8 +59,9 @@ constexpr std::string_view ending = ".part";
 std::string temporaryName(const fs::path& target) {
   static std::atomic<unsigned> counter{0};
   // A name may be 255 bytes long.
-  const std::string name = "." + target.filename().string().substr(0, 180) + "." + thisProcess() + "-" +
-                           std::to_string(counter++) + std::string(ending);
+  std::string name = ".";
+  name.append(target.filename().string(), 0, 180).append(".").append(thisProcess()).append("-");
+  name.append(std::to_string(counter++)).append(ending);
   return (folderOf(target) / name).string();
 }
 

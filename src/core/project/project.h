@@ -1,7 +1,6 @@
 #pragma once
 // What is saved: footage, chain, in and out, output. A value: copies are cheap enough to be the steps of undo.
 
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 
@@ -21,7 +20,7 @@ struct OutputSettings {
   std::optional<Rational> rate;    ///< none: the footage's
   std::optional<Rational> length;  ///< of the piece, in seconds; none: it follows the chain
 
-  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
+  std::string unknown = {};  ///< as a stage's
 
   friend bool operator==(const OutputSettings&, const OutputSettings&) = default;
 };
@@ -32,7 +31,7 @@ struct Source {
   std::optional<Rational> rate;          ///< of stills, or of footage with a varying rate; none: its own
   InBetween between = InBetween::Whole;  ///< what is seen between two of its frames
 
-  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();
+  std::string unknown = {};  ///< as a stage's
 
   friend bool operator==(const Source&, const Source&) = default;
 };
@@ -49,9 +48,7 @@ struct Project {
   std::optional<std::int64_t> in;   ///< first picture of the piece that is played and rendered, at the output's rate
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
-  nlohmann::ordered_json unknownShot = nlohmann::ordered_json::object();
-  nlohmann::ordered_json unknown =
-      nlohmann::ordered_json::object();  ///< members of the file that this version does not know
+  std::string unknownShot = {}, unknown = {};  ///< as a stage's
 
   friend bool operator==(const Project&, const Project&) = default;
 };

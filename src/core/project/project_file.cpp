@@ -84,6 +84,27 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
   return wrong;
 }
 
+/// Members of `json` that are not among `known`.
+Json unknownMembers(const Json& json, std::initializer_list<std::string_view> known) {
+  Json rest = Json::object();
+  for (const auto& [key, value] : json.items())
+    if (std::find(known.begin(), known.end(), key) == known.end()) rest[key] = value;
+  return rest;
+}
+
+void putMembers(Json& json, const Json& members) {
+  for (const auto& [key, value] : members.items()) json[key] = value;
+}
+
+/// What is not known, as a project holds it: nothing, or an object's text.
+std::string textOf(const Json& members) {
+  return members.empty() ? std::string() : members.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+Json membersOf(const std::string& text) {
+  return text.empty() ? Json::object() : parseJson(text).value_or(Json::object());
+}
+
 Json stageJson(const Stage& stage, const std::string& folder) {
   const StageDescription& described = stage.kind->description();
   Json json{{"stage", described.id}, {"on", stage.on}};
@@ -97,7 +118,7 @@ Json stageJson(const Stage& stage, const std::string& folder) {
     else if (isInUse(described, stage.values, i) || !(stage.values[i] == initialValue(parameter)))
       json[parameter.id] = valueJson(parameter, stage.values[i], folder);
   }
-  for (const auto& [key, value] : stage.unknown.items()) json[key] = value;
+  putMembers(json, membersOf(stage.unknown));
   return json;
 }
 
@@ -107,6 +128,7 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
   const StageKind* kind = findStageKind(id);
   if (!kind) return Error{"it uses the stage \"" + id + "\", which this version does not have"};
   Stage stage = newStage(*kind);
+  Json unknown = Json::object();
   const auto& parameters = kind->description().parameters;
   for (const auto& [key, value] : json.items()) {
     if (key == "stage") continue;
@@ -122,7 +144,7 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
     }
     const std::size_t i = parameterIndex(kind->description(), key);
     if (i == parameters.size()) {
-      stage.unknown[key] = value;
+      unknown[key] = value;
       continue;
     }
     if (value.is_string() && isKeysText(parameters[i], value.get<std::string>())) {
@@ -133,19 +155,8 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
     if (!parsed) return parsed.error();
     stage.values[i] = *parsed;
   }
+  stage.unknown = textOf(unknown);
   return stage;
-}
-
-/// Members of `json` that are not among `known`.
-Json unknownMembers(const Json& json, std::initializer_list<std::string_view> known) {
-  Json rest = Json::object();
-  for (const auto& [key, value] : json.items())
-    if (std::find(known.begin(), known.end(), key) == known.end()) rest[key] = value;
-  return rest;
-}
-
-void putMembers(Json& json, const Json& members) {
-  for (const auto& [key, value] : members.items()) json[key] = value;
 }
 
 struct BadProject {
@@ -196,7 +207,7 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
     if (!width || !height) throw BadProject{"\"size\" is not a width and a height"};
     output.size = Size{static_cast<int>(*width), static_cast<int>(*height)};
   }
-  output.unknown = unknownMembers(json, {"path", "codec", "quality", "rate", "length", "size"});
+  output.unknown = textOf(unknownMembers(json, {"path", "codec", "quality", "rate", "length", "size"}));
   return output;
 }
 
@@ -222,7 +233,7 @@ Source sourceFromJson(const Json& json, const std::string& folder) {
     if (!known) throw BadProject{"\"in-between\" of a source is none of whole, mixed and flow"};
     source.between = *known;
   }
-  source.unknown = unknownMembers(json, {"path", "rate", "in-between"});
+  source.unknown = textOf(unknownMembers(json, {"path", "rate", "in-between"}));
   return source;
 }
 
@@ -237,14 +248,14 @@ const Json& onlyOne(const Json& json, const char* key, const char* what) {
 
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
-  project.unknown = unknownMembers(json, {"format", "sources", "shots", "in", "out", "output"});
+  project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "in", "out", "output"}));
   if (json.contains("sources")) project.source = sourceFromJson(onlyOne(json, "sources", "sources"), folder);
   if (json.contains("shots")) {
     const Json& shot = onlyOne(json, "shots", "shots");
     if (!shot.is_object()) throw BadProject{"a shot is not an object"};
     if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], folder);
     if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], folder);
-    project.unknownShot = unknownMembers(shot, {"source", "chain", "version-b"});
+    project.unknownShot = textOf(unknownMembers(shot, {"source", "chain", "version-b"}));
   }
   if (const auto reel = json.find("reel");
       reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
@@ -308,11 +319,11 @@ std::string projectText(const Project& project, const std::string& folder) {
   Json source{{"path", relativeTo(project.source.path, folder)}};
   if (project.source.rate) source["rate"] = rateJson(*project.source.rate);
   source["in-between"] = inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id;
-  putMembers(source, project.source.unknown);
+  putMembers(source, membersOf(project.source.unknown));
   json["sources"] = Json::array({std::move(source)});
   Json shot{{"source", 0}, {"chain", chainJson(project.chain, folder)}};
   if (project.versionB) shot["version-b"] = chainJson(*project.versionB, folder);
-  putMembers(shot, project.unknownShot);
+  putMembers(shot, membersOf(project.unknownShot));
   json["shots"] = Json::array({std::move(shot)});
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
@@ -321,9 +332,9 @@ std::string projectText(const Project& project, const std::string& folder) {
   if (output.rate) out["rate"] = rateJson(*output.rate);
   if (output.length) out["length"] = rationalText(*output.length);
   if (output.size) out["size"] = {output.size->width, output.size->height};
-  putMembers(out, output.unknown);
+  putMembers(out, membersOf(output.unknown));
   json["output"] = std::move(out);
-  putMembers(json, project.unknown);
+  putMembers(json, membersOf(project.unknown));
   // A name that is not UTF-8 is written as well as it can be, rather than losing the project over it.
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

@@ -4,7 +4,6 @@
 #include <functional>
 #include <map>
 #include <memory>
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <span>
 #include <string>
@@ -181,7 +180,7 @@ struct Stage {
   std::string name = {};                                              ///< that the user has given it; empty: its kind's
   StageValues values;                                                 ///< of a parameter with keys: the first key's
   std::map<std::size_t, KeyTrack> keys;                               ///< by parameter; none of the tracks is empty
-  nlohmann::ordered_json unknown = nlohmann::ordered_json::object();  ///< of its file, kept on saving
+  std::string unknown = {};  ///< members of its file that are not known here, as JSON; kept on saving
 
   /// The values at a moment of what leaves the stage, in seconds.
   StageValues valuesAt(double seconds) const;
