@@ -3,6 +3,7 @@
 
 #include <fstream>
 
+#include "core/project/project_file.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -36,6 +37,25 @@ TEST(Starters, AdaptToLengthAndSize) {
   const Chain twice = fitted(starter, {{640, 360}, 1, 25, 400});
   EXPECT_EQ(stageText(twice[1]), stageText(*parseStage("pace:spans=4s@50%~2s+12s@100%", 30)));
   EXPECT_DOUBLE_EQ(valueOf<double>(twice[2], "stagger"), 10);  // 0.4 s
+}
+
+/// Fitted to whatever footage, they make projects that can be opened again.
+TEST(Starters, FittedToAnyFootageCanBeSavedAndOpened) {
+  Starter slow{"Slow", "", {{1280, 720}, 1, 30, 30}, {*parseStage("pace:spans=0.3s@50%~0.2s+0.7s@100%", 30),
+                                                       *parseStage("time-field:back=0s@0s+2s@1s", 30)}};
+  std::vector<Starter> all(builtInStarters().begin(), builtInStarters().end());
+  all.push_back(slow);
+  for (const Starter& starter : all)
+    for (const std::int64_t length : {std::int64_t(1), std::int64_t(7), std::int64_t(240), std::int64_t(30) * 3600 * 23,
+                                      std::int64_t(30) * 3600 * 40, std::int64_t(30000001)})
+      for (const Rational rate : {Rational(30), Rational(30000, 1001), Rational(1000), Rational(1)}) {
+        Project project;
+        project.source.path = "/films/gather.mp4";
+        project.chain = fitted(starter, {{3840, 2160}, 1, rate, length});
+        const auto back = parseProject(projectText(project, "/films"), "/films");
+        ASSERT_TRUE(back) << starter.name << " for " << length << ": " << back.error().message;
+        EXPECT_TRUE(back->chain == project.chain) << starter.name << " for " << length;
+      }
 }
 
 TEST(Starters, ComeBackAsTheyWereSaved) {

@@ -508,7 +508,7 @@ void Bench::noticeFaults() {
     const bool first = std::none_of(log_->lines().begin(), log_->lines().end(),
                                     [&](const LogLine& line) { return line.about == about; });
     log_->put({about, sentence, frames});
-    if (first) say(tr("%1 All such frames are listed in View > Log.").arg(sentence));
+    if (first) say(tr("%1 The Log (Ctrl+L) shows where.").arg(sentence));
   }
 }
 

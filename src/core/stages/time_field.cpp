@@ -199,7 +199,7 @@ TimeFieldParameters::TimeFieldParameters()
                                secondsNumber(0, 86400, 0, 0.05, 10))),
       takeHold(list.number({"take-hold", "Take hold", "Reach",
                             "When the pin takes hold; until then the field moves with now.", false, pinned},
-                           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "from the start"))),
+                           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "at once"))),
       letGo(list.number(
           {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, pinned},
           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
