@@ -89,22 +89,25 @@ Result<std::vector<SafeFile>> writePaintings(const std::vector<Chain*>& chains, 
 void removeUnnamedPaintings(const std::string& path) {
   const fs::path project(path);
   const std::string prefix = prefixFor(project);
-  std::vector<std::string> unnamed, told;
+  std::vector<std::string> unnamed, tellers;
   std::error_code error;
   for (fs::directory_iterator entry(project.parent_path().empty() ? "." : project.parent_path(), error), end;
        !error && entry != end; entry.increment(error)) {
     const std::string name = entry->path().filename().string(), kind = entry->path().extension().string();
     if (isPaintingOf(name, prefix)) unnamed.push_back(entry->path().string());
-    if (kind != ".molten" && kind != ".molten-starter") continue;
-    auto text = readWhole(entry->path().string(), mostBytes);
+    if (kind == ".molten" || kind == ".molten-starter") tellers.push_back(entry->path().string());
+  }
+  // This project first: mostly it names all that there is.
+  std::partition(tellers.begin(), tellers.end(), [&](const std::string& one) { return fs::path(one) == project; });
+  for (const std::string& teller : tellers) {
+    if (unnamed.empty()) return;
+    const auto text = readWhole(teller, mostBytes);
     if (!text) return;  // what it names is not known
-    told.push_back(std::move(*text));
+    std::erase_if(unnamed, [&](const std::string& painting) {
+      return text->find(fs::path(painting).filename().string()) != text->npos;
+    });
   }
-  for (const std::string& painting : unnamed) {
-    const std::string name = fs::path(painting).filename().string();
-    if (std::none_of(told.begin(), told.end(), [&](const auto& text) { return text.find(name) != text.npos; }))
-      (void)disk::remove(painting);
-  }
+  for (const std::string& painting : unnamed) (void)disk::remove(painting);
 }
 
 }  // namespace molten
