@@ -269,11 +269,7 @@ TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
   const auto painted = [](double level) {
     Project project;
     project.source.path = "/films/gather.mp4";
-    Stroke stroke(std::make_shared<const PaintedPicture>(Size{320, 180}), {40, 0.5, level});
-    stroke.to(20, 20);
-    Stage stage = *parseStage("time-field:shape=painted", 25);
-    setTo(stage, "painted", Painting{"", stroke.to(300, 160)});
-    project.chain = {stage};
+    project.chain = {paintedField({320, 180}, {40, 0.5, level}, {20, 20}, {300, 160})};
     return project;
   };
   const Project one = painted(0.3), other = painted(0.8);

@@ -62,13 +62,8 @@ int failAtEachCall(const TempFolder& folder, const std::function<Status()>& act)
 Project painted(double level) {
   Project project;
   project.source.path = "/films/gather.mp4";
-  Stroke stroke(std::make_shared<const PaintedPicture>(Size{70, 40}), {9, 0.7, level});
-  stroke.to(10, 10);
-  Stage stage = *parseStage("time-field:shape=painted", 25);
-  setTo(stage, "painted", Painting{"", stroke.to(60, 30)});
-  Stage other = stage;
-  setTo(other, "painted", Painting{"", stroke.to(60, 5)});
-  project.chain = {stage, other};
+  const Brush brush{9, 0.7, level};
+  project.chain = {paintedField({70, 40}, brush, {10, 10}, {60, 30}), paintedField({70, 40}, brush, {10, 10}, {60, 5})};
   return project;
 }
 

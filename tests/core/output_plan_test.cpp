@@ -1,5 +1,6 @@
 // What a name, a codec and a picture come to.
 #include "core/media/picture_writer.h"
+#include "core/media/stills_reader.h"
 #include "support/clips.h"
 
 namespace molten {
@@ -55,6 +56,15 @@ TEST(Stills, AreNumberedAsThePatternSays) {
   EXPECT_EQ(stillPath("/a/b-%05d.png", 12), "/a/b-00012.png");
   EXPECT_EQ(stillPath("/a/b-%d.png", 12), "/a/b-12.png");
   EXPECT_EQ(stillPath("/a/b-%02d.png", 1234), "/a/b-1234.png");
+}
+
+/// Whatever stands in a name, its number is one thing for who reads and who writes.
+TEST(Stills, TheNumberOfANameIsTheFirstOne) {
+  EXPECT_EQ(stillPath("/films/a-%05d.png", 7), "/films/a-00007.png");
+  EXPECT_EQ(stillPath("/%03d/a-%d.png", 7), "/%03d/a-7.png") << "of the file's name, not of its folder's";
+  EXPECT_EQ(stillPath("%d02%05.png", 7), "702%05.png");
+  EXPECT_EQ(stillPath("50%-%02d-%03d.png", 7), "50%-07-%03d.png");
+  for (const char* const none : {"a.png", "a%.png", "a%05.png", "%d/a.png"}) EXPECT_FALSE(isStillsPattern(none)) << none;
 }
 
 }  // namespace

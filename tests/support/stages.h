@@ -1,6 +1,8 @@
 #pragma once
 // Values of a stage by the ids of its parameters.
 
+#include "core/field/painting.h"
+#include "core/project/project.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -26,6 +28,15 @@ inline void setText(Stage& stage, std::string_view id, const std::string& text) 
 
 inline void setTo(Stage& stage, std::string_view id, const ParameterValue& value) {
   stage.values[parameterIndex(stage.kind->description(), id)] = value;
+}
+
+/// A Time Field with a stroke from one place of its painting to another, in pixels.
+inline Stage paintedField(Size size, const Brush& brush, Place from, Place to) {
+  Stroke stroke(std::make_shared<const PaintedPicture>(size), brush);
+  stroke.to(from.x, from.y);
+  Stage stage = *parseStage("time-field:shape=painted", 25);
+  setTo(stage, "painted", Painting{"", stroke.to(to.x, to.y)});
+  return stage;
 }
 
 }  // namespace molten

@@ -39,10 +39,11 @@ constexpr std::size_t mostDigits = 20;
 
 /// True if a pattern asks for a longer number than is ever needed: a slip, or worse.
 bool asksForTooManyDigits(const std::string& pattern) {
-  const auto percent = pattern.rfind('%');
-  const auto first = pattern.find_first_not_of('0', percent + 1), end = pattern.find_first_not_of("0123456789", percent + 1);
-  if (percent == std::string::npos || first >= end) return false;
-  return end - first > 2 || std::stoul(pattern.substr(first, end - first)) > mostDigits;
+  const auto place = numberPlace(pattern);
+  if (!place) return false;
+  const auto first = std::min(place->digits.find_first_not_of('0'), place->digits.size());
+  const std::string digits = place->digits.substr(first);
+  return digits.size() > 2 || (!digits.empty() && std::stoul(digits) > mostDigits);
 }
 
 std::string extensionOf(const std::string& path) {
@@ -83,14 +84,13 @@ const std::vector<CodecDescription>& codecs() {
 }
 
 std::string stillPath(const std::string& pattern, std::int64_t n) {
-  const auto percent = pattern.rfind('%');
-  const auto end = pattern.find('d', percent);
-  const std::string digits = pattern.substr(percent + 1, end - percent - 1);
+  const auto place = numberPlace(pattern);
+  if (!place) return pattern;
   std::string number = std::to_string(n);
   std::size_t width = 0;
-  for (const char c : digits) width = std::min<std::size_t>(mostDigits, width * 10 + static_cast<std::size_t>(c - '0'));
+  for (const char c : place->digits) width = std::min<std::size_t>(mostDigits, width * 10 + static_cast<std::size_t>(c - '0'));
   if (number.size() < width) number.insert(0, width - number.size(), '0');
-  return pattern.substr(0, percent) + number + pattern.substr(end + 1);
+  return pattern.substr(0, place->begin) + number + pattern.substr(place->end);
 }
 
 std::string outputFile(const OutputSpec& spec, std::int64_t k) {

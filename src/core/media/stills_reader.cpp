@@ -54,11 +54,11 @@ struct StillsPlace {
     folder = fs::is_directory(where, error);
     in = folder ? fs::path(where) : fs::path(where).parent_path();
     if (in.empty()) in = ".";
-    if (folder) return;
     const std::string name = fs::path(where).filename().string();
-    const auto percent = name.find('%');
-    before = name.substr(0, percent);
-    after = name.substr(name.find('d', percent) + 1);
+    const auto number = numberPlace(name);
+    if (folder || !number) return;
+    before = name.substr(0, number->begin);
+    after = name.substr(number->end);
   }
 
   /// None if the name is not one of them.
@@ -78,13 +78,14 @@ struct StillsPlace {
 
 }  // namespace
 
-bool isStillsPattern(const std::string& path) {
-  const std::string name = fs::path(path).filename().string();
-  for (auto at = name.find('%'); at != std::string::npos; at = name.find('%', at + 1)) {
-    const auto end = name.find_first_not_of("0123456789", at + 1);
-    if (end != std::string::npos && name[end] == 'd') return true;
+std::optional<NumberPlace> numberPlace(const std::string& path) {
+  const auto slash = path.rfind('/');
+  for (auto at = path.find('%', slash == std::string::npos ? 0 : slash); at != std::string::npos;
+       at = path.find('%', at + 1)) {
+    const auto end = path.find_first_not_of("0123456789", at + 1);
+    if (end != std::string::npos && path[end] == 'd') return NumberPlace{at, end + 1, path.substr(at + 1, end - at - 1)};
   }
-  return false;
+  return std::nullopt;
 }
 
 bool isAmongStills(const std::string& path, const std::string& where) {

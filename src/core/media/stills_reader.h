@@ -2,6 +2,7 @@
 // Numbered stills as footage: `name-%05d.png`, or a folder of pictures.
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -17,8 +18,17 @@ struct StillsList {
   int missing = 0;                               ///< numbers without a file
 };
 
+/// Where in a path its number stands: the first `%05d`, or the like, of its file's name.
+struct NumberPlace {
+  std::size_t begin = 0, end = 0;  ///< of the characters that the number takes the place of
+  std::string digits;              ///< `05`
+};
+/// None if it has none.
+std::optional<NumberPlace> numberPlace(const std::string& path);
 /// True for `…%05d…` and the like.
-bool isStillsPattern(const std::string& path);
+inline bool isStillsPattern(const std::string& path) {
+  return numberPlace(path).has_value();
+}
 
 /// The stills that a pattern or a folder names; in a folder, the pictures in the order of the numbers in their names.
 /// True if a file of this path is one of the numbered stills of a pattern or a folder, or would become one.

@@ -15,6 +15,8 @@ template <class... Visitors>
 struct Overloaded : Visitors... {
   using Visitors::operator()...;
 };
+template <class... Visitors>
+Overloaded(Visitors...) -> Overloaded<Visitors...>;
 
 std::optional<double> parseDouble(std::string_view text) {
   if (text.starts_with('+')) text.remove_prefix(1);

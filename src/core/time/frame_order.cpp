@@ -18,7 +18,6 @@ std::optional<std::int32_t> number(std::string_view text) {
 }
 
 std::optional<OrderItem> parseItem(std::string_view text) {
-  OrderItem item;
   const auto colon = text.find(':');
   const std::string_view frames = text.substr(0, colon);
   const auto dash = frames.find('-');

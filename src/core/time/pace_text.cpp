@@ -43,6 +43,8 @@ Result<PaceSpan> parseSpan(std::string_view text, Rational rate) {
   const auto glideLength = parseSeconds(glide.substr(0, second), rate);
   if (!glideLength || *glideLength < Rational(0)) return wrong(text);
   span.glide = *glideLength;
+  // No glide lies nowhere.
+  if (span.glide == Rational(0)) span.side = GlideSide::Around;
   if (second == std::string_view::npos) return span;
   const auto bend = parseSpeed(glide.substr(second + 1));
   if (!bend || *bend < Rational(-1) || *bend > Rational(1))
