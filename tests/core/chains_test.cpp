@@ -134,7 +134,7 @@ class AnyChain : public ::testing::Test {
     const auto feed = [&] { return std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1); };
     Evaluator many(feed(), 8), one(feed(), 1);
     const PicturePlan plan = many.plan(chain, settings), plain = one.plan(chain, settings);
-    const auto material = std::make_shared<FieldMaterial>(footage, 1);
+    const auto material = test::fieldMaterial(footage, 1);
     const ChainReading reading(chain, footage->video(between), std::make_shared<MaterialAt>(material, settings), {},
                                footage->clock());
     const Piece piece = pieceOf(reading.outgoing(), {});

@@ -427,7 +427,7 @@ TEST(MovingField, BeginsAndEndsAsItIsTold) {
                                     "shape=footage,clip=" + folder / "field.mkv" + ",clip-begins-at=" +
                                         std::to_string(begins) + "f,after-the-clip=" + ends}) {
         const Stage stage = *parseStage("time-field:ahead=1s,back=0s," + way, footage->clock().rate());
-        const auto material = std::make_shared<FieldMaterial>(footage, 1);
+        const auto material = test::fieldMaterial(footage, 1);
         const auto map = stage.kind->timeMap(stage, footage->video(), {material, std::make_shared<const Chain>()});
         PlaneSites pixel;
         pixel.width = pixel.height = 1;

@@ -11,18 +11,30 @@ namespace {
 
 using test::TempFolder;
 
+/// In the middle of a clip that takes seconds to decode, not at its end.
 TEST(FrameFeed, FetchIsCalledOffAtOnce) {
   const TempFolder folder;
-  test::makeNoiseClip(folder / "a.mkv", 120, {320, 240}, "yuv420p");
+  test::makeNoiseClip(folder / "a.mkv", 120, {640, 480}, "yuv420p");
   const auto footage = test::openFootage(folder / "a.mkv");
   FrameFeed feed(footage, std::size_t(1) << 30, 1);
   std::vector<std::int32_t> all;
   for (int n = 0; n < 120; ++n) all.push_back(n);
   std::stop_source stop;
-  std::jthread other([&] { stop.request_stop(); });
+  std::jthread other([&] {
+    while (feed.decoded() == 0) std::this_thread::yield();
+    stop.request_stop();
+  });
   const auto table = feed.fetch(all, 1, Layout::Rows, stop.get_token());
-  // Either it came first, or it is called off: never half a table.
-  EXPECT_TRUE(table ? table->size() == 120 : table.error().cancelled);
+  ASSERT_FALSE(table);
+  EXPECT_TRUE(table.error().cancelled);
+  EXPECT_LT(feed.decoded(), 120u);
+  // What was called off before it began is not begun.
+  const auto none = feed.fetch(std::vector<std::int32_t>{119}, 1, Layout::Rows, stop.get_token());
+  EXPECT_TRUE(!none && none.error().cancelled);
+  // The feed serves on.
+  const auto whole = feed.fetch(all, 1, Layout::Rows, {});
+  ASSERT_TRUE(whole);
+  EXPECT_EQ(whole->size(), 120u);
 }
 
 TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
@@ -75,7 +87,7 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   const auto footage = test::openFootage(folder / "a.mp4");
   FrameFeed feed(footage, footage->shape().bytes() * 30, 1);
   feed.expect({10, 11, 12}, 1, Layout::Blocks);
-  for (int i = 0; i < 500 && feed.decoded() < 13; ++i) std::this_thread::sleep_for(std::chrono::milliseconds(10));
+  feed.waitUntilIdle();
   const auto before = feed.decoded();
   ASSERT_GE(before, 3u);
   ASSERT_TRUE(feed.fetch(std::vector<std::int32_t>{10, 11, 12}, 1, Layout::Blocks, {}));
@@ -84,10 +96,65 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   std::vector<std::int32_t> all(60);
   for (int n = 0; n < 60; ++n) all[static_cast<std::size_t>(n)] = n;
   feed.expect(all, 1, Layout::Rows);
-  std::this_thread::sleep_for(std::chrono::milliseconds(300));
+  feed.waitUntilIdle();
+  EXPECT_GT(feed.decoded(), before);
   EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
   feed.setBudget(footage->shape().bytes() * 4);
   EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
+}
+
+/// A process has one budget: what reads footage for a purpose of its own takes its part before it reads, and what was
+/// held gives way at once.
+TEST(FrameFeed, GivesWayToAPartOfTheBudget) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264 -g 30");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  const std::size_t frame = footage->shape().bytes();
+  FrameFeed feed(footage, frame * 50, 1);
+  const auto& budget = feed.budget();
+  std::vector<std::int32_t> some;
+  for (std::int32_t n = 0; n < 60; ++n) some.push_back(n);
+  for (const std::int32_t n : some) ASSERT_TRUE(feed.fetch({&n, 1}, 1, Layout::Rows, {}));
+  const std::size_t held = budget->used(), most = feed.framesThatFit(1);
+  {
+    // A quarter, however much is asked for.
+    FrameFeed other(footage, MemoryBudget::part(budget, frame * 1000), 1);
+    const std::size_t share = other.budget()->limit();
+    EXPECT_EQ(share, budget->limit() / 4);
+    EXPECT_LE(budget->used(), budget->limit());
+    EXPECT_LT(budget->used(), held + share);
+    EXPECT_LT(feed.framesThatFit(1), most);
+    // Both full: the whole is no more than was allowed.
+    other.expect(some, 1, Layout::Rows);
+    feed.expect(some, 1, Layout::Rows);
+    other.waitUntilIdle(), feed.waitUntilIdle();
+    EXPECT_GT(other.budget()->used(), share / 2);
+    EXPECT_LE(other.budget()->used(), share);
+    EXPECT_LE(budget->used(), budget->limit());
+    EXPECT_GT(budget->used(), budget->limit() / 2);
+  }
+  // Given back.
+  EXPECT_EQ(feed.framesThatFit(1), most);
+}
+
+/// A feed may go while others take parts of its budget.
+TEST(FrameFeed, GoesWhilePartsAreTaken) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 20, {64, 48}, "-c:v libx264 -g 10");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  const auto budget = std::make_shared<MemoryBudget>(footage->shape().bytes() * 20);
+  std::atomic<bool> over = false;
+  {
+    std::jthread taker([&] {
+      while (!over) MemoryBudget::part(budget, footage->shape().bytes() * 4);
+    });
+    for (int i = 0; i < 30; ++i) {
+      FrameFeed feed(footage, budget, 1);
+      ASSERT_TRUE(feed.fetch(std::vector<std::int32_t>{i % 20}, 1, Layout::Rows, {}));
+    }
+    over = true;
+  }
+  EXPECT_EQ(budget->used(), 0u);
 }
 
 }  // namespace

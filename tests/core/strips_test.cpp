@@ -163,7 +163,8 @@ TEST_F(Cuts, StripsOverTheClipGoRound) {
 TEST(DayFan, HasNoSeam) {
   const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/yard.mp4");
   const Chain chain{*parseStage("loop", 30), *parseStage("strips:count=20,gap=over-the-clip", 30)};
-  const auto seam = measureSeam(footage, chain, InBetween::Whole, {});
+  const MeasuredFootage measured{footage, InBetween::Whole, std::make_shared<MemoryBudget>(std::size_t(1) << 28)};
+  const auto seam = measureSeam(measured, chain, {});
   ASSERT_TRUE(seam) << seam.error().message;
   EXPECT_LE(seam->across, seam->neighbours * 1.2);
   // Sample by sample: no more than between others that follow each other.
@@ -182,11 +183,11 @@ TEST(DayFan, HasNoSeam) {
   EXPECT_GT(most, 0);
   EXPECT_LE(changed(plan.length() - 1, 0), most);
   // Neighbouring strips are two seconds apart: to be seen, not harsh. With a tenth of a frame they are all but one.
-  const auto balance = measureContrast(footage, chain, InBetween::Whole, {});
+  const auto balance = measureContrast(measured, chain, {});
   ASSERT_TRUE(balance && *balance);
   EXPECT_GT(**balance, 0.01);
   EXPECT_LT(**balance, 0.15);
-  const auto close = measureContrast(footage, {*parseStage("strips:count=20,stagger=1f", 30)}, InBetween::Whole, {});
+  const auto close = measureContrast(measured, {*parseStage("strips:count=20,stagger=1f", 30)}, {});
   ASSERT_TRUE(close && *close);
   EXPECT_LT(**close, **balance / 10);
 }

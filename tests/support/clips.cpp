@@ -151,6 +151,10 @@ std::shared_ptr<const Footage> openFootage(const std::string& path) {
   return footage ? *footage : nullptr;
 }
 
+std::shared_ptr<FieldMaterial> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
+  return std::make_shared<FieldMaterial>(footage, std::make_shared<MemoryBudget>(std::size_t(1) << 28), threads);
+}
+
 std::vector<Picture> readAll(const Footage& footage) {
   std::vector<Picture> all;
   auto reader = footage.newReader(1);

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/field_material.h"
 #include "core/media/footage.h"
 
 namespace molten::test {
@@ -56,6 +57,8 @@ void makeGrayClip(const std::string& path, int frames, Size size,
                   const std::function<int(int frame, int x, int y)>& sample);
 
 std::shared_ptr<const Footage> openFootage(const std::string& path);
+/// Of fields that read this footage; a budget of its own that is ample.
+std::shared_ptr<FieldMaterial> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads);
 /// All frames of a clip in order.
 std::vector<Picture> readAll(const Footage& footage);
 /// True if two pictures have the same shape and samples; says where they differ otherwise.

@@ -322,7 +322,7 @@ void Bench::loadFootage() {
   player_->clear();
   smallPictures_->setFootage(nullptr);
   slices_->setFootage(nullptr);
-  tracer_->setFootage(nullptr);
+  tracer_->setFootage(nullptr, nullptr);
   acrossReads_.clear(), downReads_.clear();
   loops_->cancel();
   costs_->cancel();
@@ -351,7 +351,7 @@ void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
   player_->setFootage(footage, options_.memoryBytes);
   smallPictures_->setFootage(footage);
   slices_->setFootage(footage);
-  tracer_->setFootage(footage);
+  tracer_->setFootage(footage, player_->feed()->budget());
   log_->clear();
   shownWhere_.clear();
   for (const auto& warning : footage->warnings()) {

@@ -26,6 +26,7 @@ class ChainBar;
 class OutputDials;
 class LogView;
 class LoopFinder;
+struct MeasuredFootage;
 class Dials;
 class FootageLoader;
 class PaintedPicture;
@@ -128,6 +129,7 @@ class Bench : public QMainWindow {
   void refreshPiece();
   void refreshChain();
   void refreshDials();
+  MeasuredFootage measuredFootage() const;
   void refreshSeam();
   void act(const QString& action);
   /// Frames that enter the selected stage as frames of the footage, as nearly as whole pictures tell.

@@ -139,7 +139,7 @@ void Bench::showStarters() {
     connect(starters_, &StartersView::chosen, this, &Bench::useStarter);
   }
   player_->stop();
-  starters_->showFor(footage_, document_->project().source.between);
+  starters_->showFor(measuredFootage());
 }
 
 void Bench::useStarter(const Starter& starter) {

@@ -168,7 +168,7 @@ double Bench::momentAt(std::size_t stage, Place place) const {
   const Chain& chain = document_->project().chain;
   // What a field is made of is read here and now: it is for a click.
   const Surroundings around{
-      std::make_shared<FieldMaterial>(footage_, 1),
+      std::make_shared<FieldMaterial>(footage_, player_->feed()->budget(), 1),
       std::make_shared<const Chain>(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage))};
   const auto map = chain[stage].kind->timeMap(chain[stage], in, around);
   const auto displacement = map->displacement(Moment::at(stageMoment(stage), in.rate));

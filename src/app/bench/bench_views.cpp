@@ -248,6 +248,10 @@ void Bench::refreshDials() {
   outputDials_->showPiece(piece_, video().rate, lines.join('\n'));
 }
 
+MeasuredFootage Bench::measuredFootage() const {
+  return {footage_, document_->project().source.between, player_->feed()->budget()};
+}
+
 /// How well a loop closes at the selected stage, if that is one that makes a loop.
 void Bench::refreshSeam() {
   const Chain& chain = document_->project().chain;
@@ -257,8 +261,7 @@ void Bench::refreshSeam() {
   const bool closes = videoInto(*stage + 1).endless && (borders || !videoInto(*stage).endless);
   if (!borders && !closes) return;
   if (closes && !borders) dials_->setFinding("Loop length", tr("measuring the seam…"));
-  loops_->measure(footage_, {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1},
-                  document_->project().source.between, closes);
+  loops_->measure(measuredFootage(), {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
 }
 
 void Bench::act(const QString& action) {
@@ -271,7 +274,7 @@ void Bench::act(const QString& action) {
     }
   if (action != "find-a-loop") return;
   dials_->setFinding("Loop length", tr("looking for a loop…"));
-  loops_->find(footage_, document_->project().chain, document_->project().source.between, *stage);
+  loops_->find(measuredFootage(), document_->project().chain, *stage);
 }
 
 std::int32_t Bench::footageFrame(std::int32_t frame) const {

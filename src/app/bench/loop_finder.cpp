@@ -11,11 +11,10 @@ LoopFinder::LoopFinder(QObject* parent) : QObject(parent) {
   soon_.setSingleShot(true);
   soon_.setInterval(soonMilliseconds);
   connect(&soon_, &QTimer::timeout, this, [this] {
-    begin([this, footage = footage_, chain = chain_, between = between_, closes = closes_](std::stop_token stop,
-                                                                                           std::uint64_t call) {
+    begin([this, from = from_, chain = chain_, closes = closes_](std::stop_token stop, std::uint64_t call) {
       Measures measures;
-      if (closes) measures.seam = measureSeam(footage, chain, between, stop);
-      const auto contrast = measureContrast(footage, chain, between, stop);
+      if (closes) measures.seam = measureSeam(from, chain, stop);
+      const auto contrast = measureContrast(from, chain, stop);
       if (!contrast)
         measures.contrast = contrast.error();
       else if (*contrast)
@@ -41,7 +40,7 @@ void LoopFinder::stopWork() {
 
 void LoopFinder::cancel() {
   stopWork();
-  footage_.reset();
+  from_ = {};
   chain_.clear();
   known_.reset();
 }
@@ -52,29 +51,26 @@ void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work)
   thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
 }
 
-void LoopFinder::measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                         bool closes) {
+void LoopFinder::measure(const MeasuredFootage& from, const Chain& chain, bool closes) {
   closes_ = closes;
-  if (footage == footage_ && chain == chain_ && between == between_) {
+  if (from == from_ && chain == chain_) {
     if (known_) emit measured(*known_);
     return;
   }
   // What is being looked at is of no use any more, and would be in the way of the pictures that are asked for now.
   ++call_;
   thread_.request_stop();
-  footage_ = footage;
+  from_ = from;
   chain_ = chain;
-  between_ = between;
   known_.reset();
   soon_.start();
 }
 
-void LoopFinder::find(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                      std::size_t stage) {
+void LoopFinder::find(const MeasuredFootage& from, const Chain& chain, std::size_t stage) {
   // A measurement that this calls off is made anew when it is asked for again.
   cancel();
-  begin([this, footage, chain, between, stage](std::stop_token stop, std::uint64_t call) {
-    auto closing = findLoop(footage, chain, between, stage, stop);
+  begin([this, from, chain, stage](std::stop_token stop, std::uint64_t call) {
+    auto closing = findLoop(from, chain, stage, stop);
     inbox_.post([this, call, closing] {
       if (call == call_) emit found(closing);
     });

@@ -24,8 +24,8 @@ class LoopFinder : public QObject {
   };
   /// Measures soon, when nothing newer is asked for. Measuring what was measured last gives what is known at once.
   /// `closes`: the chain goes round.
-  void measure(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, bool closes);
-  void find(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between, std::size_t stage);
+  void measure(const MeasuredFootage& from, const Chain& chain, bool closes);
+  void find(const MeasuredFootage& from, const Chain& chain, std::size_t stage);
   /// Calls off what goes on, and forgets what was measured.
   void cancel();
 
@@ -40,9 +40,8 @@ class LoopFinder : public QObject {
   Mailbox inbox_;
   std::uint64_t call_ = 0;
   QTimer soon_;
-  std::shared_ptr<const Footage> footage_;
+  MeasuredFootage from_;
   Chain chain_;
-  InBetween between_ = InBetween::Whole;
   bool closes_ = false;
   std::optional<Measures> known_;
   std::jthread thread_;

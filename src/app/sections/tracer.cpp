@@ -52,11 +52,12 @@ Tracer::~Tracer() {
   thread_.join();
 }
 
-void Tracer::setFootage(const std::shared_ptr<const Footage>& footage) {
+void Tracer::setFootage(const std::shared_ptr<const Footage>& footage, const std::shared_ptr<MemoryBudget>& budget) {
   ++number_;
   asked_ = false;
   const std::scoped_lock lock(mutex_);
   footage_ = footage;
+  budget_ = budget;
   wanted_.reset();
   wantedNumber_ = number_;
 }
@@ -85,7 +86,7 @@ void Tracer::work(std::stop_token stop) {
       number = wantedNumber_;
       if (footage != footage_) {
         footage = footage_;
-        material = std::make_shared<FieldMaterial>(footage, 1);
+        material = std::make_shared<FieldMaterial>(footage, budget_, 1);
         reading.reset();
       }
     }

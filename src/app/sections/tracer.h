@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "app/mailbox/mailbox.h"
+#include "core/engine/memory_budget.h"
 #include "core/engine/step_widths.h"
 #include "core/media/footage.h"
 #include "core/stages/chain_reading.h"
@@ -48,7 +49,7 @@ class Tracer : public QObject {
   explicit Tracer(QObject* parent = nullptr);
   ~Tracer() override;
 
-  void setFootage(const std::shared_ptr<const Footage>& footage);
+  void setFootage(const std::shared_ptr<const Footage>& footage, const std::shared_ptr<MemoryBudget>& budget);
   void ask(const TraceQuestion& question);
 
  signals:
@@ -63,6 +64,7 @@ class Tracer : public QObject {
   std::mutex mutex_;
   std::condition_variable_any changed_;
   std::shared_ptr<const Footage> footage_;
+  std::shared_ptr<MemoryBudget> budget_;
   std::optional<TraceQuestion> wanted_;
   std::uint64_t wantedNumber_ = 0;
   Mailbox inbox_;

@@ -9,7 +9,7 @@ namespace molten {
 namespace {
 
 /// Small frames of a whole clip mostly fit.
-constexpr std::size_t budget = std::size_t(192) << 20;
+constexpr std::size_t mostForFrames = std::size_t(192) << 20;
 
 int scaleOf(Size size, int width) {
   int scale = 1;
@@ -37,17 +37,17 @@ void StarterPictures::cancel() {
   thread_.request_stop();
 }
 
-void StarterPictures::make(const std::shared_ptr<const Footage>& footage, const std::vector<Starter>& starters,
-                           InBetween between, QSize size, double at) {
+void StarterPictures::make(const MeasuredFootage& from, const std::vector<Starter>& starters, QSize size, double at) {
   cancel();
-  thread_ = std::jthread([this, before = std::move(thread_), call = call_, footage, starters, between, size,
+  thread_ = std::jthread([this, before = std::move(thread_), call = call_, from, starters, size,
                           at](std::stop_token stop) mutable {
     before = {};
-    Evaluator evaluator(std::make_shared<FrameFeed>(footage, budget, 2), 2);
+    Evaluator evaluator(
+        std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 2), 2);
     Converter converter;
     for (std::size_t i = 0; i < starters.size() && !stop.stop_requested(); ++i) {
-      const PicturePlan plan = evaluator.plan(fitted(starters[i], footage->video()),
-                                              {scaleOf(footage->shape().size, size.width()), between});
+      const PicturePlan plan = evaluator.plan(fitted(starters[i], from.footage->video()),
+                                              {scaleOf(from.footage->shape().size, size.width()), from.between});
       const auto picture = static_cast<std::int64_t>(at * static_cast<double>(plan.length() - 1));
       const auto made = evaluator.picture(plan, {picture}, stop);
       if (stop.stop_requested()) return;

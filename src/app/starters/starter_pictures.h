@@ -10,7 +10,7 @@
 #include <vector>
 
 #include "app/mailbox/mailbox.h"
-#include "core/media/footage.h"
+#include "core/engine/seam.h"
 #include "core/project/starter.h"
 
 namespace molten {
@@ -23,8 +23,7 @@ class StarterPictures : public QObject {
   ~StarterPictures() override;
 
   /// One picture of each, in order, none larger than `size`, from `at` (0…1) of its result.
-  void make(const std::shared_ptr<const Footage>& footage, const std::vector<Starter>& starters, InBetween between,
-            QSize size, double at);
+  void make(const MeasuredFootage& from, const std::vector<Starter>& starters, QSize size, double at);
   void cancel();
 
  signals:

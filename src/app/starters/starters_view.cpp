@@ -94,9 +94,9 @@ void StartersView::build() {
   }
 }
 
-void StartersView::showFor(const std::shared_ptr<const Footage>& footage, InBetween between) {
+void StartersView::showFor(const MeasuredFootage& from) {
   build();
-  pictures_->make(footage, starters_, between, pictureSize, lookedAt);
+  pictures_->make(from, starters_, pictureSize, lookedAt);
   show();
   raise();
   activateWindow();

@@ -4,7 +4,7 @@
 #include <QDialog>
 #include <vector>
 
-#include "core/media/footage.h"
+#include "core/engine/seam.h"
 #include "core/project/starter.h"
 
 class QGridLayout;
@@ -22,7 +22,7 @@ class StartersView : public QDialog {
   /// `folder`: where the user's own are kept.
   StartersView(const QString& folder, QWidget* parent);
   /// Those of the program and of the folder, with pictures of this footage.
-  void showFor(const std::shared_ptr<const Footage>& footage, InBetween between);
+  void showFor(const MeasuredFootage& from);
   const std::vector<Starter>& starters() const { return starters_; }
 
  signals:

@@ -66,7 +66,7 @@ Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
     : feed_(std::move(feed)),
       flows_(feed_->budget()),
       threads_(threads),
-      material_(std::make_shared<FieldMaterial>(feed_->footagePointer(), threads)) {}
+      material_(std::make_shared<FieldMaterial>(feed_->footagePointer(), feed_->budget(), threads)) {}
 
 Evaluator::~Evaluator() = default;
 

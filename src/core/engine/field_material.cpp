@@ -10,13 +10,15 @@ namespace molten {
 namespace {
 
 /// For the frames of the footage that a field is made of.
-constexpr std::size_t budget = std::size_t(256) << 20;
-constexpr std::size_t picturesKept = 6;
+constexpr std::size_t mostForFrames = std::size_t(256) << 20;
+/// Pictures kept: so many, and of the budget so little.
+constexpr std::size_t picturesKept = 6, partsKept = 8;
 
 }  // namespace
 
-FieldMaterial::FieldMaterial(std::shared_ptr<const Footage> footage, int threads, std::stop_token stop)
-    : footage_(std::move(footage)), threads_(threads), stop_(std::move(stop)) {}
+FieldMaterial::FieldMaterial(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int threads,
+                             std::stop_token stop)
+    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(threads), stop_(std::move(stop)) {}
 
 FieldMaterial::~FieldMaterial() = default;
 
@@ -30,8 +32,10 @@ FieldMaterial::Gray FieldMaterial::find(const std::string& what) {
 }
 
 FieldMaterial::Gray FieldMaterial::keep(const std::string& what, Gray gray) {
-  kept_.push_front({what, gray});
-  if (kept_.size() > picturesKept) kept_.pop_back();
+  const std::size_t bytes = gray->samples.size() * sizeof(gray->samples[0]);
+  const std::size_t fit = budget_->limit() / partsKept / std::max<std::size_t>(1, bytes);
+  kept_.push_front({what, gray, {budget_, bytes}});
+  while (kept_.size() > std::clamp<std::size_t>(fit, 1, picturesKept)) kept_.pop_back();
   return gray;
 }
 
@@ -86,7 +90,8 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
   if (!evaluator_)
-    evaluator_ = std::make_unique<Evaluator>(std::make_shared<FrameFeed>(footage_, budget, threads_), threads_);
+    evaluator_ = std::make_unique<Evaluator>(
+        std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, mostForFrames), threads_), threads_);
   if (!plan_ || plan_->settings() != settings || !(planned_ == upstream)) {
     plan_ = std::make_unique<PicturePlan>(evaluator_->plan(upstream, settings));
     planned_ = upstream;

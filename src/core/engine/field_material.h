@@ -9,6 +9,7 @@
 #include <stop_token>
 
 #include "core/engine/flow_field.h"
+#include "core/engine/memory_budget.h"
 #include "core/engine/picture_plan.h"
 #include "core/media/footage.h"
 #include "core/stages/material.h"
@@ -21,7 +22,8 @@ class Evaluator;
 class FieldMaterial : public Material {
  public:
   /// After a stop what is asked for is not there, for whoever is to be stopped as well.
-  FieldMaterial(std::shared_ptr<const Footage> footage, int threads, std::stop_token stop = {});
+  FieldMaterial(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int threads,
+                std::stop_token stop = {});
   ~FieldMaterial() override;
 
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override;
@@ -47,6 +49,7 @@ class FieldMaterial : public Material {
   struct Kept {
     std::string what;
     Gray gray;
+    MemoryBudget::Lease lease;
   };
 
   Result<File*> open(const std::string& path);
@@ -55,6 +58,7 @@ class FieldMaterial : public Material {
   Gray keep(const std::string& what, Gray gray);
 
   std::shared_ptr<const Footage> footage_;
+  const std::shared_ptr<MemoryBudget> budget_;
   const int threads_;
   const std::stop_token stop_;
   mutable std::mutex mutex_;

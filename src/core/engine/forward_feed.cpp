@@ -43,10 +43,11 @@ double stepOf(const ForwardFeed::Moments& moments, std::int64_t k, std::int64_t 
 
 }  // namespace
 
-bool ForwardFeed::fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, std::size_t budgetBytes) {
+bool ForwardFeed::fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, const MemoryBudget& budget) {
   double tiles = 0;
   for (const FrameSet& reads : plan.tileReads(moments(count / 2))) reads.each([&](auto) { tiles += 1; });
-  return tiles * static_cast<double>(plan.layout().tileBytes()) <= estimateShare * static_cast<double>(budgetBytes);
+  // After these reads: a field that is made of footage has taken its part of the budget for them.
+  return tiles * static_cast<double>(plan.layout().tileBytes()) <= estimateShare * static_cast<double>(budget.room());
 }
 
 ForwardFeed::ForwardFeed(std::shared_ptr<const Footage> footage, const ChainPlan& plan, Moments moments,
@@ -57,6 +58,7 @@ ForwardFeed::ForwardFeed(std::shared_ptr<const Footage> footage, const ChainPlan
       count_(count),
       budget_(std::move(budget)),
       store_(std::make_shared<TileStore>(plan.layout())) {
+  room_ = budget_->room();
   planWindow();
   // Several places keep the processor busy with a thread each, and need less memory so.
   readers_.emplace(footage_, places_ == 1 ? decoderThreads : 1, places_);
@@ -101,7 +103,7 @@ void ForwardFeed::planWindow() {
     best = most;
     places_ = places;
     window_ = window;
-    if (most <= estimateShare * static_cast<double>(budget_->limit())) break;
+    if (most <= estimateShare * static_cast<double>(room_)) break;
   }
   if (places_ == 1) window_ = static_cast<std::int64_t>(2 * longest) + 8;
 }
@@ -111,7 +113,7 @@ void ForwardFeed::planWindow() {
 void ForwardFeed::planRestlessWindow() {
   constexpr std::int64_t farthest = 512, least = 8;
   const double room =
-      estimateShare * static_cast<double>(budget_->limit()) / static_cast<double>(plan_.layout().frameBytes()) -
+      estimateShare * static_cast<double>(room_) / static_cast<double>(plan_.layout().frameBytes()) -
       framesOfDecoder;
   window_ = farthest;
   for (int i = 0; i <= 8; ++i) {

@@ -33,7 +33,7 @@ class ForwardFeed {
   ~ForwardFeed();
 
   /// False if what a single picture reads is more than a budget holds: then pictures must be made in lots.
-  static bool fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, std::size_t budgetBytes);
+  static bool fits(const ChainPlan& plan, const Moments& moments, std::int64_t count, const MemoryBudget& budget);
 
   /// What picture k reads, k rising one by one from 0. Blocks until it is there.
   Result<FrameTable> take(std::int64_t k, std::stop_token stop);
@@ -74,6 +74,7 @@ class ForwardFeed {
   Moments moments_;
   const std::int64_t count_;
   std::shared_ptr<MemoryBudget> budget_;
+  std::size_t room_ = 0;  ///< that others left of it when the work began, in bytes
   std::int64_t window_ = 0;  ///< pictures for which a decoded frame is held at most
   int places_ = 1;
   std::optional<ReaderPool> readers_;

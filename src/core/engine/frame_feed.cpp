@@ -13,20 +13,27 @@ constexpr int places = 2;
 
 }  // namespace
 
-FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::size_t budgetBytes, int decoderThreads)
+FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads)
     : footage_(std::move(footage)),
-      budget_(std::make_shared<MemoryBudget>(budgetBytes)),
+      budget_(std::move(budget)),
       readers_(footage_, decoderThreads, places),
       fillReader_(footage_, decoderThreads, 1) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
+  budget_->onPart([this] {
+    const std::scoped_lock lock(mutex_);
+    makeRoom();
+  });
 }
 
 FrameFeed::~FrameFeed() {
+  budget_->onPart({});
   {
     const std::scoped_lock lock(mutex_);
     for (Demand* demand : demands_) demand->abandoned.request_stop();
   }
   thread_.request_stop();
+  thread_.join();
+  budget_->remove(held_);
 }
 
 PictureShape FrameFeed::shapeAt(int scale) const {
@@ -41,6 +48,11 @@ std::size_t FrameFeed::frameBytes(int scale) const {
 void FrameFeed::setBudget(std::size_t bytes) {
   const std::scoped_lock lock(mutex_);
   budget_->setLimit(bytes);
+  makeRoom();
+  wake();
+}
+
+void FrameFeed::makeRoom() {
   while (!budget_->fits(0) && !order_.empty()) drop(entries_.find(order_.front()));
 }
 
@@ -72,7 +84,7 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
     demand.number = ++demandNumber_;
     if (!takeFromMemory(demand)) {
       demands_.push_back(&demand);
-      changed_.notify_all();
+      wake();
       changed_.wait(lock, stop, [&] {
         return demand.failed || demand.firstMissing == demand.frames.size() || demand.abandoned.stop_requested();
       });
@@ -112,7 +124,17 @@ void FrameFeed::expect(std::vector<std::int32_t> frames, int scale, Layout layou
   expected_ = std::move(frames);
   expectedScale_ = scale;
   expectedLayout_ = layout;
+  wake();
+}
+
+void FrameFeed::wake() {
+  idle_ = false;
   changed_.notify_all();
+}
+
+void FrameFeed::waitUntilIdle() {
+  std::unique_lock lock(mutex_);
+  changed_.wait(lock, [&] { return idle_; });
 }
 
 void FrameFeed::fillFrom(int scale) {
@@ -123,7 +145,7 @@ void FrameFeed::fillFrom(int scale) {
   if (scale == fillScale_) return;
   fillScale_ = scale;
   fillNext_ = 0;
-  changed_.notify_all();
+  wake();
 }
 
 int FrameFeed::fillScale() const {
@@ -261,9 +283,13 @@ std::optional<FrameFeed::Task> FrameFeed::nextTask() {
 void FrameFeed::work(std::stop_token stop) {
   std::unique_lock lock(mutex_);
   while (!stop.stop_requested()) {
-    std::optional<Task> task = nextTask();
-    if (!task) changed_.wait(lock, stop, [&] { return (task = nextTask()).has_value(); });
-    if (!task) continue;
+    const std::optional<Task> task = nextTask();
+    if (!task) {
+      idle_ = true;
+      changed_.notify_all();
+      changed_.wait(lock, stop, [&] { return !idle_; });
+      continue;
+    }
     try {
       decode(*task, stop, lock);
     } catch (const std::bad_alloc&) {

@@ -23,7 +23,11 @@ namespace molten {
 /// is s times smaller each way.
 class FrameFeed {
  public:
-  FrameFeed(std::shared_ptr<const Footage> footage, std::size_t budgetBytes, int decoderThreads);
+  /// Makes room whenever a part of the budget is taken.
+  FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads);
+  /// With a budget of its own.
+  FrameFeed(std::shared_ptr<const Footage> footage, std::size_t budgetBytes, int decoderThreads)
+      : FrameFeed(std::move(footage), std::make_shared<MemoryBudget>(budgetBytes), decoderThreads) {}
   ~FrameFeed();
 
   const Footage& footage() const { return *footage_; }
@@ -48,10 +52,12 @@ class FrameFeed {
   double filled() const;
 
   void setBudget(std::size_t bytes);
-  /// What all that hold pictures of this footage share.
+  /// What all that hold pictures share.
   const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
   /// How many frames of a scale one request may name.
   std::size_t framesThatFit(int scale) const;
+  /// Returns when nothing is waited for, expected or to be filled in, or no more fits. For measuring.
+  void waitUntilIdle();
   /// Frames decoded so far, for measuring.
   std::uint64_t decoded() const;
 
@@ -95,6 +101,9 @@ class FrameFeed {
   void keep(Key key, const FrameTable::Held& held, bool wanted);
   void drop(std::map<Key, Entry>::iterator at);
   bool expected(Key key) const;
+  /// Something to do, perhaps.
+  void wake();
+  void makeRoom();
   std::size_t frameBytes(int scale) const;
   void relay(FrameTable& table, int scale, Layout layout);
 
@@ -111,6 +120,7 @@ class FrameFeed {
   std::vector<std::int32_t> expected_;
   int expectedScale_ = 1;
   Layout expectedLayout_ = Layout::Rows;
+  bool idle_ = false;
   int fillScale_ = 0;
   std::int32_t fillNext_ = 0;
   ReaderPool readers_, fillReader_;

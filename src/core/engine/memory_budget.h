@@ -1,9 +1,13 @@
 #pragma once
-// The bytes that the engine may hold: decoded frames, flows, prepared pictures, all together.
+// The bytes that the engine may hold: decoded frames, flows, prepared pictures, all together. A process has one; what
+// reads footage for a purpose of its own (a field, a seam, pictures of starters) takes a part of it.
 
 #include <atomic>
+#include <algorithm>
 #include <cstddef>
+#include <functional>
 #include <memory>
+#include <mutex>
 #include <utility>
 
 namespace molten {
@@ -18,6 +22,7 @@ class MemoryBudget {
   void setLimit(std::size_t bytes) { limit_ = bytes; }
   std::size_t used() const { return used_; }
   bool fits(std::size_t more) const { return used_ + more <= limit_; }
+  std::size_t room() const { return limit_ - std::min(used_.load(), limit_.load()); }
   void add(std::size_t bytes) { used_ += bytes; }
   void remove(std::size_t bytes) { used_ -= bytes; }
 
@@ -46,8 +51,27 @@ class MemoryBudget {
     std::size_t bytes_ = 0;
   };
 
+  /// A budget of `bytes`, or a quarter of the whole if that is less. Its limit counts as used in the whole for as long
+  /// as it lives, whatever is held under it; whoever said that it can make room there does so at once.
+  static std::shared_ptr<MemoryBudget> part(const std::shared_ptr<MemoryBudget>& whole, std::size_t bytes) {
+    const std::size_t share = std::min(bytes, whole->limit() / 4);
+    auto part = std::make_shared<MemoryBudget>(share);
+    part->taken_ = {whole, share};
+    const std::scoped_lock lock(whole->mutex_);
+    if (whole->makeRoom_) whole->makeRoom_();
+    return part;
+  }
+  /// `makeRoom` lets go of what can be had again until all fits. An empty one takes it back; it is not called after.
+  void onPart(std::function<void()> makeRoom) {
+    const std::scoped_lock lock(mutex_);
+    makeRoom_ = std::move(makeRoom);
+  }
+
  private:
   std::atomic<std::size_t> limit_, used_ = 0;
+  std::mutex mutex_;
+  std::function<void()> makeRoom_;
+  Lease taken_;  ///< of the whole that this is a part of
 };
 
 }  // namespace molten

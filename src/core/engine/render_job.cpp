@@ -98,16 +98,16 @@ Result<std::int64_t> filesReplaced(const Project& project, const OutputSpec& spe
 /// fit the budget, in lots.
 class PictureSource {
  public:
-  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::int64_t count,
-                ForwardFeed::Moments moments)
+  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::shared_ptr<MemoryBudget> budget,
+                std::int64_t count, ForwardFeed::Moments moments)
       : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
-    if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, settings.memoryBytes)) {
+    if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, *budget)) {
       forward_.emplace(settings.footage, plan.gather(), moments_, count,
-                       std::make_shared<MemoryBudget>(settings.memoryBytes), settings.threads);
+                       std::move(budget), settings.threads);
     } else {
-      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, settings.memoryBytes, settings.threads),
+      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, budget, settings.threads),
                     settings.threads);
-      reserved_ = {lots_->feed().budget(), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
+      reserved_ = {std::move(budget), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
     }
   }
 
@@ -171,7 +171,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   if (!writer) return writer.error();
 
   const Footage& footage = *settings.footage;
-  const auto material = std::make_shared<FieldMaterial>(settings.footage, settings.threads, stop);
+  const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
+  const auto material = std::make_shared<FieldMaterial>(settings.footage, budget, settings.threads, stop);
   const PlanSettings wish = wishOf(settings);
   const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
                          std::make_shared<MaterialAt>(material, wish));
@@ -184,10 +185,10 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   const bool floating = outline->spec.shape.format.floating;
   if (settings.timeMap)
     maker.emplace(
-        settings.project.chain, settings.footage, wish, *settings.timeMap, settings.threads,
-        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count(), stop);
+        settings.project.chain, settings.footage, material, wish, *settings.timeMap,
+        [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
   else
-    source.emplace(settings, plan, outline->pictures.count(), moments);
+    source.emplace(settings, plan, budget, outline->pictures.count(), moments);
 
   Belt belt;
   Status encoded;

@@ -10,7 +10,7 @@
 namespace molten {
 namespace {
 
-constexpr std::size_t budget = std::size_t(96) << 20;
+constexpr std::size_t mostForFrames = std::size_t(96) << 20;
 constexpr int smallWidth = 96, smallHeight = 54;
 /// Pictures on either side of an end that a loop is looked for in, at most.
 constexpr std::int64_t farthest = 45;
@@ -62,9 +62,9 @@ double difference(const Grid& a, const Grid& b) {
 /// Grids of a chain's pictures, made once each.
 class Grids {
  public:
-  Grids(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between)
-      : evaluator_(std::make_shared<FrameFeed>(footage, budget, 1), 1),
-        plan_(evaluator_.plan(chain, {scaleOf(footage->shape().size), between})) {}
+  Grids(const MeasuredFootage& from, const Chain& chain)
+      : evaluator_(std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 1), 1),
+        plan_(evaluator_.plan(chain, {scaleOf(from.footage->shape().size), from.between})) {}
 
   std::int64_t length() const { return plan_.length(); }
   Result<const Grid*> at(std::int64_t picture, std::stop_token stop) {
@@ -94,9 +94,8 @@ double Seam::times() const {
   return across <= unseen ? std::min(1.0, across / unseen) : across / std::max(neighbours, unseen);
 }
 
-Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                         std::stop_token stop) {
-  Grids grids(footage, chain, between);
+Result<Seam> measureSeam(const MeasuredFootage& from, const Chain& chain, std::stop_token stop) {
+  Grids grids(from, chain);
   const std::int64_t last = grids.length() - 1;
   if (last < 3) return Error{"A loop of fewer than four pictures has no seam to be measured."};
   const Grid* pictures[4];
@@ -110,13 +109,12 @@ Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Ch
               (difference(*pictures[0], *pictures[1]) + difference(*pictures[2], *pictures[3])) / 2};
 }
 
-Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
-                                              InBetween between, std::stop_token stop) {
+Result<std::optional<double>> measureContrast(const MeasuredFootage& from, const Chain& chain, std::stop_token stop) {
   const auto other = chain.back().kind->contrast(chain.back());
   if (!other) return std::optional<double>();
   Chain beyond = chain;
   beyond.back() = *other;
-  Grids own(footage, chain, between), theirs(footage, beyond, between);
+  Grids own(from, chain), theirs(from, beyond);
   double sum = 0;
   for (const std::int64_t quarter : {1, 2, 3}) {
     const std::int64_t picture = (own.length() - 1) * quarter / 4;
@@ -129,12 +127,11 @@ Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footag
   return std::optional(sum);
 }
 
-Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                           std::size_t stage, std::stop_token stop) {
+Result<FoundLoop> findLoop(const MeasuredFootage& from, const Chain& chain, std::size_t stage, std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));
-  const VideoDescription in = videoAt(below, below.size(), footage->video());
+  const VideoDescription in = videoAt(below, below.size(), from.footage->video());
   const Round now = roundOf(chain[stage].values, in);
-  Grids grids(footage, below, between);
+  Grids grids(from, below);
   const std::int64_t reach = std::min(farthest, now.count() / 4);
   std::optional<Error> failed;
   const auto at = [&](std::int64_t picture) -> const Grid* {

@@ -4,11 +4,20 @@
 #include <memory>
 #include <stop_token>
 
+#include "core/engine/memory_budget.h"
 #include "core/media/footage.h"
 #include "core/result.h"
 #include "core/stages/loop.h"
 
 namespace molten {
+
+/// What is measured. A part of the budget is taken meanwhile.
+struct MeasuredFootage {
+  std::shared_ptr<const Footage> footage;
+  InBetween between = InBetween::Whole;
+  std::shared_ptr<MemoryBudget> budget;
+  friend bool operator==(const MeasuredFootage&, const MeasuredFootage&) = default;
+};
 
 /// Mean differences of brightness between pictures, as parts of the range from black to white.
 struct Seam {
@@ -20,14 +29,12 @@ struct Seam {
 };
 
 /// Of the result of a chain, whose last stage makes it endless. Works for a while; looks at small pictures.
-Result<Seam> measureSeam(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                         std::stop_token stop);
+Result<Seam> measureSeam(const MeasuredFootage& from, const Chain& chain, std::stop_token stop);
 
 /// How different the two sides of the borders are that the last stage of a chain makes: the mean difference of
 /// brightness between its pictures and those of its contrast() (StageKind), at three moments, as a part of the range.
 /// None if it makes no borders.
-Result<std::optional<double>> measureContrast(const std::shared_ptr<const Footage>& footage, const Chain& chain,
-                                              InBetween between, std::stop_token stop);
+Result<std::optional<double>> measureContrast(const MeasuredFootage& from, const Chain& chain, std::stop_token stop);
 
 struct FoundLoop {
   Round round;
@@ -35,7 +42,6 @@ struct FoundLoop {
 };
 /// The round, near the present one, whose end goes into its beginning best: the picture after the last one is like the
 /// first, and the last one like the picture before the first. `stage`: the Loop in the chain.
-Result<FoundLoop> findLoop(const std::shared_ptr<const Footage>& footage, const Chain& chain, InBetween between,
-                           std::size_t stage, std::stop_token stop);
+Result<FoundLoop> findLoop(const MeasuredFootage& from, const Chain& chain, std::size_t stage, std::stop_token stop);
 
 }  // namespace molten

@@ -33,7 +33,7 @@ struct Neighbours {
 
   void take(std::span<const double> line) {
     for (std::size_t i = 1; i < line.size(); ++i) {
-      const double jump = std::abs(nearestWhole(line[i]) - nearestWhole(line[i - 1]));
+      const auto jump = static_cast<double>(std::abs(nearestWhole(line[i]) - nearestWhole(line[i - 1])));
       most = std::max(most, jump);
       apart += jump > 1;
     }

@@ -34,9 +34,9 @@ std::string baseOf(const std::string& stem) {
 }  // namespace
 
 TimeMapMaker::TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage,
-                           const PlanSettings& settings, TimeMapUnit unit, int threads,
-                           const std::function<Moment(std::int64_t)>& moments, std::int64_t count, std::stop_token stop)
-    : material_(std::make_shared<FieldMaterial>(footage, threads, std::move(stop))),
+                           std::shared_ptr<FieldMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
+                           const std::function<Moment(std::int64_t)>& moments, std::int64_t count)
+    : material_(std::move(material)),
       reading_(chain, footage->video(settings.between), std::make_shared<MaterialAt>(material_, settings), {},
                footage->clock()) {
   // Bounds of all pictures: nothing that is written may lie outside of them, and 0 must lie within.

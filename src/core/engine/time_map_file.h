@@ -27,9 +27,9 @@ struct TimeMapScale {
 class TimeMapMaker {
  public:
   /// `moments`: of the `count` pictures of the whole piece, so that the scale is the same for all parts of it.
-  TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage, const PlanSettings& settings,
-               TimeMapUnit unit, int threads, const std::function<Moment(std::int64_t)>& moments, std::int64_t count,
-               std::stop_token stop = {});
+  TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage,
+               std::shared_ptr<FieldMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
+               const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
 
   const TimeMapScale& scale() const { return scale_; }
   /// The shape of its pictures: gray, of 16 bits or floating.
