@@ -148,9 +148,13 @@ TEST_F(BenchTest, AHandleIsDraggedWhilePlaying) {
   open(clip());
   addTimeField();
   QTest::keyClick(&picture(), Qt::Key_Space);
-  QTest::qWait(200);
+  const auto runs = [&] {
+    const auto from = scrubber().state().frame;
+    return until([&] { return scrubber().state().frame != from; });
+  };
+  ASSERT_TRUE(runs());
   drag(picture(), picture().toWidget({0.5, 0}), picture().toWidget({0.2, 0.3}));
-  QTest::qWait(200);
+  EXPECT_TRUE(runs());
   EXPECT_TRUE(bench->player().playing());
   EXPECT_NEAR(valueOf<Place>(project().chain[0], "start").x, 0.2, 0.01);
   QTest::keyClick(&picture(), Qt::Key_Space);
@@ -458,7 +462,12 @@ TEST_F(RenderFromTheWindow, CancelAnswersAtOnceAndLeavesNothing) {
   RenderDialog& form = dialog();
   form.findChild<QLineEdit*>("place")->setText(QString::fromStdString(folder / "never.mp4"));
   QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
-  QTest::qWait(100);
+  // Under its temporary name.
+  const auto begun = [&] {
+    const auto names = folder.names();
+    return std::any_of(names.begin(), names.end(), [](auto& name) { return name.find("never") != std::string::npos; });
+  };
+  ASSERT_TRUE(until(begun));
   QTest::mouseClick(form.findChild<QPushButton*>("cancel"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return !form.running(); }));
   EXPECT_TRUE(form.findChild<QLabel*>("state")->text().startsWith("Cancelled"));

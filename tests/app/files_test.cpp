@@ -14,6 +14,7 @@
 #include "core/files/read_file.h"
 #include "core/project/project_file.h"
 #include "core/project/starter.h"
+#include "save_over_and_over.h"
 
 namespace molten {
 namespace {
@@ -262,18 +263,11 @@ TEST(LeftByOthers, WorkOfARunThatWasEndedIsOffered) {
   EXPECT_EQ(mine.project().chain.size(), 1u);
 }
 
-/// Saving over and over, killed at some moment: the file is the old one or the new one, with all its paintings.
-TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
-  const test::TempFolder folder;
-  const QString path = QString::fromStdString(folder / "a.molten");
-  const auto painted = [](double level) {
-    Project project;
-    project.source.path = "/films/gather.mp4";
-    project.chain = {paintedField({320, 180}, {40, 0.5, level}, {20, 20}, {300, 160})};
-    return project;
-  };
-  const Project one = painted(0.3), other = painted(0.8);
-  ASSERT_TRUE(saveProject(one, path.toStdString()));
+/// Saving over and over on a process of its own, killed at some moment, twenty times: the file is the old one or the new
+/// one, with all its paintings. `save` writes a dot on the standard output for each save, and does not return.
+void killSaves(const test::TempFolder& folder, const std::string& path, const std::function<void()>& save) {
+  const Project one = test::paintedProject(test::paintedLevels[0]), other = test::paintedProject(test::paintedLevels[1]);
+  ASSERT_TRUE(saveProject(one, path));
   std::mt19937 random(3);
   int olds = 0, news = 0;
   for (int round = 0; round < 20; ++round) {
@@ -281,23 +275,21 @@ TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
     ASSERT_EQ(pipe(begun), 0);
     const pid_t child = fork();
     if (child == 0) {
-      for (;;)
-        for (const Project* project : {&one, &other}) {
-          if (!saveProject(*project, path.toStdString())) _exit(1);
-          if (::write(begun[1], ".", 1) != 1) _exit(2);
-        }
+      dup2(begun[1], 1);
+      save();
+      _exit(1);
     }
     close(begun[1]);
     // At some save, and some way into the next one.
-    char dots[8];
-    for (auto saves = 1 + random() % 6; saves > 0; --saves) ASSERT_EQ(::read(begun[0], dots, 1), 1);
+    char dot;
+    for (auto saves = 1 + random() % 6; saves > 0; --saves) ASSERT_EQ(::read(begun[0], &dot, 1), 1);
     for (auto turns = random() % 200'000; turns > 0; --turns) asm volatile("");
     kill(child, SIGKILL);
     int ended = 0;
     waitpid(child, &ended, 0);
     close(begun[0]);
     EXPECT_TRUE(WIFSIGNALED(ended)) << "a save failed";
-    const auto now = loadProject(path.toStdString());
+    const auto now = loadProject(path);
     ASSERT_TRUE(now) << now.error().message;
     if (now->chain == one.chain)
       ++olds;
@@ -308,8 +300,25 @@ TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
   }
   EXPECT_GT(olds, 0);
   EXPECT_GT(news, 0);
-  ASSERT_TRUE(saveProject(one, path.toStdString()));
-  EXPECT_EQ(folder.names().size(), 2u) << "what the kills left has gone";
+  ASSERT_TRUE(saveProject(one, path));
+  auto names = folder.names();
+  std::erase(names, "autosave");
+  EXPECT_EQ(names.size(), 2u) << "what the kills left has gone";
+}
+
+TEST(LeftByOthers, ASaveThatIsKilledLosesNothing) {
+  const test::TempFolder folder;
+  const std::string path = folder / "a.molten";
+  const Project projects[] = {test::paintedProject(test::paintedLevels[0]), test::paintedProject(test::paintedLevels[1])};
+  killSaves(folder, path, [&] {
+    for (int i = 0; saveProject(projects[i++ % 2], path) && ::write(1, ".", 1) == 1;);
+  });
+}
+
+TEST(LeftByOthers, AWindowThatIsKilledWhileItSavesLosesNothing) {
+  const test::TempFolder folder;
+  const std::string path = folder / "a.molten", word(test::saveOverAndOverWord);
+  killSaves(folder, path, [&] { execl("/proc/self/exe", "app-tests", word.c_str(), path.c_str(), nullptr); });
 }
 
 }  // namespace

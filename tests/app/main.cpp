@@ -5,6 +5,7 @@
 #include <QTemporaryDir>
 
 #include "app/theme/theme.h"
+#include "save_over_and_over.h"
 
 int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
@@ -15,5 +16,6 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("tests");
   molten::theme::apply(application);
+  if (argc == 3 && argv[1] == molten::test::saveOverAndOverWord) return molten::test::saveOverAndOver(argv[2]);
   return RUN_ALL_TESTS();
 }

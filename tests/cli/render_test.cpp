@@ -377,7 +377,8 @@ struct Interrupted {
   int exitCode = -1;  ///< −1: it was ended by the signal itself
   std::string err;
 };
-Interrupted interrupted(const std::vector<std::string>& words, int signal, const std::string& errors) {
+Interrupted interrupted(const std::vector<std::string>& words, int signal, const std::string& errors,
+                        unsigned pictures = 1) {
   std::vector<std::string> all{MOLTEN_RENDER};
   all.insert(all.end(), words.begin(), words.end());
   all.insert(all.end(), {"--progress", "json"});
@@ -395,8 +396,9 @@ Interrupted interrupted(const std::vector<std::string>& words, int signal, const
     _exit(127);
   }
   close(lines[1]);
-  char first;
-  EXPECT_EQ(::read(lines[0], &first, 1), 1) << "it never began";
+  // A line for each picture.
+  for (char read = 0; pictures > 0 && ::read(lines[0], &read, 1) == 1;) pictures -= read == '\n';
+  EXPECT_EQ(pictures, 0u) << "it ended too early";
   kill(child, signal);
   int ended = 0;
   waitpid(child, &ended, 0);
@@ -430,17 +432,31 @@ TEST(Trouble, KilledRendersLoseNothing) {
   ASSERT_EQ(render(folder / "a.mkv" + " --frames 0-1 -o " + folder / "o.mkv").exitCode, 0);
   const auto before = folder.names();
   const auto readOld = test::readAll(*test::openFootage(folder / "o.mkv"));
+  std::mt19937 random(5);
   for (int round = 0; round < 20; ++round) {
-    const auto result = interrupted({folder / "a.mkv", "-o", folder / (round % 2 ? "o.mkv" : "s-%04d.png")}, SIGKILL,
-                                    words / "err");
-    EXPECT_EQ(result.exitCode, -1);
+    // Anywhere in the work, but before its last pictures.
+    interrupted({folder / "a.mkv", "-o", folder / (round % 2 ? "o.mkv" : "s-%04d.png")}, SIGKILL, words / "err",
+                1 + random() % 380);
     const auto now = test::readAll(*test::openFootage(folder / "o.mkv"));
     ASSERT_EQ(now.size(), readOld.size());
     EXPECT_TRUE(test::samePicture(now[0], readOld[0]));
+    EXPECT_FALSE(std::filesystem::exists(folder / "s-0000.png"));
   }
   EXPECT_GT(folder.names().size(), before.size()) << "kills left nothing: they came too early or too late";
   ASSERT_EQ(render(folder / "a.mkv" + " --frames 0-1 -o " + folder / "o.mkv").exitCode, 0);
   EXPECT_EQ(folder.names(), before);
+}
+
+/// About when the result gets its name: the old one, or the new one whole.
+TEST(Trouble, RendersKilledAtTheirEndLoseNothing) {
+  const TempFolder folder, words;
+  test::makeNoiseClip(folder / "a.mkv", 30, {320, 240}, "yuv420p");
+  ASSERT_EQ(render(folder / "a.mkv" + " --frames 0-1 -o " + folder / "o.mkv").exitCode, 0);
+  for (int round = 0; round < 20; ++round) {
+    interrupted({folder / "a.mkv", "-o", folder / "o.mkv"}, SIGKILL, words / "err", 21 + static_cast<unsigned>(round) / 2);
+    const std::size_t now = test::readAll(*test::openFootage(folder / "o.mkv")).size();
+    EXPECT_TRUE(now == 2 || now == 30) << now;
+  }
 }
 
 TEST(Trouble, StrictFailsWhereFootageWasNotWhole) {

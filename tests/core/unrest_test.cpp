@@ -72,6 +72,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
     const int before = pictures;
     viewer.show({{}, 7, {160, 120}, pieceOf(Chain{}, {}, footage->video())});
     for (int i = 0; i < 3000 && pictures == before; ++i) std::this_thread::sleep_for(10ms);
+    EXPECT_GT(pictures, before) << "the last wish of round " << round << " was not heeded";
   }
   over = true;
   renderer.join();

@@ -41,10 +41,14 @@ class Delivered {
   std::vector<std::string> sentences_;
 };
 
+/// Looked at often; how long it takes decides nothing.
 template <class Condition>
 bool until(Condition condition) {
-  for (int i = 0; i < 1000 && !condition(); ++i) std::this_thread::sleep_for(10ms);
-  return condition();
+  for (int i = 0; i < 10'000; ++i) {
+    if (condition()) return true;
+    std::this_thread::sleep_for(1ms);
+  }
+  return false;
 }
 
 class ViewerTest : public ::testing::Test {
@@ -72,26 +76,27 @@ TEST_F(ViewerTest, TheNewestRequestIsAlwaysAnswered) {
   for (std::size_t i = 1; i < shown.size(); ++i) EXPECT_GT(shown[i].frame, shown[i - 1].frame);
 }
 
+/// However late pictures are taken: never out of the span, onwards until it comes round, and round again.
 TEST_F(ViewerTest, PlaysInOrderRoundTheSpan) {
+  const auto begun = Viewer::Clock::now();
   viewer->play({{}, 10, {128, 96}, pieceOf(Chain{}, {}, footage->video())}, {10, 19}, true, 1);
   std::vector<std::int64_t> seen;
-  const auto begun = Viewer::Clock::now();
-  while (Viewer::Clock::now() - begun < 2000ms) {
-    if (auto due = viewer->takeDue()) seen.push_back(due->view.frame);
-    std::this_thread::sleep_for(2ms);
-  }
+  int rounds = 0;
+  ASSERT_TRUE(until([&] {
+    if (auto due = viewer->takeDue()) {
+      if (!seen.empty() && due->view.frame <= seen.back()) ++rounds;
+      seen.push_back(due->view.frame);
+    }
+    return rounds >= 3;
+  }));
+  // Not faster than the clock: two whole rounds at least lie between the first and the third turn.
+  EXPECT_GE(Viewer::Clock::now() - begun, 2 * 333ms);
   EXPECT_TRUE(viewer->playing());
   viewer->halt();
-  // A third of a second long: it has come round at least twice, never out of the span, always onwards.
-  ASSERT_GT(seen.size(), 3u);
-  int rounds = 0;
-  for (std::size_t i = 0; i < seen.size(); ++i) {
-    EXPECT_GE(seen[i], 10);
-    EXPECT_LE(seen[i], 19);
-    if (i > 0 && seen[i] <= seen[i - 1]) ++rounds;
+  for (const std::int64_t frame : seen) {
+    EXPECT_GE(frame, 10);
+    EXPECT_LE(frame, 19);
   }
-  EXPECT_GE(rounds, 1);
-  EXPECT_LE(rounds, 7);
   EXPECT_FALSE(viewer->takeDue());
 }
 
@@ -110,7 +115,7 @@ TEST_F(ViewerTest, PlaysBackwardsOnceAndEnds) {
 TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   View view{{}, 0, {128, 96}, pieceOf(Chain{}, {}, footage->video())};
   viewer->play(view, {0, 59}, true, 1);
-  std::this_thread::sleep_for(100ms);
+  ASSERT_TRUE(until([&] { return viewer->takeDue().has_value(); }));
   view.chain = {*parseStage("time-field:back=0.2s", 30)};
   viewer->change(view, {0, 59});
   // The two that were due next bridge the time until the first new one; nothing else of the other chain is shown.
@@ -179,10 +184,9 @@ TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
 
 /// Requests of every kind from two threads, and the end in the middle of it: for the thread sanitizer.
 TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
-  std::atomic<bool> over = false;
   const auto bother = [&](unsigned seed) {
     std::mt19937 random(seed);
-    while (!over) {
+    for (int i = 0; i < 400; ++i) {
       const std::int64_t frame = random() % 60;
       View view{{}, frame, {64 + static_cast<int>(random() % 64), 48}, pieceOf(Chain{}, {}, footage->video())};
       if (random() % 2) view.chain = {*parseStage("time-field:back=0.3s", 30)};
@@ -202,13 +206,11 @@ TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
         default:
           viewer->show(view);
       }
-      std::this_thread::sleep_for(std::chrono::microseconds(random() % 3000));
+      if (random() % 2) std::this_thread::sleep_for(std::chrono::microseconds(random() % 3000));
     }
   };
   {
     std::jthread one(bother, 1), two(bother, 2);
-    std::this_thread::sleep_for(700ms);
-    over = true;
   }
   EXPECT_TRUE(delivered.sentences().empty());
   const Chain chain{*parseStage("time-field:back=0.3s", 30)};

@@ -11,8 +11,10 @@ namespace {
 
 /// For the frames of the footage that a field is made of.
 constexpr std::size_t mostForFrames = std::size_t(256) << 20;
-/// Pictures kept: so many, and of the budget so little.
-constexpr std::size_t picturesKept = 6, partsKept = 8;
+/// What was read is kept so far back.
+constexpr std::size_t picturesKept = 6;
+/// The part of the budget that fields of other moments may take.
+constexpr std::size_t keptPart = 8;
 
 }  // namespace
 
@@ -31,12 +33,22 @@ FieldMaterial::Gray FieldMaterial::find(const std::string& what) {
   return nullptr;
 }
 
-FieldMaterial::Gray FieldMaterial::keep(const std::string& what, Gray gray) {
-  const std::size_t bytes = gray->samples.size() * sizeof(gray->samples[0]);
-  const std::size_t fit = budget_->limit() / partsKept / std::max<std::size_t>(1, bytes);
-  kept_.push_front({what, gray, {budget_, bytes}});
+FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gray) {
+  struct Counted {
+    GrayPicture gray;
+    MemoryBudget::Lease lease;
+  };
+  MemoryBudget::Lease lease(budget_, gray.bytes());
+  const auto counted = std::make_shared<const Counted>(std::move(gray), std::move(lease));
+  const Gray picture(counted, &counted->gray);
+  kept_.push_front({what, picture});
+  const std::size_t fit = mostKept() / std::max<std::size_t>(1, picture->bytes());
   while (kept_.size() > std::clamp<std::size_t>(fit, 1, picturesKept)) kept_.pop_back();
-  return gray;
+  return picture;
+}
+
+std::size_t FieldMaterial::mostKept() const {
+  return budget_->limit() / keptPart;
 }
 
 Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
@@ -77,7 +89,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
   auto read = (*file)->reader->read(frame, {}, stop_);
   if (!read) return fail(read.error());
   failed_.erase(path);
-  if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*read)));
+  if (what == Measured::Brightness) return keep(name, grayOf(*read));
   auto other =
       (*file)->reader->read(frame > 0 ? frame - 1 : std::min<std::int32_t>(1, static_cast<std::int32_t>(last)), {}, stop_);
   if (!other) return fail(other.error());
@@ -107,7 +119,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   auto now = evaluator_->picture(*plan_, moment, stop_);
   if (!now) return fail(now.error());
   failed_.erase(std::string());
-  if (what == Measured::Brightness) return keep(name, std::make_shared<const GrayPicture>(grayOf(*now)));
+  if (what == Measured::Brightness) return keep(name, grayOf(*now));
   // From the picture before; at the beginning, to the one after.
   const bool first = moment.pictures() < 1;
   auto other = evaluator_->picture(*plan_,
@@ -120,19 +132,19 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
 }
 
 /// How fast what stands at each place moves, in picture heights a second.
-FieldMaterial::Gray FieldMaterial::motion(const Picture& before, const Picture& now, double rate) {
+GrayPicture FieldMaterial::motion(const Picture& before, const Picture& now, double rate) {
   if (!finder_) finder_ = std::make_unique<FlowFinder>();
   const auto flow = finder_->find(SmallLuma(before), SmallLuma(now), 1);
   const Size size = now.shape().size;
   const float cell = flow->cellSize();
-  auto gray = std::make_shared<GrayPicture>();
-  gray->width = std::max(1, static_cast<int>(std::lround(static_cast<float>(size.width) / cell)));
-  gray->height = std::max(1, static_cast<int>(std::lround(static_cast<float>(size.height) / cell)));
+  GrayPicture gray;
+  gray.width = std::max(1, static_cast<int>(std::lround(static_cast<float>(size.width) / cell)));
+  gray.height = std::max(1, static_cast<int>(std::lround(static_cast<float>(size.height) / cell)));
   const auto heights = static_cast<float>(rate / size.height);
-  for (int y = 0; y < gray->height; ++y)
-    for (int x = 0; x < gray->width; ++x) {
+  for (int y = 0; y < gray.height; ++y)
+    for (int x = 0; x < gray.width; ++x) {
       const Vector v = flow->backward((static_cast<float>(x) + 0.5f) * cell, (static_cast<float>(y) + 0.5f) * cell);
-      gray->samples.push_back(flow->isCut() ? 0.0f : std::hypot(v.x, v.y) * heights);
+      gray.samples.push_back(flow->isCut() ? 0.0f : std::hypot(v.x, v.y) * heights);
     }
   return gray;
 }

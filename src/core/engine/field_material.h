@@ -9,7 +9,7 @@
 #include <stop_token>
 
 #include "core/engine/flow_field.h"
-#include "core/engine/memory_budget.h"
+#include "core/memory_budget.h"
 #include "core/engine/picture_plan.h"
 #include "core/media/footage.h"
 #include "core/stages/material.h"
@@ -34,6 +34,8 @@ class FieldMaterial : public Material {
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what,
                                              const PlanSettings& settings);
 
+  std::size_t mostKept() const override;
+
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
   /// Sentences about what was amiss with files that fields were made of.
@@ -49,13 +51,13 @@ class FieldMaterial : public Material {
   struct Kept {
     std::string what;
     Gray gray;
-    MemoryBudget::Lease lease;
   };
 
   Result<File*> open(const std::string& path);
-  Gray motion(const Picture& before, const Picture& now, double rate);
+  GrayPicture motion(const Picture& before, const Picture& now, double rate);
   Gray find(const std::string& what);
-  Gray keep(const std::string& what, Gray gray);
+  /// Counts in the budget for as long as anybody holds it.
+  Gray keep(const std::string& what, GrayPicture gray);
 
   std::shared_ptr<const Footage> footage_;
   const std::shared_ptr<MemoryBudget> budget_;
@@ -82,6 +84,7 @@ class MaterialAt : public Material {
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
     return material_->ofVideo(upstream, moment, what, settings_);
   }
+  std::size_t mostKept() const override { return material_->mostKept(); }
 
  private:
   std::shared_ptr<FieldMaterial> material_;

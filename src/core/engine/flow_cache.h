@@ -6,7 +6,7 @@
 #include <stop_token>
 
 #include "core/engine/frame_table.h"
-#include "core/engine/memory_budget.h"
+#include "core/memory_budget.h"
 
 namespace molten {
 

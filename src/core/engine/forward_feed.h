@@ -14,7 +14,7 @@
 #include <vector>
 
 #include "core/engine/chain_plan.h"
-#include "core/engine/memory_budget.h"
+#include "core/memory_budget.h"
 #include "core/engine/reader_pool.h"
 
 namespace molten {

@@ -4,7 +4,7 @@
 #include <memory>
 #include <stop_token>
 
-#include "core/engine/memory_budget.h"
+#include "core/memory_budget.h"
 #include "core/media/footage.h"
 #include "core/result.h"
 #include "core/stages/loop.h"

@@ -26,6 +26,8 @@ class FieldShape {
   virtual ~FieldShape() = default;
   /// f at every site of a row. Requires out.size() == sites.width.
   virtual void row(const PlaneSites& sites, int y, std::span<float> out) const = 0;
+  /// Of the picture that it reads, if it reads one.
+  virtual std::size_t bytes() const { return 0; }
 };
 
 }  // namespace molten

@@ -13,6 +13,7 @@ namespace molten {
 struct GrayPicture {
   int width = 0, height = 0;
   std::vector<float> samples;
+  std::size_t bytes() const { return samples.size() * sizeof(float); }
 };
 
 /// How bright a picture is, at its full depth. Luma of Y'CbCr by its range; of RGB 0.2126 R + 0.7152 G + 0.0722 B, of
@@ -37,6 +38,7 @@ class PictureField : public FieldShape {
   PictureField(std::shared_ptr<const GrayPicture> picture, PictureFit fit, Place centre, double width,
                const FieldFrame& frame);
   void row(const PlaneSites& sites, int y, std::span<float> out) const override;
+  std::size_t bytes() const override { return picture_->bytes(); }
 
   /// The samples that 0 and 1 of f stand for: f = (sample − black) / (white − black).
   void setLevels(double black, double white) { black_ = black, white_ = white; }

@@ -27,6 +27,8 @@ class Material {
   virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) = 0;
   /// What leaves the stages `upstream`, at a moment. Motion is in picture heights a second, from the picture before.
   virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) = 0;
+  /// What fields that are kept for other moments may take together, in bytes.
+  virtual std::size_t mostKept() const = 0;
 };
 
 }  // namespace molten

@@ -77,6 +77,8 @@ class FieldAtMoment : public Displacement {
     if (of().fresh(values_)) seed_ += static_cast<std::uint32_t>(moment.whole) * 0x85ebca6bU;
   }
 
+  std::size_t bytes() const { return first_->bytes() + (second_ ? second_->bytes() : 0); }
+
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
     makeRow(sites, row, out, [&](std::span<const float> f) {
       toPictures(f.data(), span_.least, span_.reach, rate_, out.data(), static_cast<int>(out.size()));
@@ -128,8 +130,9 @@ class FieldAtMoment : public Displacement {
 class KeptFields {
  public:
   using Field = std::shared_ptr<const FieldAtMoment>;
+  /// `mostBytes`: that all may take together.
   template <class Make>
-  Field find(const Moment& moment, Make make) {
+  Field find(const Moment& moment, std::size_t mostBytes, Make make) {
     std::promise<Field> promise;
     {
       std::unique_lock lock(mutex_);
@@ -140,17 +143,21 @@ class KeptFields {
           return field.get();
         }
       made_.emplace_front(moment, promise.get_future().share());
-      if (made_.size() > kept) made_.pop_back();
+      const std::size_t fit = bytes_ == 0 ? most : std::clamp(mostBytes / bytes_, fewest, most);
+      while (made_.size() > fit) made_.pop_back();
     }
     Field field;
     isolated([&] { field = make(); });
     promise.set_value(field);
+    const std::scoped_lock lock(mutex_);
+    bytes_ = field->bytes();
     return field;
   }
 
  private:
-  static constexpr std::size_t kept = 64;
+  static constexpr std::size_t fewest = 4, most = 64;
   std::mutex mutex_;
+  std::size_t bytes_ = 0;  ///< of the last one made; the others are mostly like it
   std::deque<std::pair<Moment, std::shared_future<Field>>> made_;
 };
 
@@ -189,7 +196,7 @@ class TimeFieldMap : public TimeMap {
   std::shared_ptr<const FieldAtMoment> fieldAt(const Moment& at) const {
     const Moment moment = steady_ ? Moment{} : at;
     return kept_.find(
-        moment, [&] { return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_); });
+        moment, around_.material ? around_.material->mostKept() : 0, [&] { return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_); });
   }
   StageValues valuesAt(const Moment& moment) const {
     return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));

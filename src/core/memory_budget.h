@@ -51,10 +51,10 @@ class MemoryBudget {
     std::size_t bytes_ = 0;
   };
 
-  /// A budget of `bytes`, or a quarter of the whole if that is less. Its limit counts as used in the whole for as long
+  /// A budget of `bytes`, or half of the whole if that is less. Its limit counts as used in the whole for as long
   /// as it lives, whatever is held under it; whoever said that it can make room there does so at once.
   static std::shared_ptr<MemoryBudget> part(const std::shared_ptr<MemoryBudget>& whole, std::size_t bytes) {
-    const std::size_t share = std::min(bytes, whole->limit() / 4);
+    const std::size_t share = std::min(bytes, whole->limit() / 2);
     auto part = std::make_shared<MemoryBudget>(share);
     part->taken_ = {whole, share};
     const std::scoped_lock lock(whole->mutex_);
