@@ -100,7 +100,7 @@ TEST_F(FieldTest, APictureThatIsMissingIsSaidOnThePicture) {
   typeInto("file", "/nowhere/ramp.png");
   EXPECT_TRUE(until([&] { return picture().state().message.contains("ramp.png"); }));
   PaintedPicture ramp(Size{2, 1}, std::vector<std::uint16_t>{0, 65535});
-  ASSERT_TRUE(SafeFile::of(folder / "ramp.png", *paintingBytes(ramp))->commit());
+  test::writeFile(folder / "ramp.png", *paintingBytes(ramp));
   typeInto("file", QString::fromStdString(folder / "ramp.png"));
   EXPECT_TRUE(until([&] { return picture().state().message.isEmpty(); }));
 }

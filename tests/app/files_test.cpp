@@ -263,6 +263,36 @@ TEST(LeftByOthers, WorkOfARunThatWasEndedIsOffered) {
   EXPECT_EQ(mine.project().chain.size(), 1u);
 }
 
+/// What was changed by others between the end of a run and the restore of its work is not saved over unasked.
+TEST(LeftByOthers, RestoredWorkKnowsWhatItsFileWas) {
+  const test::TempFolder folder;
+  const QString autosaves = QString::fromStdString(folder / "autosave"), path = QString::fromStdString(folder / "a.molten");
+  const auto changed = [&](double level) {
+    ASSERT_TRUE(saveProject(test::paintedProject(level), path.toStdString()));
+  };
+  for (const bool byOthers : {false, true}) {
+    changed(0.3);
+    const pid_t child = fork();
+    if (child == 0) {
+      auto* document = new Document(autosaves);
+      if (!document->open(path)) _exit(1);
+      document->apply(addStage(document->project(), *stageKinds()[0]));
+      document->keepForNextStart();
+      _exit(0);
+    }
+    int ended = 0;
+    ASSERT_EQ(waitpid(child, &ended, 0), child);
+    if (byOthers) changed(0.8);
+    const auto lost = Document::findLostWork(autosaves);
+    ASSERT_TRUE(lost);
+    EXPECT_EQ(lost->path, path);
+    Document mine(autosaves);
+    ASSERT_TRUE(mine.restore(*lost));
+    EXPECT_EQ(mine.project().chain.size(), 2u);
+    EXPECT_EQ(mine.changedOnDisk(), byOthers);
+  }
+}
+
 /// Saving over and over on a process of its own, killed at some moment, twenty times: the file is the old one or the new
 /// one, with all its paintings. `save` writes a dot on the standard output for each save, and does not return.
 void killSaves(const test::TempFolder& folder, const std::string& path, const std::function<void()>& save) {

@@ -183,6 +183,30 @@ TEST(Damage, FramesAreToldInRuns) {
   EXPECT_EQ(framesText({0, 2, 4, 6, 8, 9}), "0, 2, 4, 6 and 2 more");
 }
 
+/// A still that says of itself to be larger than any picture: the decoder's library refuses it, and the size is said.
+TEST(Hostile, ASizeThatTheDecoderRefusesIsSaid) {
+  const TempFolder folder;
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i color=s=16x16 -frames:v 1 " + folder / "a.png").exitCode, 0);
+  std::ifstream in(folder / "a.png", std::ios::binary);
+  std::string bytes{std::istreambuf_iterator<char>(in), {}};
+  // IHDR is the first chunk: its name at 12, width and height after it, all that checked by a CRC at 29.
+  ASSERT_EQ(bytes.substr(12, 4), "IHDR");
+  const auto put = [&](std::size_t at, std::uint32_t value) {
+    for (std::size_t i = 0; i < 4; ++i) bytes[at + i] = static_cast<char>(value >> (24 - 8 * i));
+  };
+  put(16, 60000), put(20, 50000);
+  std::uint32_t crc = ~0u;
+  for (std::size_t i = 12; i < 29; ++i) {
+    crc ^= static_cast<std::uint8_t>(bytes[i]);
+    for (int bit = 0; bit < 8; ++bit) crc = crc >> 1 ^ (crc & 1 ? 0xedb88320u : 0);
+  }
+  put(29, ~crc);
+  test::writeFile(folder / "a.png", bytes);
+  const auto footage = Footage::open(folder / "a.png", {}, {}, {});
+  ASSERT_FALSE(footage);
+  EXPECT_NE(footage.error().message.find("60000 × 50000"), std::string::npos) << footage.error().message;
+}
+
 TEST(Hostile, ProjectsAreRefusedInASentence) {
   const TempFolder folder;
   const std::string stage = R"({"stage": "time-field", "back": 0.1})";

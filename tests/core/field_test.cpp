@@ -251,7 +251,7 @@ TEST(Fields, APictureIsReadAtItsFullDepth) {
         samples.push_back(static_cast<std::uint16_t>((x * 7919 + y * 104729) % 65536));
     const PaintedPicture painted(size, samples);
     const std::string file = noise.folder / "field.png";
-    ASSERT_TRUE(SafeFile::of(file, *paintingBytes(painted))->commit());
+    test::writeFile(file, *paintingBytes(painted));
     const auto gray = [&](int) { return *painted.gray(); };
     expectFormula(noise, *parseStage("time-field:shape=picture,back=1s,file=" + file, 25), gray);
     Stage stage = *parseStage("time-field:shape=painted,back=1s", 25);

@@ -51,13 +51,19 @@ TEST(Steps, TheGaugeSeesWhatIsTorn) {
   EXPECT_GT(widthsOf("shape=noise,cloud-size=4%,back=4s", video).torn, 0.05);
 }
 
+/// A time map in frames, of a clip.
+RenderSettings mapSettings(const std::string& clip) {
+  RenderSettings settings;
+  settings.footage = test::openFootage(clip);
+  settings.timeMap = TimeMapUnit::Frames;
+  return settings;
+}
+
 /// What a map of floats means is known before its pictures are read: the reach is there, and what lies outside.
 TEST(TimeMaps, OfFloatsHaveTheirReach) {
   TempFolder folder;
   test::makeNoiseClip(folder / "clip.mkv", 40, {48, 36}, "gray");
-  RenderSettings settings;
-  settings.footage = test::openFootage(folder / "clip.mkv");
-  settings.timeMap = TimeMapUnit::Frames;
+  RenderSettings settings = mapSettings(folder / "clip.mkv");
   settings.project.chain = {*parseStage("time-field:back=0.6s,ahead=0.2s", 30)};
   settings.project.output.path = folder / "map-%02d.exr";
   const auto written = render(settings, {}, {});
@@ -184,9 +190,7 @@ TEST(TimeMaps, ReadBackTheyGiveTheSamePicture) {
 TEST(TimeMaps, PiecesAreTheWhole) {
   TempFolder folder;
   test::makeNoiseClip(folder / "clip.mkv", 40, {48, 36}, "gray");
-  RenderSettings settings;
-  settings.footage = test::openFootage(folder / "clip.mkv");
-  settings.timeMap = TimeMapUnit::Frames;
+  RenderSettings settings = mapSettings(folder / "clip.mkv");
   settings.project.chain = {*parseStage("time-field:shape=radial,back=0s@0s+1s@1.2s", 30),
                             *parseStage("strips:count=4,stagger=2f", 30)};
   const auto bytes = [&](const std::string& name) {
@@ -219,10 +223,7 @@ TEST(TimeMaps, ABadScaleIsSaid) {
   EXPECT_NE(stageOfTimeMap(folder / "map-00000.png").error().message.find("has no scale"), std::string::npos);
   for (const char* bad :
        {"", "[]", "{}", R"({"least": 1, "most": 0, "rate": 0, "files": "", "unit": 1, "values": 2})"}) {
-    auto file = SafeFile::create(folder / "map.time-map.json");
-    const std::string text = bad;
-    ASSERT_TRUE(file->write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()}));
-    ASSERT_TRUE(file->commit());
+    test::writeFile(folder / "map.time-map.json", std::string(bad));
     EXPECT_FALSE(stageOfTimeMap(folder / "map-00000.png"));
   }
 }

@@ -145,6 +145,15 @@ void makeGrayClip(const std::string& path, int frames, Size size,
   ASSERT_TRUE((*writer)->finish());
 }
 
+void writeFile(const std::string& path, std::span<const std::uint8_t> bytes) {
+  std::ofstream file(path, std::ios::binary);
+  file.write(reinterpret_cast<const char*>(bytes.data()), static_cast<std::streamsize>(bytes.size()));
+  EXPECT_TRUE(file.flush()) << path;
+}
+void writeFile(const std::string& path, const std::string& text) {
+  writeFile(path, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+}
+
 std::shared_ptr<const Footage> openFootage(const std::string& path) {
   auto footage = Footage::open(path, {}, {}, {});
   EXPECT_TRUE(footage) << (footage ? "" : footage.error().message);

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <functional>
 #include <random>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,9 @@ class TempFolder {
  private:
   std::filesystem::path path_;
 };
+
+void writeFile(const std::string& path, std::span<const std::uint8_t> bytes);
+void writeFile(const std::string& path, const std::string& text);
 
 /// What a command wrote and how it ended.
 struct CommandResult {

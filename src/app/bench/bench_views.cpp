@@ -113,6 +113,7 @@ void Bench::projectChanged() {
   if (asked_ != project.source.path || (footage_ && footage_->hasFreeRate() && askedRate_ != project.source.rate))
     loadFootage();
   selected_ = std::min(selected_, project.chain.size() + 1);
+  shownWhere_.clear();  // other pictures read those frames now
   refreshPiece();
   refreshChain();
   refreshDials();

@@ -23,6 +23,37 @@ void removePaintingsOf(const QString& autosave) {
     folder.remove(name);
 }
 
+/// What stands beside an autosave: the file that it was of as that was known, `device number bytes seconds nanoseconds`
+/// or `-`, and on the next line its name.
+QByteArray originText(const QString& path, const std::optional<FileStamp>& stamp) {
+  QString known = "-";
+  if (stamp)
+    known = QString("%1 %2 %3 %4 %5")
+                .arg(stamp->identity.device)
+                .arg(stamp->identity.number)
+                .arg(stamp->bytes)
+                .arg(stamp->seconds)
+                .arg(stamp->nanoseconds);
+  return (known + '\n' + path).toUtf8();
+}
+
+void readOrigin(const QByteArray& text, LostWork& lost) {
+  const qsizetype line = text.indexOf('\n');
+  // Written by an earlier version: the name alone.
+  if (text.startsWith('/') || line < 0) {
+    lost.path = QString::fromUtf8(text);
+    lost.stamp = stampOf(lost.path.toStdString());
+    return;
+  }
+  lost.path = QString::fromUtf8(text.mid(line + 1));
+  const QList<QByteArray> numbers = text.left(line).split(' ');
+  if (numbers.size() == 5)
+    lost.stamp = FileStamp{{numbers[0].toULongLong(), numbers[1].toULongLong()},
+                           numbers[2].toLongLong(),
+                           numbers[3].toLongLong(),
+                           numbers[4].toLongLong()};
+}
+
 }  // namespace
 
 class ProjectStep : public QUndoCommand {
@@ -96,11 +127,11 @@ void Document::setOutput(const OutputSettings& output) {
   autosaveTimer_.start();
 }
 
-void Document::start(Project project, const QString& path, bool restored) {
+void Document::start(Project project, const QString& path, const std::optional<FileStamp>& stamp, bool restored) {
   removeAutosave();
   project_ = std::move(project);
   path_ = path;
-  stamp_ = stampOf(path.toStdString());
+  stamp_ = stamp;
   restored_ = restored;
   undo_.clear();
   endGesture();
@@ -109,14 +140,16 @@ void Document::start(Project project, const QString& path, bool restored) {
 }
 
 void Document::newProject() {
-  start({}, {}, false);
+  start({}, {}, {}, false);
 }
 
 Status Document::open(const QString& path) {
+  // Taken before it is read: a change in between is one that is not known here.
+  const auto stamp = stampOf(path.toStdString());
   auto project = loadProject(path.toStdString());
   if (!project) return project.error();
   molten::clearLeftovers(QFileInfo(path).absolutePath().toStdString());
-  start(std::move(*project), QFileInfo(path).absoluteFilePath(), false);
+  start(std::move(*project), QFileInfo(path).absoluteFilePath(), stamp, false);
   return {};
 }
 
@@ -141,7 +174,7 @@ void Document::autosaveNow() {
   // Paths are absolute in it, since it does not stand where the project does.
   const Status done = saveProject(project_, autosave_.toStdString(), Paths::Absolute);
   QFile origin(autosave_ + ".path");
-  if (done && origin.open(QIODevice::WriteOnly)) origin.write(path_.toUtf8());
+  if (done && origin.open(QIODevice::WriteOnly)) origin.write(originText(path_, stamp_));
   if (!done)
     emit autosaveFailed(tr("The project could not be autosaved: %1").arg(QString::fromStdString(done.error().message)));
 }
@@ -179,9 +212,9 @@ std::optional<LostWork> Document::findLostWork(const QString& autosaveFolder) {
     QLockFile lock(file.filePath() + ".lock");
     lock.setStaleLockTime(0);
     if (!lock.tryLock()) continue;
-    LostWork lost{file.filePath(), {}};
+    LostWork lost{file.filePath(), {}, {}};
     QFile origin(file.filePath() + ".path");
-    if (origin.open(QIODevice::ReadOnly)) lost.path = QString::fromUtf8(origin.readAll());
+    if (origin.open(QIODevice::ReadOnly)) readOrigin(origin.readAll(), lost);
     return lost;
   }
   return std::nullopt;
@@ -190,7 +223,7 @@ std::optional<LostWork> Document::findLostWork(const QString& autosaveFolder) {
 Status Document::restore(const LostWork& lost) {
   auto project = loadProject(lost.autosave.toStdString());
   if (!project) return project.error();
-  start(std::move(*project), lost.path, true);
+  start(std::move(*project), lost.path, lost.stamp, true);
   autosaveNow();
   discard(lost);
   return {};

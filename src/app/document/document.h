@@ -19,6 +19,7 @@ namespace molten {
 struct LostWork {
   QString autosave;  ///< the file that holds it
   QString path;      ///< where the project itself is, or empty if it was never saved
+  std::optional<FileStamp> stamp;  ///< of that file when it was known last
 };
 
 class Document : public QObject {
@@ -71,7 +72,7 @@ class Document : public QObject {
  private:
   friend class ProjectStep;
   void setProject(const Project& project);
-  void start(Project project, const QString& path, bool restored);
+  void start(Project project, const QString& path, const std::optional<FileStamp>& stamp, bool restored);
   void removeAutosave();
 
   Project project_;

@@ -168,6 +168,7 @@ void RenderDialog::buildProgress() {
   openFolder_ = new QPushButton(tr("Open the folder"));
   openFolder_->setObjectName("openFolder");
   again_ = new QPushButton(tr("Back to the settings"));
+  again_->setObjectName("again");
   close_ = new QPushButton(tr("Close"));
   close_->setProperty("primary", true);
   auto* buttons = new QHBoxLayout;

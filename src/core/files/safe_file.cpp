@@ -167,15 +167,6 @@ Status SafeFile::close() {
   return {};
 }
 
-Status SafeFile::commit() {
-  if (auto closed = close(); !closed) return closed;
-  if (const int failed = disk::rename(temporary_, path_)) return failure(failed);
-  temporary_.clear();
-  // The name is there now; that it is not on the disk yet is no failure that a user could act on.
-  (void)disk::syncFolder(folderOf(path_).string());
-  return {};
-}
-
 Status commitTogether(std::vector<SafeFile> files) {
   for (SafeFile& file : files)
     if (auto closed = file.close(); !closed) return closed;

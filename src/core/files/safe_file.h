@@ -10,8 +10,8 @@
 
 namespace molten {
 
-/// Written under a temporary name in the same folder, synced and renamed by commit(). Without commit() nothing
-/// is left behind.
+/// Written under a temporary name in the same folder; commitTogether() gives it its own. Without that nothing is left
+/// behind.
 class SafeFile {
  public:
   /// Fails with a sentence if the folder is missing or cannot be written to.
@@ -30,8 +30,6 @@ class SafeFile {
   std::int64_t seek(std::int64_t offset, int whence);
   /// Syncs and closes the file, still under its temporary name.
   Status close();
-  /// Closes if that has not been done, and gives the file its name.
-  Status commit();
   /// The sentence for a failed write to this file, by errno.
   Error failure(int error) const;
 

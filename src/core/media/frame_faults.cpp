@@ -16,11 +16,6 @@ bool FrameFaults::empty() const {
   return faults_.empty();
 }
 
-std::size_t FrameFaults::count() const {
-  const std::scoped_lock lock(mutex_);
-  return faults_.size();
-}
-
 std::vector<std::int32_t> FrameFaults::frames(FrameFault fault) const {
   const std::scoped_lock lock(mutex_);
   std::vector<std::int32_t> found;

@@ -20,8 +20,6 @@ class FrameFaults {
  public:
   void note(std::int32_t frame, FrameFault fault);
   bool empty() const;
-  /// Grows with every frame that is noted.
-  std::size_t count() const;
   /// In rising order.
   std::vector<std::int32_t> frames(FrameFault fault) const;
   std::vector<std::int32_t> frames() const;
