@@ -200,6 +200,28 @@ const ParameterDescription& parameter(const char* id) {
   return description.parameters[parameterIndex(description, id)];
 }
 
+/// What is written is read back to the last bit, whatever the unit; rates are the nearest fractions.
+TEST(Values, AnyNumberComesBackAsItWas) {
+  std::mt19937_64 random(4);
+  for (const StageKind* kind : stageKinds())
+    for (const ParameterDescription& described : kind->description().parameters) {
+      const auto* number = std::get_if<NumberDescription>(&described.kind);
+      if (!number || number->unit == Unit::PerSecond) continue;
+      std::uniform_real_distribution<> anywhere(number->least, number->most), small(-25, 0);
+      for (int i = 0; i < 500; ++i) {
+        double value = anywhere(random);
+        // Tiny ones, and those with few digits, too.
+        if (i % 3 == 1) value = std::clamp(std::pow(10, small(random)), number->least, number->most);
+        if (i % 3 == 2) value = std::clamp(std::round(value * 1000) / 1000, number->least, number->most);
+        if (number->whole) value = std::round(value);
+        const std::string text = valueText(described, value);
+        const auto back = parseValue(described, text, Rational(30000, 1001));
+        ASSERT_TRUE(back) << kind->description().id << " " << described.id << " " << text;
+        ASSERT_EQ(std::get<double>(*back), value) << kind->description().id << " " << described.id << " " << text;
+      }
+    }
+}
+
 TEST(Values, AreReadWithTheirUnits) {
   const auto seconds = [](const char* text) { return std::get<double>(*parseValue(parameter("back"), text, 60)); };
   EXPECT_EQ(seconds("1.5s"), 1.5);

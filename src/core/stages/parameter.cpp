@@ -52,8 +52,24 @@ bool takeEnding(std::string_view& text, std::string_view ending) {
   return true;
 }
 
+/// The number times ten to the power of `shift`, as near as a double comes: its digits are shifted, not the double.
+std::optional<double> parseShifted(std::string_view text, int shift) {
+  if (shift == 0) return parseDouble(text);
+  const auto e = text.find_first_of("eE");
+  if (e != std::string_view::npos) {
+    int exponent = 0;
+    std::string_view digits = text.substr(e + 1);
+    if (digits.starts_with('+')) digits.remove_prefix(1);
+    const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), exponent);
+    if (error != std::errc() || end != digits.data() + digits.size() || std::abs(exponent) > 1000) return std::nullopt;
+    shift += exponent;
+  }
+  return parseDouble(std::string(text.substr(0, e)) + "e" + std::to_string(shift));
+}
+
 std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rate) {
   double scale = 1;
+  int shift = 0;
   if (unit == Unit::PerSecond) {
     takeEnding(text, "fps") || takeEnding(text, "/s");
     const auto perSecond = parseRate(text);
@@ -61,7 +77,7 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   }
   if (unit == Unit::Percent) {
     takeEnding(text, "%");
-    scale = 0.01;
+    shift = -2;
   } else if (unit == Unit::Degrees) {
     takeEnding(text, "°");
     takeEnding(text, "deg");
@@ -69,25 +85,25 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
     takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
     if (takeEnding(text, "ms"))
-      scale = 0.001 * rate.toDouble();
+      scale = rate.toDouble(), shift = -3;
     else if (takeEnding(text, "s"))
       scale = rate.toDouble();
     else
       takeEnding(text, "f");
   } else if (unit == Unit::Seconds) {
     if (takeEnding(text, "ms"))
-      scale = 0.001;
+      shift = -3;
     else if (takeEnding(text, "f"))
       scale = 1 / rate.toDouble();
     else
       takeEnding(text, "s");
   }
   if (const auto slash = text.find('/'); slash != std::string_view::npos) {
-    const auto num = parseDouble(text.substr(0, slash)), den = parseDouble(text.substr(slash + 1));
+    const auto num = parseShifted(text.substr(0, slash), shift), den = parseDouble(text.substr(slash + 1));
     if (!num || !den || *den == 0) return std::nullopt;
     return *num / *den * scale;
   }
-  const auto number = parseDouble(text);
+  const auto number = parseShifted(text, shift);
   return number ? std::optional(*number * scale) : std::nullopt;
 }
 
@@ -130,14 +146,28 @@ std::string colourDigits(const Colour& colour) {
   return text;
 }
 
-/// A fraction as percent, in the fewest digits that are read back to it.
+/// A fraction as percent, in the fewest digits that are read back to it: those of the fraction, the point moved.
 std::string percentDigits(double value) {
-  for (int digits = 1; digits <= 17; ++digits) {
-    char text[40];
-    std::snprintf(text, sizeof text, "%.*g", digits, value * 100);
-    if (const auto back = parseDouble(text); back && *back * 0.01 == value) return shortest(*back);
-  }
-  return shortest(value * 100);
+  if (value == 0) return "0";
+  char written[40];
+  const auto end = std::to_chars(written, written + sizeof written, std::abs(value), std::chars_format::scientific).ptr;
+  const std::string_view all(written, static_cast<std::size_t>(end - written));
+  const auto e = all.find('e');
+  std::string digits(all.substr(0, e));
+  std::erase(digits, '.');
+  int exponent = 0;
+  const auto* const first = all.data() + e + (all[e + 1] == '+' ? 2 : 1);
+  std::from_chars(first, end, exponent);
+  // Digits before the point.
+  const int whole = exponent + 3;
+  constexpr int most = 20;
+  if (whole > most || whole < -most)
+    return (value < 0 ? "-" : "") + std::string(all.substr(0, e)) + "e" + std::to_string(exponent + 2);
+  if (whole <= 0) digits.insert(0, static_cast<std::size_t>(1 - whole), '0');
+  const auto point = static_cast<std::size_t>(std::max(1, whole));
+  if (digits.size() < point) digits.append(point - digits.size(), '0');
+  if (digits.size() > point) digits.insert(point, 1, '.');
+  return (value < 0 ? "-" : "") + digits;
 }
 
 }  // namespace

@@ -43,8 +43,6 @@ Result<PaceSpan> parseSpan(std::string_view text, Rational rate) {
   const auto glideLength = parseSeconds(glide.substr(0, second), rate);
   if (!glideLength || *glideLength < Rational(0)) return wrong(text);
   span.glide = *glideLength;
-  // No glide lies nowhere.
-  if (span.glide == Rational(0)) span.side = GlideSide::Around;
   if (second == std::string_view::npos) return span;
   const auto bend = parseSpeed(glide.substr(second + 1));
   if (!bend || *bend < Rational(-1) || *bend > Rational(1))
@@ -105,10 +103,11 @@ std::string paceSpansText(const PaceSpans& spans) {
   for (const PaceSpan& span : spans) {
     if (!text.empty()) text += '+';
     text += rationalText(span.length) + "s@" + percentText(span.speed);
-    if (span.glide > Rational(0) || span.bend != Rational(0)) text += "~" + rationalText(span.glide) + "s";
+    // Of a glide of no length its bend and its side stay, for when it is drawn out again.
+    const bool aside = span.side != GlideSide::Around;
+    if (span.glide > Rational(0) || span.bend != Rational(0) || aside) text += "~" + rationalText(span.glide) + "s";
     if (span.bend != Rational(0)) text += "~" + percentText(span.bend);
-    if (span.side != GlideSide::Around && span.glide > Rational(0))
-      text += span.side == GlideSide::Before ? ":before" : ":after";
+    if (aside) text += span.side == GlideSide::Before ? ":before" : ":after";
   }
   return text;
 }
