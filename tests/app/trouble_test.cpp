@@ -1,4 +1,5 @@
 // What the window cannot do it says, where it was asked for, and nothing is lost by it.
+#include <QClipboard>
 #include <cerrno>
 
 #include "bench_fixture.h"

@@ -92,7 +92,7 @@ TEST(Render, FlatAndNarrowPicturesAreWrittenToo) {
 
 /// A reach far beyond the budget: slower, but within it, and the same pictures.
 TEST(Render, TenSecondsOfReachInHalfAGigabyte) {
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+#ifdef MOLTEN_SANITIZED
   GTEST_SKIP() << "sanitizers take memory of their own";
 #endif
   const TempFolder folder;
@@ -476,7 +476,7 @@ TEST(Trouble, StrictFailsWhereFootageWasNotWhole) {
   EXPECT_TRUE(std::filesystem::exists(folder / "s.mkv"));
 }
 
-#ifndef __SANITIZE_ADDRESS__
+#ifndef MOLTEN_SANITIZED
 TEST(Trouble, APictureTooLargeForTheMachineIsSaid) {
   const TempFolder folder;
   ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i color=s=8000x8000 -frames:v 1 " + folder / "a.png").exitCode,

@@ -25,7 +25,7 @@ using test::TempFolder;
 class Crowded {
  public:
   explicit Crowded(int seconds) {
-#if defined(__SANITIZE_THREAD__) || defined(__SANITIZE_ADDRESS__)
+#ifdef MOLTEN_SANITIZED
     constexpr int slower = 12;
 #else
     constexpr int slower = 1;
