@@ -442,7 +442,9 @@ TEST_F(RenderFromTheWindow, GivesThePicturesOfTheCommandLine) {
   auto& place = *form.findChild<QLineEdit*>("place");
   EXPECT_TRUE(place.text().endsWith(".mkv"));
   place.setText(QString::fromStdString(folder / "window.mkv"));
-  EXPECT_TRUE(form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1"));
+  EXPECT_TRUE(until([&] {
+    return form.findChild<QLabel*>("summary")->text().contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1");
+  }));
   QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return !form.running(); }));
   EXPECT_EQ(form.findChild<QLabel*>("state")->text(), "window.mkv is written");

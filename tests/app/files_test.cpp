@@ -212,10 +212,12 @@ TEST_F(RenderPlaces, StillsThatAreThereAreNotReplacedUnasked) {
   const auto before = *readWhole(folder / "s-003.png", 1 << 20);
   form = &dialog();
   place(*form).setText(QString::fromStdString(folder / "s-%03d.png"));
-  EXPECT_TRUE(form->findChild<QLabel*>("notes")->text().contains("6 stills of these names are there already."));
+  EXPECT_TRUE(until([&] {
+    return form->findChild<QLabel*>("notes")->text().contains("6 stills of these names are there already.");
+  }));
   answer = "Cancel";
   QTest::mouseClick(form->findChild<QPushButton*>("render"), Qt::LeftButton);
-  EXPECT_FALSE(form->running());
+  ASSERT_TRUE(until([&] { return !form->running(); }));
   ASSERT_EQ(asked.size(), 1);
   EXPECT_EQ(asked[0], "6 of the 6 stills are there already.");
   EXPECT_EQ(*readWhole(folder / "s-003.png", 1 << 20), before);

@@ -184,7 +184,7 @@ TEST(ProjectFile, SavingToABadPlaceKeepsWhatWasThere) {
   EXPECT_EQ(folder.names(), std::vector<std::string>{"a.molten"});
 }
 
-TEST(SafeFile, LeavesNothingWithoutCommit) {
+TEST(SafeFile, LeavesNothingWithoutItsName) {
   const TempFolder folder;
   {
     auto file = SafeFile::create(folder / "a");

@@ -1,4 +1,6 @@
 // The Bench: what hands do on the Picture, and keys.
+#include <QDir>
+#include <QFileInfo>
 #include <cmath>
 
 #include "app/bench/bench.h"
@@ -76,7 +78,15 @@ std::string Bench::changeName(const Stage& stage, const StageValues& values, Rat
 void Bench::setDial(std::size_t parameter, const ParameterValue& value) {
   const auto stage = selectedStage();
   if (!stage) return;
-  apply(setValueAt(document_->project(), *stage, parameter, value, stageMoment(*stage)));
+  ParameterValue whole = value;
+  // A file that is named without its folder stands beside the project, or as long as that has no place beside the
+  // footage.
+  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty()) {
+    const QString beside =
+        document_->path().isEmpty() ? QString::fromStdString(document_->project().source.path) : document_->path();
+    *file = QDir::cleanPath(QFileInfo(beside).dir().absoluteFilePath(QString::fromStdString(*file))).toStdString();
+  }
+  apply(setValueAt(document_->project(), *stage, parameter, whole, stageMoment(*stage)));
 }
 
 /// The pin: a key here, or none; the last one that goes leaves the value that it had.

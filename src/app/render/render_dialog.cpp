@@ -45,7 +45,9 @@ RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project
       project_(project),
       memory_(memoryBytes),
       ask_(std::move(ask)),
-      ofMap_(ofMap) {
+      ofMap_(ofMap),
+      outlines_([](const RenderSettings& job, const std::stop_token&) { return outlineRender(job); },
+                [this](const Result<RenderOutline>& outline) { outlined(outline); }) {
   setWindowTitle(tr("Render"));
   setMinimumWidth(620);
   pages_ = new QStackedWidget;
@@ -149,7 +151,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
   connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
   connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
-  connect(render_, &QPushButton::clicked, this, &RenderDialog::begin);
+  connect(render_, &QPushButton::clicked, this, &RenderDialog::beginSoon);
   connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
 }
 
@@ -191,7 +193,10 @@ void RenderDialog::buildProgress() {
   });
   connect(openFolder_, &QPushButton::clicked, this,
           [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
-  connect(again_, &QPushButton::clicked, this, [this] { turnTo(0); });
+  connect(again_, &QPushButton::clicked, this, [this] {
+    turnTo(0);
+    refresh();
+  });
   connect(close_, &QPushButton::clicked, this, &QDialog::accept);
 }
 
@@ -267,13 +272,13 @@ void RenderDialog::whatChosen() {
 }
 
 /// Asks where something is there already, as often as that is so.
-bool RenderDialog::mayReplace(const RenderSettings& job) {
-  const auto outline = outlineRender(job);
-  if (!ask_ || !outline || outline->replaced == 0) return true;
+bool RenderDialog::mayReplace() {
+  const RenderOutline& outline = **outline_;
+  if (!ask_ || outline.replaced == 0) return true;
   enum { Replace };
-  const bool many = outline->plan.codec->stills && outline->pictures.count() > 1;
+  const bool many = outline.plan.codec->stills && outline.pictures.count() > 1;
   return ask_(tr("Replace?"),
-              many ? tr("%1 of the %2 stills are there already.").arg(outline->replaced).arg(outline->pictures.count())
+              many ? tr("%1 of the %2 stills are there already.").arg(outline.replaced).arg(outline.pictures.count())
                    : tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName()),
               {many ? tr("Replace them") : tr("Replace it"), tr("Cancel")}) == Replace;
 }
@@ -317,43 +322,56 @@ RenderSettings RenderDialog::settings() const {
   return settings;
 }
 
-/// Says what would be written, or why it cannot be.
+/// Finds out what would be written, or why it cannot be: not here, since it looks at the whole chain and at every file
+/// that would be replaced.
 void RenderDialog::refresh() {
-  QString trouble;
+  outline_.reset();
+  beginsSoon_ = false;
   static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
-  if (!size.match(size_->currentText()).hasMatch()) trouble = tr("The size is not one: write it like 1280 × 720.");
-  if (trouble.isEmpty()) {
-    const auto outline = outlineRender(settings());
-    if (outline) {
-      const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
-      summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
-                            .arg(outline->pictures.count())
-                            .arg(seconds, 0, 'f', 2)
-                            .arg(outline->plan.size.width)
-                            .arg(outline->plan.size.height)
-                            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label),
-                                 text(outline->plan.formatText)));
-      QStringList notes;
-      for (const auto& note : outline->plan.notes) notes << text(note);
-      if (outline->replaced > 0)
-        notes << (outline->replaced == 1 ? tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName())
-                                         : tr("%1 stills of these names are there already.").arg(outline->replaced));
-      notes_->setText(notes.join('\n'));
-    } else {
-      trouble = text(outline.error().message);
-    }
+  if (size.match(size_->currentText()).hasMatch()) {
+    render_->setEnabled(true);
+    outlines_.ask(settings());
+  } else {
+    outlines_.forget();
+    outlined(Error{tr("The size is not one: write it like 1280 × 720.").toStdString()});
   }
-  if (!trouble.isEmpty()) {
+}
+
+void RenderDialog::outlined(const Result<RenderOutline>& outline) {
+  outline_ = outline;
+  if (outline) {
+    const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
+    summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
+                          .arg(outline->pictures.count())
+                          .arg(seconds, 0, 'f', 2)
+                          .arg(outline->plan.size.width)
+                          .arg(outline->plan.size.height)
+                          .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label),
+                               text(outline->plan.formatText)));
+    QStringList notes;
+    for (const auto& note : outline->plan.notes) notes << text(note);
+    if (outline->replaced > 0)
+      notes << (outline->replaced == 1 ? tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName())
+                                       : tr("%1 stills of these names are there already.").arg(outline->replaced));
+    notes_->setText(notes.join('\n'));
+  } else {
     summary_->clear();
-    notes_->setText(trouble);
+    notes_->setText(text(outline.error().message));
   }
   notes_->setVisible(!notes_->text().isEmpty());
-  render_->setEnabled(trouble.isEmpty());
+  render_->setEnabled(static_cast<bool>(outline));
+  if (std::exchange(beginsSoon_, false) && outline) begin();
+}
+
+/// Looks once more first: files may have come, or gone, since.
+void RenderDialog::beginSoon() {
+  refresh();
+  beginsSoon_ = render_->isEnabled();
 }
 
 void RenderDialog::begin() {
+  if (!mayReplace()) return;
   const RenderSettings job = settings();
-  if (!mayReplace(job)) return;
   isMap() ? emit mapPlaceChosen(place()) : emit settingsChosen(job.project.output);
   emit begun();
   running_ = true;
@@ -411,6 +429,7 @@ void RenderDialog::ended(const Result<RenderOutline>& result) {
 
 void RenderDialog::reject() {
   if (running_) return cancel_->click();
+  beginsSoon_ = false;
   QDialog::reject();
 }
 
@@ -419,6 +438,7 @@ void RenderDialog::closeEvent(QCloseEvent* event) {
     cancel_->click();
     event->ignore();
   } else {
+    beginsSoon_ = false;
     QDialog::closeEvent(event);
   }
 }

@@ -6,7 +6,7 @@
 #include <thread>
 
 #include "app/ask/ask.h"
-#include "app/mailbox/mailbox.h"
+#include "app/mailbox/newest.h"
 #include "core/engine/render_job.h"
 
 class QComboBox;
@@ -34,7 +34,8 @@ class RenderDialog : public QDialog {
   RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
                const RenderPlace& ofMap, std::size_t memoryBytes, Ask ask, QWidget* parent = nullptr);
   ~RenderDialog() override;
-  bool running() const { return running_; }
+  /// From the click to the end of the render.
+  bool running() const { return running_ || beginsSoon_; }
 
  signals:
   void begun();
@@ -54,13 +55,15 @@ class RenderDialog : public QDialog {
   void whatChosen();
   bool isMap() const;
   RenderPlace place() const;
-  bool mayReplace(const RenderSettings& job);
+  bool mayReplace();
   void choosePlace();
   void refresh();
+  void outlined(const Result<RenderOutline>& outline);
   Size pictureSize() const;
   bool isOnePicture() const;
   OutputSettings chosen() const;
   RenderSettings settings() const;
+  void beginSoon();
   void begin();
   void ended(const Result<RenderOutline>& result);
   void progressed(const RenderProgress& progress);
@@ -79,6 +82,9 @@ class RenderDialog : public QDialog {
   QProgressBar* bar_;
   QPushButton *render_, *cancel_, *openFolder_, *again_, *close_;
   bool running_ = false;
+  bool beginsSoon_ = false;                      ///< as soon as it is known what would be written
+  std::optional<Result<RenderOutline>> outline_;  ///< of what is chosen; none while it is found out
+  Newest<RenderSettings, Result<RenderOutline>> outlines_;
   Mailbox inbox_;
   std::jthread thread_;
 };

@@ -162,9 +162,54 @@ auto orOutOfMemory(Work work) -> decltype(work()) {
   }
 }
 
+Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
+  const Footage& footage = *settings.footage;
+  const OutputSettings& output = settings.project.output;
+  const PicturePlan plan(settings.project.chain, footageOf(footage), wishOf(settings));
+  const Piece piece = pieceOf(settings.project, footage.video(settings.project.source.between));
+  RenderOutline outline;
+  outline.spec.rate = piece.rate;
+  const std::int64_t total = spanOf(settings.project, piece.length).count();
+  outline.pictures = settings.pictures.value_or(Span{0, total - 1});
+  if (outline.pictures.first < 0 || outline.pictures.last < outline.pictures.first || outline.pictures.first >= total)
+    return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " +
+                 std::to_string(outline.pictures.first) + "-" + std::to_string(outline.pictures.last) +
+                 " is not among them."};
+  outline.pictures.last = std::min(outline.pictures.last, total - 1);
+  outline.spec.path = output.path;
+  outline.spec.codec = output.codec;
+  outline.spec.quality = output.quality;
+  outline.spec.shape = output.size ? resized(plan.shape(), *output.size) : plan.shape();
+  if (settings.timeMap) {
+    // One number a pixel of the footage, as deep as the file can hold it.
+    outline.spec.shape.size = footage.shape().size;
+    outline.spec.shape.pixelAspect = footage.shape().pixelAspect;
+    outline.spec.shape.format = {ColourModel::Gray, 16, 0, 0, false, false};
+    outline.spec.shape.colour = {};
+    outline.spec.shape.colour.range = AVCOL_RANGE_JPEG;
+    if (auto first = planOutput(outline.spec); first && first->codec->id == "exr")
+      outline.spec.shape.format = {ColourModel::Gray, 32, 0, 0, false, true};
+  }
+  outline.spec.first = outline.pictures.first;
+  // One picture needs no number in its name.
+  outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
+  outline.spec.threads = settings.threads;
+  auto planned = planOutput(outline.spec);
+  if (!planned) return planned.error();
+  auto replaced = filesReplaced(settings.project, outline.spec, outline.pictures.count());
+  if (!replaced) return replaced.error();
+  outline.replaced = *replaced;
+  if (settings.timeMap && (!planned->codec->stills || planned->codec->id == "png" || planned->codec->id == "tiff"))
+    return Error{
+        "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "
+        "-%05d.exr, and choose 16 bits."};
+  outline.plan = std::move(*planned);
+  return outline;
+}
+
 Result<RenderOutline> renderWhole(const RenderSettings& settings,
                                   const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
-  auto outline = outlineRender(settings);
+  auto outline = outlineWhole(settings);
   if (!outline) return outline;
   clearLeftovers(std::filesystem::path(outline->spec.path).parent_path().string());
   auto writer = PictureWriter::open(outline->spec);
@@ -259,48 +304,7 @@ std::size_t usualBudget() {
 }
 
 Result<RenderOutline> outlineRender(const RenderSettings& settings) {
-  const Footage& footage = *settings.footage;
-  const OutputSettings& output = settings.project.output;
-  const PicturePlan plan(settings.project.chain, footageOf(footage), wishOf(settings));
-  const Piece piece = pieceOf(settings.project, footage.video(settings.project.source.between));
-  RenderOutline outline;
-  outline.spec.rate = piece.rate;
-  const std::int64_t total = spanOf(settings.project, piece.length).count();
-  outline.pictures = settings.pictures.value_or(Span{0, total - 1});
-  if (outline.pictures.first < 0 || outline.pictures.last < outline.pictures.first || outline.pictures.first >= total)
-    return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " +
-                 std::to_string(outline.pictures.first) + "-" + std::to_string(outline.pictures.last) +
-                 " is not among them."};
-  outline.pictures.last = std::min(outline.pictures.last, total - 1);
-  outline.spec.path = output.path;
-  outline.spec.codec = output.codec;
-  outline.spec.quality = output.quality;
-  outline.spec.shape = output.size ? resized(plan.shape(), *output.size) : plan.shape();
-  if (settings.timeMap) {
-    // One number a pixel of the footage, as deep as the file can hold it.
-    outline.spec.shape.size = footage.shape().size;
-    outline.spec.shape.pixelAspect = footage.shape().pixelAspect;
-    outline.spec.shape.format = {ColourModel::Gray, 16, 0, 0, false, false};
-    outline.spec.shape.colour = {};
-    outline.spec.shape.colour.range = AVCOL_RANGE_JPEG;
-    if (auto first = planOutput(outline.spec); first && first->codec->id == "exr")
-      outline.spec.shape.format = {ColourModel::Gray, 32, 0, 0, false, true};
-  }
-  outline.spec.first = outline.pictures.first;
-  // One picture needs no number in its name.
-  outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
-  outline.spec.threads = settings.threads;
-  auto planned = planOutput(outline.spec);
-  if (!planned) return planned.error();
-  auto replaced = filesReplaced(settings.project, outline.spec, outline.pictures.count());
-  if (!replaced) return replaced.error();
-  outline.replaced = *replaced;
-  if (settings.timeMap && (!planned->codec->stills || planned->codec->id == "png" || planned->codec->id == "tiff"))
-    return Error{
-        "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "
-        "-%05d.exr, and choose 16 bits."};
-  outline.plan = std::move(*planned);
-  return outline;
+  return orOutOfMemory([&] { return outlineWhole(settings); });
 }
 
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
