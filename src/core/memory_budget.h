@@ -17,6 +17,8 @@ namespace molten {
 class MemoryBudget {
  public:
   explicit MemoryBudget(std::size_t limit) : limit_(limit) {}
+  MemoryBudget(const MemoryBudget&) = delete;
+  MemoryBudget& operator=(const MemoryBudget&) = delete;
 
   std::size_t limit() const { return limit_; }
   void setLimit(std::size_t bytes) { limit_ = bytes; }
@@ -51,15 +53,25 @@ class MemoryBudget {
     std::size_t bytes_ = 0;
   };
 
-  /// A budget of `bytes`, or half of the whole if that is less. Its limit counts as used in the whole for as long
-  /// as it lives, whatever is held under it; whoever said that it can make room there does so at once.
+  /// A budget of `bytes`, or half of what other parts have left of the whole if that is less. Its limit counts as used
+  /// in the whole for as long as it lives, whatever is held under it; whoever said that it can make room there does so
+  /// at once.
   static std::shared_ptr<MemoryBudget> part(const std::shared_ptr<MemoryBudget>& whole, std::size_t bytes) {
-    const std::size_t share = std::min(bytes, whole->limit() / 2);
-    auto part = std::make_shared<MemoryBudget>(share);
-    part->taken_ = {whole, share};
     const std::scoped_lock lock(whole->mutex_);
+    const std::size_t limit = whole->limit();
+    auto part = std::make_shared<MemoryBudget>(std::min(bytes, (limit - std::min(whole->parts_, limit)) / 2));
+    part->whole_ = whole;
+    part->taken_ = part->limit();
+    whole->parts_ += part->taken_;
+    whole->add(part->taken_);
     if (whole->makeRoom_) whole->makeRoom_();
     return part;
+  }
+  ~MemoryBudget() {
+    if (!whole_) return;
+    const std::scoped_lock lock(whole_->mutex_);
+    whole_->parts_ -= taken_;
+    whole_->remove(taken_);
   }
   /// `makeRoom` lets go of what can be had again until all fits. An empty one takes it back; it is not called after.
   void onPart(std::function<void()> makeRoom) {
@@ -71,7 +83,9 @@ class MemoryBudget {
   std::atomic<std::size_t> limit_, used_ = 0;
   std::mutex mutex_;
   std::function<void()> makeRoom_;
-  Lease taken_;  ///< of the whole that this is a part of
+  std::size_t parts_ = 0;                ///< taken by parts that live
+  std::shared_ptr<MemoryBudget> whole_;  ///< that this is a part of
+  std::size_t taken_ = 0;                ///< of it
 };
 
 }  // namespace molten

@@ -137,6 +137,28 @@ TEST(FrameFeed, GivesWayToAPartOfTheBudget) {
   EXPECT_EQ(feed.framesThatFit(1), most);
 }
 
+/// However many take parts, and whatever they ask for: together they never take the whole.
+TEST(MemoryBudget, PartsLeaveSomething) {
+  const auto whole = std::make_shared<MemoryBudget>(std::size_t(1000));
+  std::vector<std::shared_ptr<MemoryBudget>> parts;
+  for (int i = 0; i < 8; ++i) parts.push_back(MemoryBudget::part(whole, 900));
+  EXPECT_EQ(parts[0]->limit(), 500u);
+  EXPECT_EQ(parts[1]->limit(), 250u);
+  EXPECT_LT(whole->used(), whole->limit());
+  // A part of a part is one of that.
+  EXPECT_EQ(MemoryBudget::part(parts[0], 100)->limit(), 100u);
+  EXPECT_EQ(MemoryBudget::part(parts[0], 1000)->limit(), 250u);
+  parts.erase(parts.begin());
+  EXPECT_EQ(MemoryBudget::part(whole, 900)->limit(), (1000 - whole->used()) / 2);
+  parts.clear();
+  EXPECT_EQ(whole->used(), 0u);
+  // A limit that was lowered under what is taken leaves nothing, and breaks nothing.
+  const auto part = MemoryBudget::part(whole, 400);
+  whole->setLimit(100);
+  EXPECT_EQ(MemoryBudget::part(whole, 50)->limit(), 0u);
+  EXPECT_EQ(whole->room(), 0u);
+}
+
 /// A feed may go while others take parts of its budget.
 TEST(FrameFeed, GoesWhilePartsAreTaken) {
   const TempFolder folder;
