@@ -39,7 +39,7 @@ FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gra
     MemoryBudget::Lease lease;
   };
   MemoryBudget::Lease lease(budget_, gray.bytes());
-  const auto counted = std::make_shared<const Counted>(std::move(gray), std::move(lease));
+  const std::shared_ptr<const Counted> counted(new Counted{std::move(gray), std::move(lease)});
   const Gray picture(counted, &counted->gray);
   kept_.push_front({what, picture});
   const std::size_t fit = mostKept() / std::max<std::size_t>(1, picture->bytes());
