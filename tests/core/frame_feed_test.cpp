@@ -149,7 +149,8 @@ TEST(MemoryBudget, PartsLeaveSomething) {
   EXPECT_EQ(MemoryBudget::part(parts[0], 100)->limit(), 100u);
   EXPECT_EQ(MemoryBudget::part(parts[0], 1000)->limit(), 250u);
   parts.erase(parts.begin());
-  EXPECT_EQ(MemoryBudget::part(whole, 900)->limit(), (1000 - whole->used()) / 2);
+  const std::size_t left = 1000 - whole->used();
+  EXPECT_EQ(MemoryBudget::part(whole, 900)->limit(), left / 2);
   parts.clear();
   EXPECT_EQ(whole->used(), 0u);
   // A limit that was lowered under what is taken leaves nothing, and breaks nothing.
