@@ -83,7 +83,8 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--quality", a.quality,
                  "the codec's own measure: h264 0-51 (18), vp9 0-63 (24), prores profile 0-5 (3)")
       ->check(CLI::Range(0, 63));
-  app.add_option("--memory", memory, "budget for frames and all that is made of them: 512MB, 2GiB (a quarter of the memory, at most 4 GiB)");
+  app.add_option("--memory", memory,
+                 "budget for frames and all that is made of them: 512MB, 2GiB (a quarter of the memory, at most 4 GiB)");
   app.add_option("--threads", threads, "threads to work with")->check(CLI::Range(1, 256));
   app.add_option("--progress", progress, "bar, json (a line each) or none")
       ->check(CLI::IsMember({"auto", "bar", "json", "none"}));

@@ -272,8 +272,7 @@ void RenderDialog::whatChosen() {
 }
 
 /// Asks where something is there already, as often as that is so.
-bool RenderDialog::mayReplace() {
-  const RenderOutline& outline = **outline_;
+bool RenderDialog::mayReplace(const RenderOutline& outline) {
   if (!ask_ || outline.replaced == 0) return true;
   enum { Replace };
   const bool many = outline.plan.codec->stills && outline.pictures.count() > 1;
@@ -325,7 +324,6 @@ RenderSettings RenderDialog::settings() const {
 /// Finds out what would be written, or why it cannot be: not here, since it looks at the whole chain and at every file
 /// that would be replaced.
 void RenderDialog::refresh() {
-  outline_.reset();
   beginsSoon_ = false;
   static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
   if (size.match(size_->currentText()).hasMatch()) {
@@ -338,7 +336,6 @@ void RenderDialog::refresh() {
 }
 
 void RenderDialog::outlined(const Result<RenderOutline>& outline) {
-  outline_ = outline;
   if (outline) {
     const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
     summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
@@ -360,7 +357,7 @@ void RenderDialog::outlined(const Result<RenderOutline>& outline) {
   }
   notes_->setVisible(!notes_->text().isEmpty());
   render_->setEnabled(static_cast<bool>(outline));
-  if (std::exchange(beginsSoon_, false) && outline) begin();
+  if (std::exchange(beginsSoon_, false) && outline) begin(*outline);
 }
 
 /// Looks once more first: files may have come, or gone, since.
@@ -369,8 +366,8 @@ void RenderDialog::beginSoon() {
   beginsSoon_ = render_->isEnabled();
 }
 
-void RenderDialog::begin() {
-  if (!mayReplace()) return;
+void RenderDialog::begin(const RenderOutline& outline) {
+  if (!mayReplace(outline)) return;
   const RenderSettings job = settings();
   isMap() ? emit mapPlaceChosen(place()) : emit settingsChosen(job.project.output);
   emit begun();

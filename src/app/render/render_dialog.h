@@ -55,7 +55,7 @@ class RenderDialog : public QDialog {
   void whatChosen();
   bool isMap() const;
   RenderPlace place() const;
-  bool mayReplace();
+  bool mayReplace(const RenderOutline& outline);
   void choosePlace();
   void refresh();
   void outlined(const Result<RenderOutline>& outline);
@@ -64,7 +64,7 @@ class RenderDialog : public QDialog {
   OutputSettings chosen() const;
   RenderSettings settings() const;
   void beginSoon();
-  void begin();
+  void begin(const RenderOutline& outline);
   void ended(const Result<RenderOutline>& result);
   void progressed(const RenderProgress& progress);
 
@@ -82,8 +82,7 @@ class RenderDialog : public QDialog {
   QProgressBar* bar_;
   QPushButton *render_, *cancel_, *openFolder_, *again_, *close_;
   bool running_ = false;
-  bool beginsSoon_ = false;                      ///< as soon as it is known what would be written
-  std::optional<Result<RenderOutline>> outline_;  ///< of what is chosen; none while it is found out
+  bool beginsSoon_ = false;  ///< as soon as it is known what would be written
   Newest<RenderSettings, Result<RenderOutline>> outlines_;
   Mailbox inbox_;
   std::jthread thread_;

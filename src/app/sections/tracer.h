@@ -10,9 +10,9 @@
 #include <thread>
 
 #include "app/mailbox/mailbox.h"
-#include "core/memory_budget.h"
 #include "core/engine/step_widths.h"
 #include "core/media/footage.h"
+#include "core/memory_budget.h"
 #include "core/stages/chain_reading.h"
 
 namespace molten {
