@@ -29,11 +29,12 @@ class ChainTest : public BenchTest {
     QTest::qWait(20);
     stillFor(40);
   }
-  std::vector<std::string> ids() {
+  static std::vector<std::string> idsOf(const Chain& chain) {
     std::vector<std::string> found;
-    for (const Stage& stage : project().chain) found.push_back(stage.kind->description().id);
+    for (const Stage& stage : chain) found.push_back(stage.kind->description().id);
     return found;
   }
+  std::vector<std::string> ids() { return idsOf(project().chain); }
   void type(const char* id, const QString& text) {
     field(id).setFocus();
     field(id).selectAll();
@@ -242,6 +243,36 @@ TEST_F(ChainTest, AStarterOfOnesOwnIsKeptAndShared) {
   // As a file that somebody has sent.
   bench->openPath(QString::fromStdString(file));
   EXPECT_EQ(ids(), (std::vector<std::string>{"time-field"}));
+}
+
+/// Under a name that is kept already: not replaced unasked, and as it was unless that is wanted.
+TEST_F(ChainTest, AStarterOverAnotherAsks) {
+  open(clip());
+  addByTyping("time f");
+  answer("My twist");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  EXPECT_TRUE(asked.isEmpty());
+  const auto kept = [&] {
+    const auto starter = loadStarter(folder / "starters/My twist.molten-starter");
+    return starter ? idsOf(starter->chain) : std::vector<std::string>();
+  };
+  addByTyping("echoes");
+  BenchTest::answer = "Cancel";
+  answer("My twist");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  EXPECT_EQ(asked, QStringList{"A starter called My twist is kept already."});
+  EXPECT_EQ(kept(), (std::vector<std::string>{"time-field"}));
+  BenchTest::answer = "Replace it";
+  answer("My twist");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  EXPECT_EQ(kept(), ids());
+  // A name that would be a folder is none.
+  answer("Yard/west");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  EXPECT_TRUE(std::filesystem::exists(folder / "starters/Yard-west.molten-starter"));
+  answer("");
+  ASSERT_TRUE(trigger("Save as starter…"));
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder / "starters"), {}), 2);
 }
 
 }  // namespace

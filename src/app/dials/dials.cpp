@@ -331,10 +331,11 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   layout->addWidget(label);
   layout->addWidget(field, 1);
   layout->addWidget(choose);
-  setters_.push_back([field](const ParameterValue& value) {
+  setters_.push_back([field, help = shown(parameter.help)](const ParameterValue& value) {
     if (field->isModified()) return;
     field->setText(shown(std::get<std::string>(value)));
-    field->setToolTip(field->text());
+    // Names are often longer than the field.
+    field->setToolTip(field->text().isEmpty() ? help : help + "\n" + field->text());
     field->setCursorPosition(static_cast<int>(field->text().size()));
   });
   connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);

@@ -121,7 +121,6 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   notes_->setObjectName("notes");
   render_ = new QPushButton(tr("Render"));
   render_->setProperty("primary", true);
-  render_->setDefault(true);
   render_->setObjectName("render");
   auto* dismiss = new QPushButton(tr("Cancel"));
   auto* buttons = new QHBoxLayout;
@@ -138,6 +137,9 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   column->addStretch(1);
   column->addLayout(buttons);
   pages_->addWidget(page);
+  // Return renders, wherever it is pressed; once the button belongs to the dialog it can be told.
+  for (QPushButton* const other : {choose, dismiss}) other->setAutoDefault(false);
+  render_->setDefault(true);
 
   // The kind that the path's ending or the project says.
   OutputSpec spec;
@@ -185,6 +187,7 @@ void RenderDialog::buildProgress() {
   column->addStretch(1);
   column->addLayout(buttons);
   pages_->addWidget(page);
+  for (auto* button : {openFolder_, again_, cancel_}) button->setAutoDefault(false);
   connect(cancel_, &QPushButton::clicked, this, [this] {
     // Answers at once; the work ends by itself a moment later.
     state_->setText(tr("Cancelling…"));

@@ -175,6 +175,7 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
     return Error{"The result has the frames 0 to " + std::to_string(total - 1) + "; " +
                  std::to_string(outline.pictures.first) + "-" + std::to_string(outline.pictures.last) +
                  " is not among them."};
+  const bool beyond = outline.pictures.last >= total;
   outline.pictures.last = std::min(outline.pictures.last, total - 1);
   outline.spec.path = output.path;
   outline.spec.codec = output.codec;
@@ -204,6 +205,9 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
         "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "
         "-%05d.exr, and choose 16 bits."};
   outline.plan = std::move(*planned);
+  if (beyond)
+    outline.plan.notes.push_back("Fewer frames than were asked for are written: the last one of the result is " +
+                                 std::to_string(total - 1) + ".");
   return outline;
 }
 

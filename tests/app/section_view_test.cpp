@@ -1,0 +1,154 @@
+// Across and Down by themselves: where things stand, what is drawn there, and what the hand does to them.
+#include <QSignalSpy>
+
+#include "app/sections/section_view.h"
+#include "bench_fixture.h"
+
+namespace molten::test {
+namespace {
+
+class SectionTest : public ::testing::TestWithParam<SectionView::Way> {
+ protected:
+  SectionTest() : view(GetParam()) {
+    view.resize(across() ? QSize(420, 160) : QSize(112, 300));
+    state.from = 20, state.to = across() ? 380 : 280;
+    state.length = 4;
+    state.now = 2;
+    for (int i = 0; i < 240; ++i) state.reads.push_back(1 + (i + 0.5) / 240);  // from a second ago to now
+    state.marked = 0.25;
+    state.mayPull = true;
+    view.setState(state);
+    view.show();
+    QTest::qWait(10);
+  }
+  bool across() const { return GetParam() == SectionView::Way::Across; }
+  /// A point so far along the picture and so many seconds up the clip.
+  QPointF at(double along, double seconds) { return view.point(along, seconds); }
+  QPointF alongWays(double pixels) { return across() ? QPointF(pixels, 0) : QPointF(0, pixels); }
+  QPointF timeWays(double pixels) { return across() ? QPointF(0, -pixels) : QPointF(pixels, 0); }
+  double secondsOf(double pixels) {
+    const QPointF one = at(0.5, 1) - at(0.5, 0);
+    return pixels / (across() ? -one.y() : one.x());
+  }
+  void move(QPointF to, Qt::MouseButtons held) {
+    QMouseEvent event(QEvent::MouseMove, to, view.mapToGlobal(to), Qt::NoButton, held, Qt::NoModifier);
+    QApplication::sendEvent(&view, &event);
+  }
+  void drag(QPointF from, QPointF to) {
+    QTest::mousePress(&view, Qt::LeftButton, {}, from.toPoint());
+    move(to, Qt::LeftButton);
+    QTest::mouseRelease(&view, Qt::LeftButton, {}, to.toPoint());
+  }
+  SectionView view;
+  SectionState state;
+};
+
+TEST_P(SectionTest, EdgesStandWhereThePicturesDo) {
+  const QPointF first = at(0, 0), last = at(1, 4);
+  EXPECT_DOUBLE_EQ(across() ? first.x() : first.y(), 20);
+  EXPECT_DOUBLE_EQ(across() ? last.x() : last.y(), across() ? 380 : 280);
+  // Time goes up in Across and to the right in Down.
+  EXPECT_TRUE(across() ? last.y() < first.y() : last.x() > first.x());
+  for (const double along : {0.1, 0.5, 0.9}) {
+    const QPointF on = view.linePoint(along), wanted = at(along, 1 + along);
+    EXPECT_NEAR(on.x(), wanted.x(), 0.01);
+    EXPECT_NEAR(on.y(), wanted.y(), 0.01);
+  }
+}
+
+TEST_P(SectionTest, TheLineIsPulledFromWhereItIsTakenHoldOf) {
+  QSignalSpy began(&view, &SectionView::pullBegan), pulled(&view, &SectionView::pulled),
+      released(&view, &SectionView::released);
+  drag(view.linePoint(0.7), view.linePoint(0.7) + timeWays(18));
+  ASSERT_EQ(began.count(), 1);
+  EXPECT_NEAR(began[0][0].toDouble(), 0.7, 0.01);
+  ASSERT_GE(pulled.count(), 1);
+  EXPECT_NEAR(pulled.last()[0].toDouble(), 0.7, 0.01);
+  EXPECT_NEAR(pulled.last()[1].toDouble(), secondsOf(18), secondsOf(1));
+  EXPECT_EQ(released.count(), 1);
+  // A stage that cannot be pulled is not.
+  state.mayPull = false;
+  view.setState(state);
+  drag(view.linePoint(0.7), view.linePoint(0.7) + timeWays(18));
+  EXPECT_EQ(began.count(), 1);
+}
+
+TEST_P(SectionTest, TheOtherSectionsMarkIsMovedWithinThePicture) {
+  QSignalSpy moved(&view, &SectionView::markMoved);
+  // Away from the line, on the dashed mark.
+  drag(at(0.25, 3.4), at(0.25, 3.4) + alongWays(60));
+  ASSERT_GE(moved.count(), 1);
+  EXPECT_NEAR(moved.last()[0].toDouble(), 0.25 + 60 / (state.to - state.from), 0.01);
+  drag(at(0.25, 3.4), at(0.25, 3.4) + alongWays(2000));
+  EXPECT_EQ(moved.last()[0].toDouble(), 1);
+  const int before = static_cast<int>(moved.count());
+  drag(at(0.6, 3.4), at(0.9, 3.4));
+  EXPECT_EQ(moved.count(), before) << "beside it nothing is taken hold of";
+}
+
+TEST_P(SectionTest, WhatIsPointedAtIsTold) {
+  std::vector<std::optional<double>> told;
+  QObject::connect(&view, &SectionView::hovered, [&](std::optional<double> along) { told.push_back(along); });
+  move(at(0.6, 2), Qt::NoButton);
+  ASSERT_FALSE(told.empty());
+  ASSERT_TRUE(told.back());
+  EXPECT_NEAR(*told.back(), 0.6, 0.01);
+  move(at(0, 2) - alongWays(12), Qt::NoButton);
+  EXPECT_FALSE(told.back()) << "beside the picture there is no pixel";
+  move(at(0.3, 2), Qt::NoButton);
+  QEvent leave(QEvent::Leave);
+  QApplication::sendEvent(&view, &leave);
+  EXPECT_FALSE(told.back());
+}
+
+/// The slice lies where the clip does; the line lies on it in the colour of the time that it reads.
+TEST_P(SectionTest, TheSliceAndTheLineAreDrawnWhereTheyStand) {
+  QImage slice(8, 8, QImage::Format_RGB32);
+  slice.fill(Qt::white);
+  view.setSlice(slice);
+  const QImage drawn = view.grab().toImage();
+  const auto bright = [&](QPointF p) { return qGray(drawn.pixel(p.toPoint())); };
+  EXPECT_GT(bright(at(0.8, 3.5)), 120) << "the slice, darkened a little";
+  EXPECT_LT(bright(at(0, 2) - alongWays(14)), 60) << "beside the picture there is none";
+  // A pixel that reads the past is not the colour of one that reads now.
+  const auto colourAt = [&](double along) {
+    const QPointF on = view.linePoint(along);
+    return QColor(drawn.pixel(on.toPoint()));
+  };
+  const QColor past = colourAt(0.05), now = colourAt(0.97);
+  EXPECT_GT(std::abs(past.hslHue() - now.hslHue()) + std::abs(past.red() - now.red()), 30);
+  // Reads outside the clip are told apart.
+  for (double& read : state.reads) read -= 2.5;
+  view.setState(state);
+  const QImage outside = view.grab().toImage();
+  EXPECT_NE(outside, drawn);
+  // With nothing known there is no line, and nothing to take hold of.
+  state.reads.clear();
+  view.setState(state);
+  QSignalSpy moved(&view, &SectionView::markMoved), began(&view, &SectionView::pullBegan);
+  drag(at(0.25, 3.4), at(0.5, 3.4));
+  drag(view.linePoint(0.5), view.linePoint(0.5) + timeWays(20));
+  EXPECT_EQ(moved.count() + began.count(), 0);
+}
+
+INSTANTIATE_TEST_SUITE_P(BothWays, SectionTest, ::testing::Values(SectionView::Way::Across, SectionView::Way::Down),
+                         [](const auto& each) {
+                           return std::string(each.param == SectionView::Way::Across ? "Across" : "Down");
+                         });
+
+/// In line with the chart beside it, time stands where the chart has it.
+TEST(SectionView, AcrossStandsInLineWithTheChart) {
+  SectionView view(SectionView::Way::Across);
+  view.resize(300, 200);
+  SectionState state;
+  state.from = 0, state.to = 300, state.length = 10;
+  state.bottom = 2, state.top = 6;
+  state.lower = 180, state.upper = 40;
+  view.setState(state);
+  EXPECT_DOUBLE_EQ(view.point(0.5, 2).y(), 180);
+  EXPECT_DOUBLE_EQ(view.point(0.5, 6).y(), 40);
+  EXPECT_DOUBLE_EQ(view.point(0.5, 4).y(), 110);
+}
+
+}  // namespace
+}  // namespace molten::test
