@@ -13,7 +13,7 @@
 #include <vector>
 
 #include "app/bench/bench.h"
-#include "app/bench/player.h"
+#include "app/playback/player.h"
 #include "app/chart/chart_plot.h"
 #include "app/picture/picture_view.h"
 #include "app/theme/theme.h"

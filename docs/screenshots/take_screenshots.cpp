@@ -11,7 +11,7 @@
 #include <QTest>
 
 #include "app/bench/bench.h"
-#include "app/bench/player.h"
+#include "app/playback/player.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
 #include "app/chart/chart_prompt.h"

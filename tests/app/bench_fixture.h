@@ -12,8 +12,8 @@
 #include <cmath>
 
 #include "app/bench/bench.h"
-#include "app/bench/player.h"
-#include "app/bench/scrubber.h"
+#include "app/playback/player.h"
+#include "app/playback/scrubber.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"

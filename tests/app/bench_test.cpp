@@ -104,12 +104,12 @@ TEST_F(BenchTest, ReadsOutsideAreSaidAndTrimmed) {
   open(clip());
   addTimeField();
   auto* notice = bench->findChild<QLabel*>("outside");
-  ASSERT_TRUE(notice && notice->isVisible());
+  ASSERT_TRUE(notice && until([&] { return notice->isVisible(); }));
   EXPECT_TRUE(notice->text().contains("first 1.00 s reads before the clip"));
   EXPECT_TRUE(chain().tiles().back().notice);
   emit notice->linkActivated("remedy");
   EXPECT_EQ(project().in, 30);
-  EXPECT_FALSE(notice->isVisible());
+  EXPECT_TRUE(until([&] { return !notice->isVisible(); }));
   EXPECT_EQ(bench->document().undoStack().undoText(), "Trim to the footage");
 }
 

@@ -124,7 +124,7 @@ TEST_F(FilesOfTheWindow, DamagedFramesAreSaidOnceAndShown) {
   ASSERT_TRUE(trigger("Log"));
   ASSERT_TRUE(log->isVisible());
   QTest::mouseClick(log->findChild<QPushButton*>("where faults 0"), Qt::LeftButton);
-  EXPECT_EQ(scrubber().state().marked, std::vector<std::int64_t>{frames[0]});
+  EXPECT_TRUE(until([&] { return scrubber().state().marked == std::vector<std::int64_t>{frames[0]}; }));
   EXPECT_EQ(scrubber().state().frame, frames[0]);
   // The mark is seen above the track.
   const QImage shown = scrubber().grab().toImage();

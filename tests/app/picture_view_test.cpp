@@ -7,7 +7,7 @@
 #include <QTest>
 #include <cmath>
 
-#include "app/bench/scrubber.h"
+#include "app/playback/scrubber.h"
 #include "app/chain/chain_bar.h"
 #include "app/theme/theme.h"
 #include "support/clips.h"

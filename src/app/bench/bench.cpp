@@ -1,424 +1,366 @@
 #include "app/bench/bench.h"
 
-#include <QApplication>
+#include <QAction>
 #include <QCloseEvent>
-#include <QDir>
-#include <QFileDialog>
-#include <QFileInfo>
-#include <QInputDialog>
+#include <QLabel>
 #include <QMenu>
+#include <QMenuBar>
 #include <QMimeData>
 #include <QScrollArea>
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
+#include <QStandardPaths>
 #include <QVBoxLayout>
-#include <cmath>
+#include <algorithm>
 
-#include "app/bench/footage_loader.h"
-#include "app/bench/loop_finder.h"
-#include "app/bench/player.h"
-#include "app/bench/scrubber.h"
-#include "app/bench/transport.h"
+#include "app/bench/commands.h"
+#include "app/bench/help_menu.h"
 #include "app/bench/welcome.h"
+#include "app/chain/chain_actions.h"
 #include "app/chain/chain_bar.h"
-#include "app/chain/stage_costs.h"
+#include "app/chain/chain_tiles.h"
+#include "app/chart/key_hands.h"
+#include "app/chart/pace_menu.h"
+#include "app/chart/pace_on_chart.h"
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
 #include "app/dials/dials.h"
+#include "app/dials/dials_pages.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
+#include "app/files/file_actions.h"
+#include "app/findings/findings.h"
+#include "app/findings/footage_notices.h"
 #include "app/log/log_view.h"
-#include "app/picture/picture_view.h"
-#include "app/render/render_dialog.h"
-#include "app/sections/section_view.h"
-#include "app/sections/slices.h"
-#include "app/sections/tracer.h"
-#include "app/theme/theme.h"
+#include "app/picture/comparison.h"
+#include "app/picture/painting_hand.h"
+#include "app/picture/picture_hands.h"
+#include "app/picture/viewing.h"
+#include "app/playback/memory_menu.h"
+#include "app/playback/playback.h"
+#include "app/playback/player.h"
+#include "app/playback/scrubber.h"
+#include "app/playback/transport.h"
+#include "app/render/render_actions.h"
+#include "app/sections/sections.h"
+#include "app/starters/starter_actions.h"
 
 namespace molten {
 namespace {
 
-QString text(const std::string& s) {
-  return QString::fromStdString(s);
+/// Of the window's width, in pixels.
+constexpr double dialsShare = 0.385;
+constexpr int leastDials = 424, mostDials = 680;
+
+QString starterFolder(const BenchOptions& options) {
+  return options.starterFolder.isEmpty()
+             ? QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/starters"
+             : options.starterFolder;
+}
+
+QHBoxLayout* sideBySide(std::initializer_list<QWidget*> widgets) {
+  auto* row = new QHBoxLayout;
+  row->setSpacing(0);
+  row->setContentsMargins(0, 0, 0, 0);
+  for (QWidget* const widget : widgets) row->addWidget(widget);
+  return row;
 }
 
 }  // namespace
 
 Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent), options_(options) {
-  document_ = new Document(options.autosaveFolder, this);
-  loader_ = new FootageLoader(this);
-  player_ = new Player(this);
-  chain_ = new ChainBar;
-  picture_ = new PictureView;
-  welcome_ = new Welcome;
-  dials_ = new Dials;
-  scrubber_ = new Scrubber;
-  transport_ = new Transport;
-  stage_ = new QStackedWidget;
-  stage_->addWidget(welcome_);
-  stage_->addWidget(picture_);
-  auto* scroll = new QScrollArea;
-  outputDials_ = new OutputDials;
-  footageDials_ = new FootageDials;
-  dialsPages_ = new QStackedWidget;
-  dialsPages_->addWidget(dials_);
-  dialsPages_->addWidget(outputDials_);
-  dialsPages_->addWidget(footageDials_);
-  loops_ = new LoopFinder(this);
-  costs_ = new StageCosts(this);
-  log_ = new LogView(this);
-  connect(log_, &LogView::whereAsked, this, &Bench::showWhere);
-  connect(costs_, &StageCosts::measured, this, &Bench::refreshChain);
-  scroll->setWidget(dialsPages_);
-  scroll->setWidgetResizable(true);
-  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  scroll->setFocusPolicy(Qt::NoFocus);
-  dialsFrame_ = scroll;
-  auto* middle = new QHBoxLayout;
-  middle->setSpacing(0);
-  across_ = new SectionView(SectionView::Way::Across);
-  down_ = new SectionView(SectionView::Way::Down);
-  slices_ = new Slices(this);
-  tracer_ = new Tracer(this);
-  middle->addWidget(stage_, 1);
-  middle->addWidget(down_);
-  middle->addWidget(scroll);
-  middle->setContentsMargins(0, 0, 0, 0);
-  auto* upper = new QWidget;  // picture and dials, above the chart
-  upper->setLayout(middle);
-  chart_ = new TimeChart;
-  smallPictures_ = new SmallPictureMaker(this);
-  auto* below = new QHBoxLayout;
-  below->setSpacing(0);
-  below->setContentsMargins(0, 0, 0, 0);
-  below->addWidget(across_, 1);
-  below->addWidget(chart_, 1);
-  auto* lower = new QWidget;
-  lower->setLayout(below);
-  lower_ = lower;
-  auto* split = new QSplitter(Qt::Vertical);
-  split->setObjectName("chartSplit");
-  split->setChildrenCollapsible(false);
-  split->setHandleWidth(4);
-  split->addWidget(upper);
-  split->addWidget(lower);
-  split->setStretchFactor(0, 5);
-  split->setStretchFactor(1, 3);
-  split->setSizes({370, 250});
-  connect(split, &QSplitter::splitterMoved, this, &Bench::refreshSections);
-  auto* centre = new QWidget;
-  auto* column = new QVBoxLayout(centre);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(0);
-  column->addWidget(chain_);
-  column->addWidget(split, 1);
-  column->addWidget(scrubber_);
-  column->addWidget(transport_);
-  setCentralWidget(centre);
-  picture_->setFocusPolicy(Qt::StrongFocus);
-  setAcceptDrops(true);
-  setMinimumSize(960, 600);
-  sectionsShown_ = QSettings().value("sections", true).toBool();
+  session_ = new Session(options.autosaveFolder, this);
+  commands_ = new Commands(*session_, this);
+  makeViews();
+  makeRooms();
+  connectRooms();
   buildMenus();
-  connectViews();
-  measureTimer_.setInterval(500);
-  connect(&measureTimer_, &QTimer::timeout, this, [this] {
-    refreshTransport();
-    noticeFaults();
-  });
-  measureTimer_.start();
-  remarkTimer_.setSingleShot(true);
-  connect(&remarkTimer_, &QTimer::timeout, this, [this] {
-    remark_.clear();
-    refreshPicture();
-  });
-  QSettings settings;
-  if (!restoreGeometry(settings.value("window").toByteArray())) resize(1280, 800);
+  if (!restoreGeometry(QSettings().value("window").toByteArray())) resize(1280, 800);
   layOut();
-  player_->setLoop(settings.value("loop", true).toBool());
-  projectReplaced();
+  emit session_->changed();
   welcome_->setFocus();
 }
 
 Bench::~Bench() {
   // Whatever still works for this window ends before the window goes.
-  render_.reset();
-  loops_->cancel();
-  costs_->cancel();
-  loader_->cancel();
+  render_->end();
+  findings_->end();
+  tiles_->end();
   player_->clear();
 }
 
-void Bench::connectViews() {
-  connect(document_, &Document::changed, this, &Bench::projectChanged);
-  connect(document_, &Document::replaced, this, &Bench::projectReplaced);
-  connect(document_, &Document::titleChanged, this, &Bench::refreshTitle);
-  connect(document_, &Document::autosaveFailed, this, &Bench::say);
+void Bench::makeViews() {
+  player_ = new Player(this);
+  chain_ = new ChainBar;
+  picture_ = new PictureView;
+  picture_->setFocusPolicy(Qt::StrongFocus);
+  welcome_ = new Welcome;
+  pictureOrWelcome_ = new QStackedWidget;
+  pictureOrWelcome_->addWidget(welcome_);
+  pictureOrWelcome_->addWidget(picture_);
+  dials_ = new Dials;
+  outputDials_ = new OutputDials;
+  footageDials_ = new FootageDials;
+  dialsPages_ = new QStackedWidget;
+  for (QWidget* const page : {static_cast<QWidget*>(dials_), static_cast<QWidget*>(outputDials_),
+                              static_cast<QWidget*>(footageDials_)})
+    dialsPages_->addWidget(page);
+  auto* scroll = new QScrollArea;
+  scroll->setWidget(dialsPages_);
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  dialsFrame_ = scroll;
+  across_ = new SectionView(SectionView::Way::Across);
+  down_ = new SectionView(SectionView::Way::Down);
+  chart_ = new TimeChart;
+  scrubber_ = new Scrubber;
+  transport_ = new Transport;
+  log_ = new LogView(this);
 
-  connect(loader_, &FootageLoader::opened, this, &Bench::footageOpened);
-  connect(loader_, &FootageLoader::failed, this, &Bench::footageFailed);
-  connect(loader_, &FootageLoader::indexed, this, [this](double part) {
-    indexing_ = part;
-    refreshChain();
+  auto* upper = new QWidget;  // picture and dials, above the chart
+  QHBoxLayout* const middle = sideBySide({pictureOrWelcome_, down_, dialsFrame_});
+  middle->setStretch(0, 1);
+  upper->setLayout(middle);
+  lower_ = new QWidget;
+  QHBoxLayout* const below = sideBySide({across_, chart_});
+  below->setStretch(0, 1);
+  below->setStretch(1, 1);
+  lower_->setLayout(below);
+  split_ = new QSplitter(Qt::Vertical);
+  split_->setObjectName("chartSplit");
+  split_->setChildrenCollapsible(false);
+  split_->setHandleWidth(4);
+  split_->addWidget(upper);
+  split_->addWidget(lower_);
+  split_->setStretchFactor(0, 5);
+  split_->setStretchFactor(1, 3);
+  split_->setSizes({370, 250});
+  auto* centre = new QWidget;
+  auto* column = new QVBoxLayout(centre);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(chain_);
+  column->addWidget(split_, 1);
+  column->addWidget(scrubber_);
+  column->addWidget(transport_);
+  setCentralWidget(centre);
+  setAcceptDrops(true);
+  setMinimumSize(960, 600);
+}
+
+/// In the order in which they are told what has changed.
+void Bench::makeRooms() {
+  auto* pictures = new SmallPictureMaker(this);
+  connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFootage(nullptr); });
+  connect(session_, &Session::footageArrived, pictures, [this, pictures] { pictures->setFootage(footage()); });
+  ChartPlot* const plot = chart_->plot();
+  plot->setPictures(&pictures->pictures());
+  connect(plot, &ChartPlot::picturesWanted, pictures,
+          [pictures](const std::vector<std::int32_t>& frames) { pictures->want(0, frames); });
+  connect(pictures, &SmallPictureMaker::arrived, plot, &ChartPlot::picturesChanged);
+
+  const Ask ask = options_.ask ? options_.ask : askOver(this);
+  const Ask asksOrNot = options_.askQuestions || options_.ask ? ask : Ask();
+  viewing_ = new Viewing(*session_, *player_, *picture_, this);
+  tiles_ = new ChainTiles(*session_, *player_, *chain_, this);
+  hands_ = new PictureHands(*session_, *player_, *picture_, *viewing_, this);
+  new PaintingHand(*session_, *dials_->paint(), *picture_, *viewing_, this);
+  comparison_ = new Comparison(*session_, *picture_, *viewing_, this);
+  findings_ = new Findings(*session_, *player_, *dials_, *hands_, this);
+  new DialsPages(*session_, *findings_, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
+  pace_ = new PaceOnChart(*session_, *chart_, this);
+  new KeyHands(*session_, *chart_, this);
+  playback_ = new Playback(*session_, *player_, *viewing_, {*scrubber_, *transport_}, chosenMemory(options_.memoryBytes),
+                           this);
+  sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *plot}, this);
+  new FootageNotices(*session_, *playback_, *log_, this);
+  chainActions_ = new ChainActions(*session_, *chain_, *this);
+  starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);
+  files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
+  render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, *this);
+}
+
+void Bench::connectRooms() {
+  connect(session_, &Session::said, this, &Bench::say);
+  connect(session_, &Session::changed, this, &Bench::showTitle);
+  connect(&document(), &Document::titleChanged, this, &Bench::showTitle);
+  connect(session_, &Session::footageLeaves, this, [this] {
+    welcome_->setTrouble({});
+    welcome_->setReplacing(false);
+    if (session_->project().source.path.empty()) pictureOrWelcome_->setCurrentWidget(welcome_);
   });
-  connect(loader_, &FootageLoader::firstPicture, this, [this](const QImage& image, const PictureShape& shape) {
+  connect(session_, &Session::firstPicture, this, [this](const QImage& image, const PictureShape& shape) {
     picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
     picture_->setImage(image);
-    stage_->setCurrentWidget(picture_);
+    pictureOrWelcome_->setCurrentWidget(picture_);
     emit pictureShown();
   });
-
-  connect(player_, &Player::pictureReady, this, [this](const QImage& image, const QImage& other, const Shown& about) {
-    picture_->setImage(image);
-    picture_->setOther(other);
-    if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
-      trouble_.clear();
-      smallerForMemory_ = about.forMemory;
-      refreshPicture();
-    }
-    if (!about.forSpeed) refreshCosts();
-    emit pictureShown();
+  connect(session_, &Session::footageArrived, this, [this] {
+    const PictureShape& shape = footage()->shape();
+    picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
+    pictureOrWelcome_->setCurrentWidget(picture_);
+    picture_->setFocus();
   });
-  connect(player_, &Player::frameReached, this, [this](std::int64_t frame) {
-    frame_ = frame;
-    showPlayhead();
-    picture_->setState(pictureState());
-    askReads();
-    chart_->setFrame(chartFrame());
-    refreshTransport();
+  connect(session_, &Session::footageFailed, this, [this](const QString& sentence) {
+    welcome_->setTrouble(sentence);
+    welcome_->setReplacing(true);
+    pictureOrWelcome_->setCurrentWidget(welcome_);
   });
-  connect(player_, &Player::stopped, this, &Bench::refreshTransport);
-  connect(player_, &Player::failed, this, [this](const QString& sentence) {
-    trouble_ = sentence;
-    player_->stop();
-    refreshPicture();
+  connect(viewing_, &Viewing::shown, this, &Bench::pictureShown);
+  connect(viewing_, &Viewing::shownInFull, tiles_, &ChainTiles::measureCosts);
+  connect(sections_, &Sections::widthsMeasured, findings_, &Findings::tellSteps);
+  connect(sections_, &Sections::shownChanged, this, &Bench::layOut);
+  connect(split_, &QSplitter::splitterMoved, sections_, &Sections::refresh);
+  connect(chart_->plot(), &ChartPlot::remedyChosen, dials_, &Dials::remedyChosen);
+  connect(welcome_, &Welcome::openRequested, this, [this] {
+    session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog();
   });
-
-  connect(welcome_, &Welcome::openRequested, this,
-          [this] { document_->project().source.path.empty() ? openDialog() : replaceDialog(); });
-  connect(welcome_, &Welcome::demoRequested, this, &Bench::openDemo);
-
-  connectPicture();
-  connectSections();
-  connect(dials_, &Dials::valueChanged, this, [this](std::size_t parameter, const ParameterValue& value, bool gesture) {
-    const auto stage = selectedStage();
-    if (!stage) return;
-    if (!gesture) document_->endGesture();
-    setDial(parameter, value);
-    gesture ? document_->endGestureSoon() : document_->endGesture();
-  });
-  connect(dials_, &Dials::keyToggled, this, &Bench::toggleKey);
-  connect(dials_, &Dials::keysRemoved, this, &Bench::removeKeys);
-  connect(dials_, &Dials::gestureEnded, document_, &Document::endGesture);
-  connect(dials_, &Dials::refused, this, &Bench::say);
-  connect(dials_, &Dials::smoothChosen, this, [this] {
-    apply(setInBetween(document_->project(), InBetween::Flow));
-    document_->endGesture();
-  });
-  connect(dials_, &Dials::remedyChosen, this, [this] {
-    if (const auto edit = trimToFootage(document_->project(), video()))
-      apply(*edit);
-    else
-      say(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
-  });
-
-  connect(chain_, &ChainBar::selected, this, &Bench::select);
-  connect(chain_, &ChainBar::addRequested, this, &Bench::addStageMenu);
-  connect(chain_, &ChainBar::menuRequested, this, &Bench::stageMenu);
-  connect(chain_, &ChainBar::switched, this, [this](std::size_t tile) {
-    select(tile);
-    switchSelected();
-  });
-  connect(chain_, &ChainBar::moved, this, [this](std::size_t from, std::size_t to) {
-    apply(moveStage(document_->project(), from - 1, to - 1));
-    select(to);
-  });
-  connect(chain_, &ChainBar::renameRequested, this, [this](std::size_t tile) {
-    select(tile);
-    renameSelected();
-  });
-  connect(chain_, &ChainBar::activated, this, [this](std::size_t tile) {
-    if (tile == 0) replaceDialog();
-    if (tile == document_->project().chain.size() + 1) renderDialog();
-  });
-
-  connectChart();
-  connect(scrubber_, &Scrubber::scrubbed, this, &Bench::seek);
-  connect(scrubber_, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
-    Edit edit = setSpan(document_->project(), first, last, "In and out");
-    edit.mergeKey = "span";
-    apply(edit);
-  });
-  connect(scrubber_, &Scrubber::spanReleased, document_, &Document::endGesture);
-
-  connect(transport_, &Transport::toStart, this, [this] { seek(span().first); });
-  connect(transport_, &Transport::toEnd, this, [this] { seek(span().last); });
-  connect(transport_, &Transport::stepped, this, [this](int frames) { seek(frame_ + frames); });
-  connect(transport_, &Transport::playToggled, this, &Bench::togglePlay);
-  connect(transport_, &Transport::before, this, &Bench::showBefore);
-  connect(transport_, &Transport::loopToggled, this, [this](bool on) {
-    player_->setLoop(on);
-    QSettings().setValue("loop", on);
-    refreshTransport();
-  });
-  connect(transport_, &Transport::renderRequested, this, &Bench::renderDialog);
+  connect(welcome_, &Welcome::demoRequested, files_, &FileActions::openDemo);
+  connect(files_, &FileActions::starterOpened, starters_, &StarterActions::open);
+  connect(chainActions_, &ChainActions::replaceRequested, files_, &FileActions::replaceDialog);
+  connect(chainActions_, &ChainActions::renderRequested, render_, &RenderActions::open);
+  connect(transport_, &Transport::renderRequested, render_, &RenderActions::open);
 }
 
-// ---- footage
+// ---- menus
 
-void Bench::useFootage(const QString& path) {
-  const QString absolute = QFileInfo(path).absoluteFilePath();
-  // The same path again: what stands there now may be readable.
-  if (absolute.toStdString() == asked_ && !footage_) return loadFootage();
-  if (footage_) heldBefore_ = whatHolds();
-  apply(replaceFootage(document_->project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
+void Bench::buildMenus() {
+  QMenu* project = menuBar()->addMenu(tr("&Project"));
+  files_->fillProject(*commands_, project);
+  project->addSeparator();
+  fillMemoryMenu(project->addMenu(tr("Memory budget")), options_.memoryBytes, *playback_);
+  project->addSeparator();
+  commands_->add(project, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+
+  QMenu* edit = menuBar()->addMenu(tr("&Edit"));
+  QAction* undo = document().undoStack().createUndoAction(this, tr("Undo"));
+  undo->setShortcut(QKeySequence::Undo);
+  QAction* redo = document().undoStack().createRedoAction(this, tr("Redo"));
+  redo->setShortcut(QKeySequence("Ctrl+Shift+Z"));
+  edit->addActions({undo, redo});
+
+  QMenu* footageMenu = menuBar()->addMenu(tr("&Footage"));
+  files_->fillFootage(*commands_, footageMenu);
+  footageMenu->addSeparator();
+  playback_->fill(*commands_, footageMenu);
+
+  QMenu* stage = menuBar()->addMenu(tr("&Stage"));
+  chainActions_->fillAdding(*commands_, stage);
+  stage->addSeparator();
+  starters_->fill(*commands_, stage);
+  stage->addSeparator();
+  chainActions_->fillActing(*commands_, stage);
+
+  auto* pace = new PaceMenu(*session_, *pace_, *chart_, *commands_,
+                            menuBar()->addMenu(tr("P&ace")), this);
+  connect(pace, &PaceMenu::chartNeeded, this, [this] {
+    if (fillAction_->isChecked()) fillAction_->trigger();
+  });
+
+  buildViewMenu();
+  render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
+  fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), this);
+
+  titleLabel_ = new QLabel;
+  titleLabel_->setProperty("dim", true);
+  titleLabel_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  titleLabel_->setContentsMargins(0, 4, 12, 4);
+  titleLabel_->setMinimumWidth(360);
+  menuBar()->setCornerWidget(titleLabel_);
+  for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
 }
 
-Bench::Holding Bench::whatHolds() const {
-  const Project& project = document_->project();
-  Holding now{piece_.endless, project.in || project.out, {}};
-  for (std::size_t k = 0; k < project.chain.size(); ++k) {
-    const Stage& stage = project.chain[k];
-    if (!stage.on) continue;
-    for (const StageNote& note : stage.kind->notes(stage.widestValues(), videoInto(k), piece_.rate))
-      now.notes << text(titleOf(stage) + ": " + note.text);
-  }
-  if (const QString outside = outsideSentence(); !outside.isEmpty()) now.notes << outside;
-  return now;
+void Bench::buildViewMenu() {
+  QMenu* view = menuBar()->addMenu(tr("&View"));
+  const auto zoom = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
+  commands_->add(view, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }, Needs::Footage);
+  commands_->add(view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }, Needs::Footage);
+  commands_->add(view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }, Needs::Footage);
+  commands_->add(view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
+  view->addSeparator();
+  QAction* sections = commands_->add(view, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"),
+                                     [this] { sections_->show(!sections_->shown()); });
+  sections->setCheckable(true);
+  sections->setChecked(sections_->shown());
+  QAction* borders = commands_->add(view, tr("Frame borders"), QKeySequence("E"),
+                                    [this] { sections_->showBorders(!sections_->bordersShown()); }, Needs::Footage);
+  borders->setCheckable(true);
+  comparison_->fill(*commands_, view->addMenu(tr("Compare")));
+  view->addSeparator();
+  commands_->add(view, tr("Log"), QKeySequence("Ctrl+L"), [this] { log_->show(); });
+  view->addSeparator();
+  fillAction_ = commands_->add(view, tr("Picture fills the window"), QKeySequence("F"),
+                               [this] { fillWindow(fillAction_->isChecked()); }, Needs::Footage);
+  fillAction_->setCheckable(true);
 }
 
-/// After other footage has come in place of what there was: the chain stays, but not all that was true of it.
-void Bench::tellWhatNoLongerFits() {
-  const Holding before = *std::exchange(heldBefore_, std::nullopt), now = whatHolds();
-  QStringList all;
-  if (before.endless && !now.endless) all << tr("The piece is no loop any more.");
-  if (before.trimmed && !now.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");
-  for (const QString& note : now.notes)
-    if (!before.notes.contains(note)) all << note;
-  const std::size_t last = document_->project().chain.size();
-  for (std::size_t k = 0; k < last; ++k) {
-    const Stage& stage = document_->project().chain[k];
-    const Rational end = videoInto(k).seconds();
-    std::size_t beyond = 0;
-    for (const auto& [parameter, track] : stage.keys)
-      beyond += static_cast<std::size_t>(
-          std::count_if(track.begin(), track.end(), [&](const Key& key) { return key.at > end; }));
-    if (beyond > 0)
-      all << tr("%1: keys lie past the end of the new clip (%2).").arg(text(titleOf(stage))).arg(beyond);
-  }
-  if (all.isEmpty()) return;
-  const QString words = all.join(' ');
-  log_->put({"replaced", words, {}});
-  say(words);
+// ---- the window as a whole
+
+void Bench::layOut() {
+  const bool filled = fillAction_ && fillAction_->isChecked(), sections = sections_->shown() && !filled;
+  const int dials = std::clamp(static_cast<int>(width() * dialsShare), leastDials, mostDials);
+  dialsFrame_->setFixedWidth(dials);
+  down_->setVisible(sections);
+  across_->setVisible(sections);
+  chart_->setMinimumWidth(sections ? dials + down_->width() : 0);
+  chart_->setMaximumWidth(sections ? dials + down_->width() : QWIDGETSIZE_MAX);
 }
 
-void Bench::setFootageRate(Rational rate) {
-  apply(setSourceRate(document_->project(), rate));
-}
-
-void Bench::loadFootage() {
-  footage_.reset();
-  player_->clear();
-  smallPictures_->setFootage(nullptr);
-  slices_->setFootage(nullptr);
-  tracer_->setFootage(nullptr, nullptr);
-  acrossReads_.clear(), downReads_.clear();
-  loops_->cancel();
-  costs_->cancel();
-  trouble_.clear();
-  welcome_->setTrouble({});
-  indexing_ = -1;
-  const Project& project = document_->project();
-  asked_ = project.source.path;
-  askedRate_ = project.source.rate;
-  if (project.source.path.empty()) {
-    loader_->cancel();
-    welcome_->setReplacing(false);
-    stage_->setCurrentWidget(welcome_);
-    return;
-  }
-  indexing_ = 0;
-  loader_->load(text(project.source.path), project.source.rate);
-}
-
-void Bench::footageOpened(const std::shared_ptr<const Footage>& footage) {
-  footage_ = footage;
-  indexing_ = -1;
-  const PictureShape& shape = footage->shape();
-  picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
-  stage_->setCurrentWidget(picture_);
-  player_->setFootage(footage, options_.memoryBytes);
-  smallPictures_->setFootage(footage);
-  slices_->setFootage(footage);
-  tracer_->setFootage(footage, player_->feed()->budget());
-  log_->clear();
-  shownWhere_.clear();
-  for (const auto& warning : footage->warnings()) {
-    log_->put({text(warning), text(warning), {}});
-    say(text(warning));
-  }
-  projectChanged();
-  if (heldBefore_) tellWhatNoLongerFits();
+void Bench::fillWindow(bool on) {
+  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, lower_, static_cast<QWidget*>(menuBar())})
+    widget->setVisible(!on);
+  layOut();
   picture_->setFocus();
 }
 
-/// Frames that turn out to be damaged are said once, whoever has read them.
-void Bench::noticeFaults() {
-  if (!footage_) return;
-  const FrameFaults& faults = footage_->faults();
-  for (const FrameFault fault : {FrameFault::Damaged, FrameFault::Missing, FrameFault::Changed}) {
-    const auto frames = faults.frames(fault);
-    if (frames.empty()) continue;
-    const QString about = "faults " + QString::number(static_cast<int>(fault));
-    const QString sentence = text(faults.sentence(fault, footage_->name()));
-    const bool first = std::none_of(log_->lines().begin(), log_->lines().end(),
-                                    [&](const LogLine& line) { return line.about == about; });
-    log_->put({about, sentence, frames});
-    if (first) say(tr("%1 The Log (Ctrl+L) shows where.").arg(sentence));
-  }
+void Bench::showTitle() {
+  const QString state = document().path().isEmpty() ? QString()
+                        : document().modified()     ? tr(" — changed")
+                                                    : tr(" — saved");
+  setWindowTitle(tr("%1%2 — Molten Clock").arg(document().title(), state));
+  titleLabel_->setText(document().title() + state);
 }
 
-/// Marks the pictures that show one of these frames of the footage, and goes to the first of them.
-void Bench::showWhere(const std::vector<std::int32_t>& frames) {
-  shownWhere_.clear();
-  if (!footage_ || !reading_) return;
-  for (std::int64_t n = 0; n < length(); ++n) {
-    const MomentReads reads = reading_->at(piece_.moment(n).pictures());
-    const auto least = static_cast<std::int32_t>(std::floor(reads.least)),
-               most = static_cast<std::int32_t>(std::ceil(reads.most));
-    const auto first = std::lower_bound(frames.begin(), frames.end(), least);
-    if (first != frames.end() && *first <= most) shownWhere_.push_back(n);
-  }
-  if (shownWhere_.empty())
-    say(tr("No picture of the result reads these frames."));
+void Bench::say(const QString& sentence) {
+  if (pictureOrWelcome_->currentWidget() == welcome_)
+    welcome_->setTrouble(sentence);
   else
-    seek(shownWhere_.front());
-  refreshTransport();
+    viewing_->remark(sentence);
 }
 
-void Bench::footageFailed(const QString& sentence) {
-  heldBefore_.reset();
-  indexing_ = -1;
-  footage_.reset();
-  player_->clear();
-  welcome_->setTrouble(sentence);
-  welcome_->setReplacing(true);
-  stage_->setCurrentWidget(welcome_);
-  projectChanged();
+void Bench::openPath(const QString& path) {
+  files_->open(path);
 }
 
-void Bench::showTrouble(const QString& sentence) {
-  welcome_->setTrouble(sentence);
+void Bench::offerLostWork() {
+  files_->offerLostWork();
+}
+
+void Bench::addTimeMap(const QString& path) {
+  chainActions_->addTimeMap(path);
+}
+
+bool Bench::save() {
+  return files_->save();
+}
+
+void Bench::endNow() {
+  document().keepForNextStart();
+  render_->end();
+  options_.askQuestions = false;
+  files_->stopAskingToSave();
+  close();
 }
 
 void Bench::closeEvent(QCloseEvent* event) {
-  if (render_ && render_->running() && options_.askQuestions) {
-    if (ask(tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."),
-            {tr("Cancel the render and close"), tr("Go on rendering")}) != 0)
-      return event->ignore();
-  }
-  if (!mayLeave()) return event->ignore();
+  const Ask ask = options_.ask ? options_.ask : askOver(this);
+  if (render_->running() && options_.askQuestions &&
+      ask(tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."),
+          {tr("Cancel the render and close"), tr("Go on rendering")}) != 0)
+    return event->ignore();
+  if (!files_->settleChanges()) return event->ignore();
   QSettings().setValue("window", saveGeometry());
   event->accept();
 }
@@ -433,6 +375,35 @@ void Bench::dropEvent(QDropEvent* event) {
   if (!urls[0].isLocalFile()) return say(tr("Only files of this computer can be opened."));
   event->acceptProposedAction();
   openPath(urls[0].toLocalFile());
+}
+
+void Bench::keyPressEvent(QKeyEvent* event) {
+  if (playback_->takePress(*event)) return;
+  if (event->key() == Qt::Key_Escape) {
+    if (!hands_->stopPicking() && fillAction_->isChecked()) fillAction_->trigger();
+    return;
+  }
+  if (event->key() >= Qt::Key_1 && event->key() <= Qt::Key_9 && !(event->modifiers() & Qt::ControlModifier)) {
+    const auto stage = static_cast<std::size_t>(event->key() - Qt::Key_0);
+    if (stage <= session_->project().chain.size()) session_->select(stage);
+    return;
+  }
+  QMainWindow::keyPressEvent(event);
+}
+
+void Bench::keyReleaseEvent(QKeyEvent* event) {
+  if (!playback_->takeRelease(*event)) QMainWindow::keyReleaseEvent(event);
+}
+
+void Bench::changeEvent(QEvent* event) {
+  // A key released in another window would never be seen here.
+  if (event->type() == QEvent::ActivationChange && !isActiveWindow() && viewing_) viewing_->showBefore(false);
+  QMainWindow::changeEvent(event);
+}
+
+void Bench::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  layOut();
 }
 
 }  // namespace molten

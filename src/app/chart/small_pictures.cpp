@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "app/bench/footage_loader.h"
+#include "app/session/footage_loader.h"
 #include "core/picture/convert.h"
 
 namespace molten {

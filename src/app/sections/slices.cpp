@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/bench/footage_loader.h"
+#include "app/session/footage_loader.h"
 #include "app/theme/theme.h"
 #include "core/picture/convert.h"
 

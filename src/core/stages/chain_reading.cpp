@@ -129,6 +129,20 @@ ChainReading::Bounds ChainReading::bounds(PositionSpans from, std::size_t stage,
   return bounds;
 }
 
+/// Through one stage, for drawing.
+double ChainReading::down(std::size_t stage, double position) const {
+  const double read = maps_[stage]->positionAt(position);
+  if (stage == 0) return read;
+  // Where nothing is, what is drawn stays at the end.
+  return foldPosition(read, videos_[stage].length, ends(stage))
+      .value_or(std::clamp(read, 0.0, static_cast<double>(videos_[stage].length - 1)));
+}
+
+double ChainReading::sourceOf(std::size_t stage, double position) const {
+  for (std::size_t k = stage; k-- > 0;) position = down(k, position);
+  return position;
+}
+
 MomentReads ChainReading::at(double position) const {
   MomentReads reads;
   const Bounds bounds = this->bounds({position, position}, maps_.size());
@@ -136,16 +150,9 @@ MomentReads ChainReading::at(double position) const {
   for (std::size_t k = maps_.size(); k-- > 0;) {
     const TimeMap& map = *maps_[k];
     const auto more = map.taps(reads.now);
-    const auto down = [&](double at) {
-      const double read = map.positionAt(at);
-      if (k == 0) return read;
-      // Where nothing is, what is drawn stays at the end.
-      return foldPosition(read, videos_[k].length, ends(k))
-          .value_or(std::clamp(read, 0.0, static_cast<double>(videos_[k].length - 1)));
-    };
-    for (double& tap : reads.taps) tap = down(tap);
+    for (double& tap : reads.taps) tap = down(k, tap);
     reads.taps.insert(reads.taps.end(), more.begin(), more.end());
-    reads.now = down(reads.now);
+    reads.now = down(k, reads.now);
   }
   reads.least = bounds.spans.empty() ? reads.now : bounds.spans.least();
   reads.most = bounds.spans.empty() ? reads.now : bounds.spans.most();

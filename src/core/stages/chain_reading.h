@@ -71,6 +71,8 @@ class ChainReading {
   std::optional<Moment> into(std::size_t stage, const Moment& moment) const;
   /// The moment that is seen of what leaves the stages before `stage`, by pixels that are not displaced.
   Moment present(std::size_t stage, const Moment& moment) const;
+  /// The source's position that is seen of a picture that enters a stage, by pixels that are not displaced.
+  double sourceOf(std::size_t stage, double position) const;
   /// What a row of sites reads in the picture at a moment.
   void row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const;
 
@@ -90,6 +92,7 @@ class ChainReading {
 
  private:
   bool lastsToTheEnd(std::size_t stage) const;
+  double down(std::size_t stage, double position) const;
 
   Chain stages_;
   std::vector<std::unique_ptr<TimeMap>> maps_;

@@ -1,4 +1,4 @@
-#include "app/bench/scrubber.h"
+#include "app/playback/scrubber.h"
 
 #include <QMouseEvent>
 #include <QPainter>

@@ -1,4 +1,4 @@
-#include "app/bench/loop_finder.h"
+#include "app/findings/loop_finder.h"
 
 namespace molten {
 namespace {

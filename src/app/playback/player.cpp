@@ -1,9 +1,9 @@
-#include "app/bench/player.h"
+#include "app/playback/player.h"
 
 #include <algorithm>
 #include <thread>
 
-#include "app/bench/footage_loader.h"
+#include "app/session/footage_loader.h"
 
 namespace molten {
 

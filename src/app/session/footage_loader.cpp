@@ -1,4 +1,4 @@
-#include "app/bench/footage_loader.h"
+#include "app/session/footage_loader.h"
 
 #include "core/picture/convert.h"
 

@@ -1,4 +1,4 @@
-#include "app/bench/transport.h"
+#include "app/playback/transport.h"
 
 #include <QHBoxLayout>
 #include <QIcon>

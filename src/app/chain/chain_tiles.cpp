@@ -1,0 +1,113 @@
+#include "app/chain/chain_tiles.h"
+
+#include <QFileInfo>
+
+#include "app/chain/stage_costs.h"
+#include "app/playback/player.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+
+using theme::shown;
+
+ChainTiles::ChainTiles(Session& session, const Player& player, ChainBar& bar, QObject* parent)
+    : QObject(parent), session_(session), player_(player), bar_(bar), costs_(new StageCosts(this)) {
+  connect(&session_, &Session::changed, this, &ChainTiles::refresh);
+  connect(&session_, &Session::outsideKnown, this, &ChainTiles::refresh);
+  connect(&session_, &Session::selectionChanged, this, &ChainTiles::refresh);
+  connect(&session_, &Session::footageIndexed, this, &ChainTiles::refresh);
+  connect(&session_, &Session::footageLeaves, costs_, &StageCosts::cancel);
+  connect(costs_, &StageCosts::measured, this, &ChainTiles::refresh);
+}
+
+void ChainTiles::end() {
+  costs_->cancel();
+}
+
+void ChainTiles::measureCosts() {
+  if (!session_.footage() || player_.playing()) return costs_->cancel();
+  costs_->measure(player_.feed(), session_.reading()->stages(),
+                  {player_.shownScale(), session_.project().source.between, session_.piece().rate});
+}
+
+ChainTile ChainTiles::footageTile() const {
+  const Source& source = session_.project().source;
+  ChainTile tile;
+  tile.title = tr("Footage");
+  if (const auto& footage = session_.footage()) {
+    const VideoDescription video = session_.video();
+    tile.lines[0] = shown(footage->name());
+    tile.lines[1] = tr("%1×%2 · %3 fps · %4 s")
+                        .arg(video.size.width)
+                        .arg(video.size.height)
+                        .arg(shown(rateText(video.rate)))
+                        .arg(video.seconds().toDouble(), 0, 'f', 1);
+    QStringList corner;
+    if (footage->clock().varying()) corner << tr("rate varies");
+    if (source.between != InBetween::Whole)
+      corner << shown(inBetweenChoices()[static_cast<std::size_t>(source.between)].label);
+    tile.corner = corner.join(" · ");
+  } else if (!source.path.empty()) {
+    const double part = session_.indexing();
+    tile.lines[0] = QFileInfo(shown(source.path)).fileName();
+    tile.lines[1] = part >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(part * 100)) : tr("cannot be read");
+    tile.progress = part;
+  } else {
+    tile.lines[0] = tr("none yet");
+    tile.lines[1] = tr("drop it on the window");
+  }
+  return tile;
+}
+
+/// `place`: among the stages that are on, of this one or of the next.
+ChainTile ChainTiles::stageTile(const Stage& stage, std::size_t place, const std::vector<double>& costs) const {
+  const VideoDescription& in = session_.reading()->video(place);
+  ChainTile tile;
+  tile.title = shown(titleOf(stage));
+  tile.lines[0] =
+      shown(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
+  tile.isStage = true;
+  tile.on = stage.on;
+  if (!stage.on) return tile;
+  const TimeMap& map = session_.reading()->map(place);
+  if (!map.wholePicture() || map.mixing())
+    tile.reach = {map.reach().least / in.rate.toDouble(), map.reach().most / in.rate.toDouble()};
+  if (place < costs.size()) tile.cost = tr("%1 ms").arg(costs[place], 0, 'f', 1);
+  return tile;
+}
+
+ChainTile ChainTiles::outputTile() const {
+  ChainTile tile;
+  tile.title = tr("Output");
+  if (!session_.footage()) {
+    tile.lines[0] = tr("nothing to render yet");
+    return tile;
+  }
+  const Piece& piece = session_.piece();
+  const Size size = session_.project().output.size.value_or(session_.reading()->outgoing().size);
+  tile.lines[0] = tr("%1×%2 · %3 fps · %4 s")
+                      .arg(size.width)
+                      .arg(size.height)
+                      .arg(shown(rateText(piece.rate)))
+                      .arg((Rational(session_.span().count()) / piece.rate).toDouble(), 0, 'f', 1);
+  tile.notice = !session_.outside().empty();
+  tile.lines[1] = tile.notice     ? tr("reads outside the clip")
+                  : piece.fixed   ? tr("length fixed")
+                  : piece.endless ? tr("a loop")
+                                  : tr("as long as the chain");
+  return tile;
+}
+
+void ChainTiles::refresh() {
+  std::vector<ChainTile> tiles{footageTile()};
+  const std::vector<double> costs = costs_->costs(session_.reading()->stages());
+  std::size_t place = 0;
+  for (const Stage& stage : session_.project().chain) {
+    tiles.push_back(stageTile(stage, place, costs));
+    place += stage.on;
+  }
+  tiles.push_back(outputTile());
+  bar_.setTiles(std::move(tiles), session_.selected(), session_.footage() != nullptr);
+}
+
+}  // namespace molten

@@ -1,0 +1,26 @@
+#pragma once
+// The key lanes of the selected stage.
+
+#include <QObject>
+
+#include "app/session/session.h"
+
+namespace molten {
+
+class TimeChart;
+
+/// Fills the lanes below the Time Chart, and makes edits of what is done to their keys.
+class KeyHands : public QObject {
+  Q_OBJECT
+
+ public:
+  KeyHands(Session& session, TimeChart& chart, QObject* parent = nullptr);
+
+ private:
+  void refresh();
+
+  Session& session_;
+  TimeChart& chart_;
+};
+
+}  // namespace molten

@@ -1,0 +1,64 @@
+#pragma once
+// The commands that shape the Pace.
+
+#include <QObject>
+#include <functional>
+
+#include "app/chart/chart_plot.h"
+#include "app/session/session.h"
+
+class QMenu;
+
+namespace molten {
+
+class Commands;
+class PaceOnChart;
+class TimeChart;
+
+/// Marks, speeds, glides, stops, turns, fits and trims, each on the span or the mark in hand; those that need a number
+/// ask for it on the chart.
+class PaceMenu : public QObject {
+  Q_OBJECT
+
+ public:
+  PaceMenu(Session& session, PaceOnChart& pace, TimeChart& chart, Commands& commands, QMenu* menu,
+           QObject* parent = nullptr);
+
+ signals:
+  void chartNeeded();  ///< it is about to be typed into
+
+ private:
+  /// From a length in seconds to the Pace that it would make.
+  using OfLength = std::function<PaceSetting(Rational length)>;
+  void fillMarks();
+  void fillSpan();
+  void fillGlide();
+  void fillStops();
+  void fillWhole();
+  void fillTrims();
+  void add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act);
+  void change(const PaceSetting& after, const QString& name);
+  void type(const QString& question, const QString& text, const QString& name, ChartPlot::TypedEdit edit);
+  void typeLength(const QString& question, const QString& text, const QString& name, OfLength edit);
+  void typeSpeed(Keeping keeping);
+  void typeGlide();
+  void setGlideSide(GlideSide side, const QString& name);
+  void typeTurns();
+  void dropMark();
+  void lineUp();
+  void goToMark(int direction);
+  std::optional<Rational> seconds(const QString& text) const;
+  std::size_t spanInHand() const;
+  /// The selected mark, or the one nearest to the playhead.
+  std::optional<std::size_t> markInHand() const;
+  /// The same; says so where there is none.
+  std::optional<std::size_t> markOrWords();
+
+  Session& session_;
+  PaceOnChart& pace_;
+  TimeChart& chart_;
+  Commands& commands_;
+  QMenu* menu_;
+};
+
+}  // namespace molten

@@ -1,0 +1,43 @@
+#pragma once
+// The Pace on the Time Chart.
+
+#include <QObject>
+
+#include "app/chart/chart_state.h"
+#include "app/session/session.h"
+
+namespace molten {
+
+class TimeChart;
+
+/// Which Pace the chart edits, and on what time; shows it there and makes edits of what is done to it.
+class PaceOnChart : public QObject {
+  Q_OBJECT
+
+ public:
+  PaceOnChart(Session& session, TimeChart& chart, QObject* parent = nullptr);
+
+  /// The stage that the chart edits: the selected Pace, or the first one.
+  std::optional<std::size_t> stage() const;
+  /// What the Pace is, or would be if one were added at the footage.
+  PaceSetting setting() const;
+  /// In one step of undo; the first edit adds the Pace.
+  void set(const PaceSetting& setting, const QString& name, const QString& mergeKey);
+  /// There is a Pace, and the chart shows it to be edited.
+  void bringUp();
+  /// The playhead on the Pace's own output: another one than the piece's where later stages move pictures.
+  Rational playhead() const;
+
+ private:
+  /// True if chart and chain tell the same time: nothing after the Pace moves pictures, and nothing before it.
+  bool tellsOutputTime(std::size_t stage) const;
+  ChartState state() const;
+  ChartState alone(ChartState state, std::size_t stage) const;
+  void add();
+  void showPlayhead();
+
+  Session& session_;
+  TimeChart& chart_;
+};
+
+}  // namespace molten

@@ -1,0 +1,205 @@
+#include "app/dials/dials_pages.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QStackedWidget>
+#include <cmath>
+
+#include "app/chart/small_pictures.h"
+#include "app/dials/dials.h"
+#include "app/dials/footage_dials.h"
+#include "app/dials/output_dials.h"
+#include "app/findings/findings.h"
+#include "app/session/outside_words.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+
+using theme::shown;
+
+DialsPages::DialsPages(Session& session, Findings& findings, SmallPictureMaker& pictures, const Views& views,
+                       QObject* parent)
+    : QObject(parent), session_(session), findings_(findings), pictures_(pictures), views_(views) {
+  connect(&session_, &Session::changed, this, &DialsPages::refresh);
+  connect(&session_, &Session::outsideKnown, this, &DialsPages::showOutside);
+  connect(&session_, &Session::selectionChanged, this, &DialsPages::refresh);
+  // What has keys is shown as it is at the playhead.
+  connect(&session_, &Session::frameChanged, this, [this] {
+    if (const auto stage = session_.selectedStage(); stage && session_.footage())
+      views_.stage.showMoment(session_.project().chain[*stage], session_.stageMoment(*stage));
+  });
+  connectStage();
+  connectEnds();
+}
+
+void DialsPages::connectStage() {
+  Dials* const dials = &views_.stage;
+  connect(dials, &Dials::valueChanged, this, &DialsPages::set);
+  connect(dials, &Dials::keyToggled, this, &DialsPages::toggleKey);
+  connect(dials, &Dials::keysRemoved, this, &DialsPages::removeKeys);
+  connect(dials, &Dials::gestureEnded, &session_.document(), &Document::endGesture);
+  connect(dials, &Dials::refused, &session_, &Session::said);
+  connect(dials, &Dials::remedyChosen, this, &DialsPages::trim);
+  connect(dials, &Dials::smoothChosen, this, [this] {
+    session_.apply(setInBetween(session_.project(), InBetween::Flow));
+    session_.document().endGesture();
+  });
+  connect(dials, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
+    std::vector<std::int32_t> wanted;
+    for (const std::int32_t frame : frames) wanted.push_back(footageFrame(frame));
+    pictures_.want(1, wanted);
+  });
+  dials->setPictures([this](std::int32_t frame) {
+    const SmallPictures& known = pictures_.pictures();
+    const auto at = known.find(footageFrame(frame));
+    return at == known.end() ? QImage() : at->second;
+  });
+  connect(&pictures_, &SmallPictureMaker::arrived, dials, &Dials::picturesChanged);
+}
+
+void DialsPages::connectEnds() {
+  connect(&views_.output, &OutputDials::rateChosen, this, [this](std::optional<Rational> rate) {
+    const Rational at = Rational(session_.frame()) / session_.piece().rate;
+    const Edit edit = setOutputRate(session_.project(), rate, session_.video());
+    if (edit.after == session_.project()) return refresh();
+    session_.apply(edit);
+    session_.goTo((at * session_.piece().rate + Rational(1, 2)).floor());
+  });
+  connect(&views_.output, &OutputDials::lengthChosen, this, [this](std::optional<Rational> length) {
+    const Edit edit = setOutputLength(session_.project(), length);
+    edit.after == session_.project() ? refresh() : session_.apply(edit);
+  });
+  connect(&views_.output, &OutputDials::refused, &session_, &Session::said);
+  connect(&views_.footage, &FootageDials::betweenChosen, this,
+          [this](InBetween between) { session_.apply(setInBetween(session_.project(), between)); });
+  connect(&views_.footage, &FootageDials::rateTyped, this,
+          [this](Rational rate) { session_.apply(setSourceRate(session_.project(), rate)); });
+  connect(&views_.footage, &FootageDials::refused, &session_, &Session::said);
+}
+
+void DialsPages::refresh() {
+  const bool footage = session_.footage() != nullptr;
+  const bool output = footage && session_.selected() == session_.project().chain.size() + 1;
+  QWidget* page = &views_.stage;
+  if (output) page = &views_.output;
+  if (footage && session_.selected() == 0) page = &views_.footage;
+  views_.pages.setCurrentWidget(page);
+  if (const auto stage = session_.selectedStage()) return showStage(*stage);
+  if (!footage)
+    return views_.stage.showWords(
+        tr("No footage yet"),
+        tr("What a stage can be told stands here once there is footage and a stage in the Chain."));
+  output ? showOutput() : showFootage();
+}
+
+void DialsPages::showStage(std::size_t stage) {
+  const Stage& held = session_.project().chain[stage];
+  views_.stage.showStage(held, session_.footage() ? std::optional(session_.videoInto(stage)) : std::nullopt,
+                         session_.piece().rate, session_.stageMoment(stage));
+  showOutside();
+  findings_.refresh();
+}
+
+/// The part of a page that is known a little later than the rest.
+void DialsPages::showOutside() {
+  const auto stage = session_.selectedStage();
+  if (!stage) {
+    if (session_.footage() && session_.selected() > 0) showOutput();
+    return;
+  }
+  const Stage& held = session_.project().chain[*stage];
+  std::optional<Notice> notice;
+  if (const QString sentence = outsideSentence(session_); !sentence.isEmpty() && held.on)
+    notice = Notice{sentence + whatHappensThere(held), tr("Trim it off")};
+  views_.stage.setOutsideNotice(notice);
+}
+
+void DialsPages::showFootage() {
+  const Footage& footage = *session_.footage();
+  QStringList lines{tr("%1, %2").arg(shown(footage.codec()), shown(formatText(footage.shape().format))),
+                    tr("%1 frames, counted from 0").arg(footage.clock().frameCount()),
+                    QFileInfo(shown(footage.path())).absolutePath()};
+  for (const auto& warning : footage.warnings()) lines << shown(warning);
+  if (session_.project().chain.empty())
+    lines << tr("\nAdd a stage to the Chain above: a Time Field makes each pixel read its own moment.");
+  views_.footage.showFootage(footage, session_.project().source, lines);
+}
+
+void DialsPages::showOutput() {
+  const Piece& piece = session_.piece();
+  const Span span = session_.span();
+  QStringList lines{tr("%1 pictures, from %2 to %3.").arg(span.count()).arg(span.first).arg(span.last)};
+  if (piece.endless) {
+    lines << tr("A loop: after the last picture comes the first.");
+    if (const double faster = piece.faster() * 100; std::abs(faster) >= 0.005)
+      lines << tr("So that its round is a whole number of pictures, time runs %1 % %2.")
+                   .arg(std::abs(faster), 0, 'f', 2)
+                   .arg(faster > 0 ? tr("faster") : tr("slower"));
+  }
+  if (const QString outside = outsideSentence(session_); !outside.isEmpty()) lines << outside;
+  lines << tr("Size and kind of file are chosen when rendering (Ctrl+R).");
+  views_.output.showPiece(piece, session_.video().rate, lines.join('\n'));
+}
+
+// ---- what is set
+
+void DialsPages::set(std::size_t parameter, const ParameterValue& value, bool gesture) {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  Document& document = session_.document();
+  if (!gesture) document.endGesture();
+  ParameterValue whole = value;
+  // A file that is named without its folder stands beside the project, or as long as that has no place beside the
+  // footage.
+  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty()) {
+    const QString beside = document.path().isEmpty() ? shown(session_.project().source.path) : document.path();
+    *file = QDir::cleanPath(QFileInfo(beside).dir().absoluteFilePath(shown(*file))).toStdString();
+  }
+  session_.apply(setValueAt(session_.project(), *stage, parameter, whole, session_.stageMoment(*stage)));
+  gesture ? document.endGestureSoon() : document.endGesture();
+}
+
+/// A key here, or none; the last one that goes leaves the value that it had.
+void DialsPages::toggleKey(std::size_t parameter) {
+  const auto stage = session_.selectedStage();
+  if (!stage || !session_.footage()) return;
+  const Stage& keyed = session_.project().chain[*stage];
+  const std::string& label = keyed.kind->description().parameters[parameter].label;
+  const Rational at = session_.stageMoment(*stage);
+  const auto known = keyed.keys.find(parameter);
+  KeyTrack track = known == keyed.keys.end() ? KeyTrack{} : known->second;
+  const auto here = keyAt(track, at);
+  if (here)
+    track = withoutKeys(track, {*here});
+  else
+    track = withKey(track, at, keyValue(keyed.valuesAt(at.toDouble())[parameter]));
+  session_.apply(setKeys(session_.project(), *stage, parameter, track, at,
+                         here ? "Remove key of " + label : "Key of " + label));
+  session_.document().endGesture();
+}
+
+void DialsPages::removeKeys(std::size_t parameter) {
+  const auto stage = session_.selectedStage();
+  if (!stage || !session_.project().chain[*stage].keys.contains(parameter)) return;
+  const auto& label = session_.project().chain[*stage].kind->description().parameters[parameter].label;
+  session_.apply(setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage),
+                         "Remove all keys of " + label));
+  session_.document().endGesture();
+}
+
+void DialsPages::trim() {
+  if (const auto edit = trimToFootage(session_.project(), session_.video()))
+    session_.apply(*edit);
+  else
+    emit session_.said(
+        tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
+}
+
+std::int32_t DialsPages::footageFrame(std::int32_t frame) const {
+  const auto stage = session_.selectedStage();
+  if (!session_.footage() || !stage) return frame;
+  const ChainReading& reading = *session_.reading();
+  return reading.clock().frameAt(reading.sourceOf(session_.placeOn(*stage), frame));
+}
+
+}  // namespace molten

@@ -1,0 +1,54 @@
+#pragma once
+// What stands in the Dials.
+
+#include <QObject>
+
+#include "app/session/session.h"
+
+class QStackedWidget;
+
+namespace molten {
+
+class Dials;
+class Findings;
+class FootageDials;
+class OutputDials;
+class SmallPictureMaker;
+
+/// Shows the selected tile's page: a stage's dials, the footage's or the output's; and makes edits of what is set
+/// there, keys too.
+class DialsPages : public QObject {
+  Q_OBJECT
+
+ public:
+  struct Views {
+    QStackedWidget& pages;
+    Dials& stage;
+    OutputDials& output;
+    FootageDials& footage;
+  };
+  DialsPages(Session& session, Findings& findings, SmallPictureMaker& pictures, const Views& views,
+             QObject* parent = nullptr);
+  void refresh();
+
+ private:
+  void connectStage();
+  void connectEnds();
+  void showStage(std::size_t stage);
+  void showFootage();
+  void showOutput();
+  void showOutside();
+  void set(std::size_t parameter, const ParameterValue& value, bool gesture);
+  void toggleKey(std::size_t parameter);
+  void removeKeys(std::size_t parameter);
+  void trim();
+  /// Frames that enter the selected stage as frames of the footage, as nearly as whole pictures tell.
+  std::int32_t footageFrame(std::int32_t frame) const;
+
+  Session& session_;
+  Findings& findings_;
+  SmallPictureMaker& pictures_;
+  Views views_;
+};
+
+}  // namespace molten

@@ -1,0 +1,190 @@
+#include "app/files/file_actions.h"
+
+#include <QFileInfo>
+#include <QMenu>
+#include <QSettings>
+
+#include "app/bench/commands.h"
+#include "app/files/demos.h"
+#include "app/files/file_choice.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+
+using theme::shown;
+
+FileActions::FileActions(Session& session, const QString& autosaveFolder, Ask ask, bool asksToSave, QWidget& window)
+    : QObject(&window),
+      session_(session),
+      autosaveFolder_(autosaveFolder),
+      ask_(std::move(ask)),
+      asksToSave_(asksToSave),
+      window_(window) {}
+
+void FileActions::fillProject(Commands& commands, QMenu* menu) {
+  const auto anew = [this] {
+    if (settleChanges()) session_.document().newProject();
+  };
+  commands.add(menu, tr("New"), QKeySequence::New, anew);
+  commands.add(menu, tr("Open…"), QKeySequence::Open, [this] { openDialog(); });
+  QMenu* const recent = menu->addMenu(tr("Open recent"));
+  connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
+  fillDemos(commands, menu->addMenu(tr("Demonstrations")));
+  menu->addSeparator();
+  commands.add(menu, tr("Save"), QKeySequence::Save, [this] { save(); });
+  commands.add(menu, tr("Save as…"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+}
+
+void FileActions::fillFootage(Commands& commands, QMenu* menu) {
+  const auto folder = [this] {
+    const QString path = chooseFolder(&window_, tr("Open a folder of numbered stills"));
+    if (!path.isEmpty()) openAnew(path);
+  };
+  commands.add(menu, tr("Open footage…"), {}, [this] { openDialog(); });
+  commands.add(menu, tr("Open a folder of stills…"), {}, folder);
+  commands.add(menu, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }, Needs::Footage);
+}
+
+void FileActions::fillDemos(Commands& commands, QMenu* menu) {
+  for (const Demo& demo : demos()) commands.add(menu, demo.shows, {}, [this, path = demo.path] { open(path); });
+}
+
+void FileActions::fillRecent(QMenu* menu) {
+  menu->clear();
+  for (const QString& path : QSettings().value("recent").toStringList())
+    menu->addAction(QFileInfo(path).fileName(), this, [this, path] { open(path); })->setToolTip(path);
+  menu->setToolTipsVisible(true);
+  if (menu->isEmpty()) menu->addAction(tr("none yet"))->setEnabled(false);
+}
+
+// ---- opening
+
+void FileActions::open(const QString& path) {
+  if (QFileInfo(path).suffix() == "molten-starter") {
+    emit starterOpened(path);
+    return;
+  }
+  // Footage without a project makes one; into an open project it comes in place of what is there.
+  if (QFileInfo(path).suffix() != "molten") return session_.useFootage(path);
+  if (!settleChanges()) return;
+  if (auto opened = session_.document().open(path); !opened)
+    emit session_.said(shown(opened.error().message));
+  else
+    remember(path);
+}
+
+void FileActions::openDialog() {
+  const QString path =
+      chooseFile(&window_, tr("Open a project or footage"),
+                 tr("Projects and footage (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v "
+                    "*.mpg *.png *.tif *.tiff *.jpg);;All files (*)"));
+  if (!path.isEmpty()) openAnew(path);
+}
+
+/// Other footage begins another project; to keep the chain there is Replace footage.
+void FileActions::openAnew(const QString& path) {
+  if (QFileInfo(path).suffix().startsWith("molten") || session_.project().source.path.empty()) return open(path);
+  if (!settleChanges()) return;
+  session_.document().newProject();
+  session_.useFootage(path);
+}
+
+void FileActions::openDemo() {
+  const auto known = demos();
+  if (!known.empty()) return open(known.front().path);
+  emit session_.said(tr("The demo is not beside the application; open footage of your own."));
+}
+
+void FileActions::replaceDialog() {
+  const QString path = chooseFile(&window_, tr("Replace the footage; the chain stays"));
+  if (!path.isEmpty()) session_.useFootage(path);
+}
+
+void FileActions::remember(const QString& path) {
+  QSettings settings;
+  QStringList recent = settings.value("recent").toStringList();
+  const QString absolute = QFileInfo(path).absoluteFilePath();
+  recent.removeAll(absolute);
+  recent.prepend(absolute);
+  settings.setValue("recent", QStringList(recent.mid(0, 8)));
+}
+
+// ---- saving
+
+bool FileActions::settleChanges() {
+  if (!session_.document().modified() || !asksToSave_) return true;
+  enum { Save, Discard };
+  const int answer = ask_(tr("Save first?"), tr("The project has changes that are not saved."),
+                          {tr("Save"), tr("Discard"), tr("Cancel")});
+  if (answer == Save) return save();
+  return answer == Discard;
+}
+
+/// Asks what is to be done where the project's file was written by somebody else. True if it may be written over.
+bool FileActions::settleChangedFile() {
+  Document& document = session_.document();
+  if (!document.changedOnDisk()) return true;
+  const QFileInfo file(document.path());
+  enum { TakeTheirs, KeepMine, SaveBeside };
+  const int answer =
+      ask_(tr("The file has changed"),
+           file.exists() ? tr("%1 was changed since it was read here: by another window, or another program.")
+                               .arg(file.fileName())
+                         : tr("%1 is not there any more.").arg(file.fileName()),
+           {tr("Take what is there"), tr("Keep mine"), tr("Save mine beside it"), tr("Cancel")});
+  if (answer == KeepMine) return true;
+  if (answer == TakeTheirs) {
+    if (auto opened = document.open(document.path()); !opened) emit session_.said(shown(opened.error().message));
+  } else if (answer == SaveBeside) {
+    QString beside;
+    for (int n = 2; beside.isEmpty() || QFileInfo::exists(beside); ++n)
+      beside = QString("%1/%2-%3.molten").arg(file.absolutePath(), file.completeBaseName()).arg(n);
+    if (saveTo(beside)) emit session_.said(tr("%1 is saved").arg(document.title()));
+  }
+  return false;
+}
+
+bool FileActions::save() {
+  Document& document = session_.document();
+  if (document.path().isEmpty()) return saveAs();
+  // Whatever was answered, there may be nothing left to save.
+  if (!settleChangedFile()) return !document.modified();
+  if (!saveTo(document.path())) return false;
+  emit session_.said(tr("%1 is saved").arg(document.title()));
+  return true;
+}
+
+bool FileActions::saveTo(const QString& path) {
+  if (auto saved = session_.document().save(path); !saved) {
+    emit session_.said(shown(saved.error().message));
+    return false;
+  }
+  remember(path);
+  return true;
+}
+
+bool FileActions::saveAs() {
+  QString path = chooseNewFile(&window_, tr("Save the project"), tr("Projects (*.molten)"));
+  if (path.isEmpty()) return false;
+  if (QFileInfo(path).suffix() != "molten") path += ".molten";
+  return saveTo(path);
+}
+
+void FileActions::offerLostWork() {
+  const auto lost = Document::findLostWork(autosaveFolder_);
+  if (!lost) return;
+  const QString name = lost->path.isEmpty() ? tr("a project that was never saved") : QFileInfo(lost->path).fileName();
+  enum { Restore, Discard };
+  const int answer =
+      ask_(tr("Restore?"),
+           tr("Molten Clock did not close properly last time. Changes to %1 were kept. Restore them?").arg(name),
+           {tr("Restore"), tr("Discard"), tr("Ask again next time")});
+  if (answer == Restore) {
+    if (auto restored = session_.document().restore(*lost); !restored)
+      emit session_.said(shown(restored.error().message));
+  } else if (answer == Discard) {
+    Document::discard(*lost);
+  }
+}
+
+}  // namespace molten

@@ -1,0 +1,125 @@
+#include "app/findings/findings.h"
+
+#include <cmath>
+
+#include "app/dials/dials.h"
+#include "app/picture/picture_hands.h"
+#include "app/playback/player.h"
+#include "core/engine/step_widths.h"
+
+namespace molten {
+
+Findings::Findings(Session& session, const Player& player, Dials& dials, PictureHands& hands, QObject* parent)
+    : QObject(parent), session_(session), player_(player), dials_(dials), hands_(hands), loops_(new LoopFinder(this)) {
+  connect(&session_, &Session::footageLeaves, loops_, &LoopFinder::cancel);
+  connect(&dials_, &Dials::actionChosen, this, &Findings::act);
+  connect(loops_, &LoopFinder::measured, this, &Findings::tell);
+  connect(loops_, &LoopFinder::found, this, &Findings::take);
+}
+
+MeasuredFootage Findings::footage() const {
+  return {session_.footage(), session_.project().source.between, player_.feed()->budget()};
+}
+
+void Findings::refresh() {
+  const Chain& chain = session_.project().chain;
+  const auto stage = session_.selectedStage();
+  if (!session_.footage() || !stage || !chain[*stage].on) return;
+  const bool borders = chain[*stage].kind->contrast(chain[*stage]).has_value();
+  const bool closes =
+      session_.videoInto(*stage + 1).endless && (borders || !session_.videoInto(*stage).endless);
+  if (!borders && !closes) return;
+  if (closes && !borders) dials_.setFinding("Loop length", tr("measuring the seam…"));
+  loops_->measure(footage(), {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
+}
+
+void Findings::act(const QString& action) {
+  const auto stage = session_.selectedStage();
+  if (!session_.footage() || !stage) return;
+  for (const StageAction& known : session_.project().chain[*stage].kind->description().actions)
+    if (known.picksPlace && known.id == action.toStdString()) return hands_.pickFor(known.id);
+  if (action != "find-a-loop") return;
+  dials_.setFinding("Loop length", tr("looking for a loop…"));
+  loops_->find(footage(), session_.project().chain, *stage);
+}
+
+void Findings::tell(const LoopFinder::Measures& measures) {
+  QStringList lines;
+  if (const auto& contrast = measures.contrast) {
+    // Below this an eye sees no strips, above that it sees nothing else.
+    constexpr double faint = 0.01, harsh = 0.15;
+    lines << (!*contrast ? QString::fromStdString(contrast->error().message)
+                         : tr("Balance: neighbours differ by %1 %%2.")
+                               .arg(**contrast * 100, 0, 'f', 1)
+                               .arg(**contrast < faint   ? tr(", hardly to be seen; a larger stagger parts them")
+                                    : **contrast > harsh ? tr(", harsh; a smaller stagger or a feather joins them")
+                                                         : QString()));
+  }
+  if (const auto& seam = measures.seam)
+    lines << (*seam && (*seam)->across < 5e-5 ? tr("Seam: none, the pictures are alike.")
+              : *seam                         ? tr("Seam: %1 % difference, %2 × its neighbours.")
+                            .arg((*seam)->across * 100, 0, 'f', 2)
+                            .arg((*seam)->times(), 0, 'f', 1)
+                      : QString::fromStdString(seam->error().message));
+  // On the card of the round, or of the strips' times: whichever the stage has.
+  for (const char* const card : {"Loop length", "Time"}) dials_.setFinding(card, lines.join('\n'));
+}
+
+void Findings::take(const Result<FoundLoop>& loop) {
+  if (!loop) return dials_.setFinding("Loop length", QString::fromStdString(loop.error().message));
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  const Stage& turned = session_.project().chain[*stage];
+  if (turned.kind != &molten::loop()) return;
+  session_.apply(setValues(session_.project(), *stage,
+                           withRound(turned.values, loop->round, session_.videoInto(*stage)), "Find a loop"));
+  session_.document().endGesture();
+  refresh();  // where nothing better was found, nothing has changed
+  emit session_.said(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
+                         .arg(loop->round.first)
+                         .arg(loop->round.last)
+                         .arg(loop->after * 100, 0, 'f', 2)
+                         .arg(loop->before * 100, 0, 'f', 2));
+}
+
+void Findings::tellSteps(const StepWidths& widths) {
+  const auto selected = session_.selectedStage();
+  if (!selected) return;
+  const Stage& stage = session_.project().chain[*selected];
+  const StageDescription& described = stage.kind->description();
+  const std::size_t dither = parameterIndex(described, "dither");
+  const InBetween chosen = session_.project().source.between;
+  const double frames = dither < described.parameters.size() ? std::get<double>(stage.values[dither]) : 0;
+  const auto px = [](double width) {
+    return width < 9.5 ? QString::number(width, 'f', 1) : QString::number(width, 'f', 0);
+  };
+  QString words;
+  if (widths.jump > 1)
+    words = tr("Pixels beside each other are up to %1 frames apart: what moves is torn there%2.")
+                .arg(widths.jump, 0, 'f', 0)
+                .arg(widths.torn > 0.1 ? tr(", nearly everywhere") : QString());
+  if (widths.widest == 0 && widths.jump > 1)
+    words += tr(" Between these borders nothing rises.");
+  else if (widths.widest == 0)
+    words = tr("Nothing rises gradually here: there are no steps to smooth.");
+  else if (widths.widest < 1.5 && widths.jump <= 1)
+    words = tr("One frame's step is one pixel wide at most: smooth.");
+  else if (widths.widest >= 1.5)
+    words += (words.isEmpty() ? "" : " ") + tr("One frame's step is %1 px wide where it is widest, %2 px mostly.")
+                                                .arg(px(widths.widest), px(widths.usual));
+  QString remedy;
+  if (widths.widest >= 1.5) {
+    if (chosen == InBetween::Flow)
+      words += tr(" Flow makes what moves smooth to a pixel.");
+    else if (chosen == InBetween::Mixed)
+      words += tr(" Mixed frames fade each into the next: edges are doubled where they move.");
+    else if (frames > 0)
+      words += tr(" Dither scatters each border over %1 px.").arg(px(2 * frames * widths.widest));
+    else
+      words += tr(" Whole frames show them as they are.");
+    if (chosen != InBetween::Flow) remedy = tr("Smooth it with Flow");
+  }
+  dials_.setGauge(words, remedy);
+}
+
+}  // namespace molten

@@ -1,0 +1,123 @@
+#include "app/findings/footage_notices.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "app/log/log_view.h"
+#include "app/playback/playback.h"
+#include "app/session/outside_words.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+
+using theme::shown;
+namespace {
+
+/// Pictures of a piece that show one of some frames; rising. `frames` rise too.
+std::vector<std::int64_t> picturesOf(const ChainReading& reading, const Piece& piece,
+                                     const std::vector<std::int32_t>& frames, const std::stop_token& stop) {
+  std::vector<std::int64_t> found;
+  for (std::int64_t n = 0; n < piece.length && !stop.stop_requested(); ++n) {
+    const MomentReads reads = reading.at(piece.moment(n).pictures());
+    const auto least = static_cast<std::int32_t>(std::floor(reads.least)),
+               most = static_cast<std::int32_t>(std::ceil(reads.most));
+    const auto first = std::lower_bound(frames.begin(), frames.end(), least);
+    if (first != frames.end() && *first <= most) found.push_back(n);
+  }
+  return found;
+}
+
+}  // namespace
+
+FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& log, QObject* parent)
+    : QObject(parent),
+      session_(session),
+      playback_(playback),
+      log_(log),
+      where_([](const WhereQuestion& of, const std::stop_token& stop) {
+        return picturesOf(*of.reading, of.piece, of.frames, stop);
+      }, [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }) {
+  connect(&log_, &LogView::whereAsked, this, [this](const std::vector<std::int32_t>& frames) {
+    if (session_.footage()) where_.ask({session_.reading(), session_.piece(), frames});
+  });
+  connect(&session_, &Session::changed, this, [this] { where_.forget(); });
+  connect(&session_, &Session::replacing, this, [this] { before_ = now(); });
+  connect(&session_, &Session::footageFailed, this, [this] { before_.reset(); });
+  connect(&session_, &Session::footageArrived, this, [this] {
+    log_.clear();
+    for (const auto& warning : session_.footage()->warnings()) {
+      log_.put({shown(warning), shown(warning), {}});
+      emit session_.said(shown(warning));
+    }
+  });
+  connect(&session_, &Session::outsideKnown, this, [this] {
+    if (before_ && session_.footage()) tellWhatNoLongerFits();
+  });
+  faultTimer_.setInterval(500);
+  connect(&faultTimer_, &QTimer::timeout, this, &FootageNotices::lookForFaults);
+  faultTimer_.start();
+}
+
+FootageNotices::Holding FootageNotices::now() const {
+  const Project& project = session_.project();
+  Holding now{session_.piece().endless, project.in || project.out, {}};
+  for (std::size_t k = 0; k < project.chain.size(); ++k) {
+    const Stage& stage = project.chain[k];
+    if (!stage.on) continue;
+    for (const StageNote& note :
+         stage.kind->notes(stage.widestValues(), session_.videoInto(k), session_.piece().rate))
+      now.notes << shown(titleOf(stage) + ": " + note.text);
+  }
+  if (const QString outside = outsideSentence(session_); !outside.isEmpty()) now.notes << outside;
+  return now;
+}
+
+/// After other footage has come in place of what there was: the chain stays, but not all that was true of it.
+void FootageNotices::tellWhatNoLongerFits() {
+  const Holding before = *std::exchange(before_, std::nullopt), after = now();
+  QStringList all;
+  if (before.endless && !after.endless) all << tr("The piece is no loop any more.");
+  if (before.trimmed && !after.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");
+  for (const QString& note : after.notes)
+    if (!before.notes.contains(note)) all << note;
+  const Chain& chain = session_.project().chain;
+  for (std::size_t k = 0; k < chain.size(); ++k) {
+    const Rational end = session_.videoInto(k).seconds();
+    std::size_t beyond = 0;
+    for (const auto& [parameter, track] : chain[k].keys)
+      beyond += static_cast<std::size_t>(
+          std::count_if(track.begin(), track.end(), [&](const Key& key) { return key.at > end; }));
+    if (beyond > 0)
+      all << tr("%1: keys lie past the end of the new clip (%2).").arg(shown(titleOf(chain[k]))).arg(beyond);
+  }
+  if (all.isEmpty()) return;
+  log_.put({"replaced", all.join(' '), {}});
+  emit session_.said(all.join(' '));
+}
+
+/// Frames that turn out to be damaged are said once, whoever has read them.
+void FootageNotices::lookForFaults() {
+  if (!session_.footage()) return;
+  const FrameFaults& faults = session_.footage()->faults();
+  for (const FrameFault fault : {FrameFault::Damaged, FrameFault::Missing, FrameFault::Changed}) {
+    const auto frames = faults.frames(fault);
+    if (frames.empty()) continue;
+    const QString about = "faults " + QString::number(static_cast<int>(fault));
+    const QString sentence = shown(faults.sentence(fault, session_.footage()->name()));
+    const bool first = std::none_of(log_.lines().begin(), log_.lines().end(),
+                                    [&](const LogLine& line) { return line.about == about; });
+    log_.put({about, sentence, frames});
+    if (first) emit session_.said(tr("%1 The Log (Ctrl+L) shows where.").arg(sentence));
+  }
+}
+
+/// Marks the pictures, and goes to the first of them.
+void FootageNotices::showWhere(const std::vector<std::int64_t>& pictures) {
+  if (pictures.empty())
+    emit session_.said(tr("No picture of the result reads these frames."));
+  else
+    session_.goTo(pictures.front());
+  playback_.mark(pictures);
+}
+
+}  // namespace molten

@@ -1,0 +1,36 @@
+#include "app/picture/moment_finder.h"
+
+#include <cmath>
+
+#include "app/playback/player.h"
+
+namespace molten {
+
+MomentFinder::MomentFinder(const Session& session, const Player& player)
+    : session_(session), player_(player), newest_(&MomentFinder::answer, [this](double seconds) { found_(seconds); }) {}
+
+void MomentFinder::find(std::size_t stage, Place place, std::function<void(double seconds)> found) {
+  found_ = std::move(found);
+  const Chain& chain = session_.project().chain;
+  newest_.ask({session_.footage(), player_.feed()->budget(),
+               Chain(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1), session_.videoInto(stage),
+               session_.stageMoment(stage), place});
+}
+
+double MomentFinder::answer(const Question& question, std::stop_token stop) {
+  const Stage& stage = question.chain.back();
+  const Surroundings around{std::make_shared<FieldMaterial>(question.footage, question.budget, 1, stop),
+                            std::make_shared<const Chain>(question.chain.begin(), question.chain.end() - 1)};
+  const auto map = stage.kind->timeMap(stage, question.in, around);
+  const auto displacement = map->displacement(Moment::at(question.at, question.in.rate));
+  if (!displacement) return 0;
+  PlaneSites pixel;
+  pixel.width = pixel.height = 1;
+  pixel.x0 = std::floor(question.place.x * question.in.size.width) + 0.5;
+  pixel.y0 = std::floor(question.place.y * question.in.size.height) + 0.5;
+  double frames = 0;
+  displacement->row(pixel, 0, {&frames, 1});
+  return frames / question.in.rate.toDouble();
+}
+
+}  // namespace molten

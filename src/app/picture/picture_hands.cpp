@@ -1,0 +1,131 @@
+#include "app/picture/picture_hands.h"
+
+#include <cmath>
+
+#include "app/picture/viewing.h"
+#include "app/session/stage_edits.h"
+
+namespace molten {
+
+PictureHands::PictureHands(Session& session, const Player& player, PictureView& picture, Viewing& viewing,
+                           QObject* parent)
+    : QObject(parent), session_(session), viewing_(viewing), moments_(session, player) {
+  connect(&picture, &PictureView::handleMoved, this, &PictureHands::moveHandle);
+  connect(&picture, &PictureView::keyMoved, this, &PictureHands::moveKey);
+  connect(&picture, &PictureView::handleReleased, &session_.document(), &Document::endGesture);
+  connect(&picture, &PictureView::placePicked, this, &PictureHands::pick);
+  // Before the Picture is told of the new selection.
+  connect(&session_, &Session::selectionChanged, this, [this] { picking_.clear(); });
+  connect(&session_, &Session::footageLeaves, this, [this] { moments_.forget(); });
+  viewing_.lay([this](PictureState& state) { lay(state); });
+}
+
+void PictureHands::pickFor(const std::string& action) {
+  picking_ = action;
+  viewing_.refreshLaid();
+}
+
+bool PictureHands::stopPicking() {
+  if (std::exchange(picking_, {}).empty()) return false;
+  viewing_.refreshLaid();
+  return true;
+}
+
+void PictureHands::moveHandle(std::size_t handle, Place place) {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  const Stage& held = session_.project().chain[*stage];
+  const double at = session_.stageMoment(*stage).toDouble();
+  changeStage(session_, *stage, held.kind->withHandle(held.valuesAt(at), handle, place, session_.videoInto(*stage)),
+              "handle " + std::to_string(handle));
+}
+
+void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place place) {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  const Stage& held = session_.project().chain[*stage];
+  KeyTrack track = held.keys.at(parameter);
+  track[key].value = {place.x, place.y};
+  session_.apply(setKeys(session_.project(), *stage, parameter, track, 0,
+                         "Move key of " + held.kind->description().parameters[parameter].label,
+                         "path " + std::to_string(parameter) + " " + std::to_string(key)));
+}
+
+/// What the action picks is the moment that is seen at the place, of the video that enters the stage.
+void PictureHands::pick(Place place) {
+  const auto stage = session_.selectedStage();
+  const std::string action = std::exchange(picking_, {});
+  viewing_.refreshLaid();
+  if (!stage || action.empty() || !session_.footage()) return;
+  moments_.find(*stage, place, [this, place, action, index = *stage, chain = session_.project().chain,
+                                at = session_.stageMoment(*stage)](double beside) {
+    // What was clicked is not there any more.
+    if (session_.project().chain != chain) return;
+    const Stage& held = chain[index];
+    const double now = at.toDouble(), reads = now + beside;
+    const StageValues values =
+        held.kind->picked(held.valuesAt(now), action, {place, now, reads}, session_.videoInto(index));
+    std::string name = action;
+    for (const StageAction& known : held.kind->description().actions)
+      if (known.id == action) name = known.label;
+    session_.document().endGesture();
+    session_.apply(setValuesAt(session_.project(), index, values, at, name, {}));
+    session_.document().endGesture();
+    emit session_.said(tr("%1: %2").arg(QString::fromStdString(name), QString::fromStdString(secondsText(reads))));
+  });
+}
+
+void PictureHands::lay(PictureState& state) const {
+  if (!picking_.empty()) {
+    state.corner = tr("Click the place whose moment is to be held; Esc leaves it.");
+    state.tool = PictureTool::Pick;
+  }
+  const auto selected = session_.selectedStage();
+  if (!session_.footage() || !selected || !session_.project().chain[*selected].on) return;
+  layHandles(state, session_.project().chain[*selected], *selected);
+  layPaths(state, session_.project().chain[*selected], *selected);
+}
+
+void PictureHands::layHandles(PictureState& state, const Stage& stage, std::size_t index) const {
+  const VideoDescription in = session_.videoInto(index);
+  const StageValues values = stage.valuesAt(session_.stageMoment(index).toDouble());
+  const auto handles = stage.kind->handles(values, in);
+  const auto lines = stage.kind->lines(values, in);
+  double most = 0;
+  for (const StageHandle& handle : handles) most = std::max(most, std::abs(handle.moment.value_or(0)));
+  for (const FieldLine& line : lines) most = std::max({most, std::abs(line.from), std::abs(line.to)});
+  const auto share = [most](double moment) { return most > 0 ? moment / most : 0; };
+  for (std::size_t i = 0; i < handles.size(); ++i)
+    state.handles.push_back({i,
+                             handles[i].moment ? momentText(*handles[i].moment) : handles[i].label,
+                             handles[i].place,
+                             handles[i].moment ? std::optional(share(*handles[i].moment)) : std::nullopt,
+                             handles[i].anchor,
+                             {}});
+  for (const FieldLine& line : lines) state.lines.push_back({line.points, share(line.from), share(line.to)});
+}
+
+/// Places with keys: the way that they go.
+void PictureHands::layPaths(PictureState& state, const Stage& stage, std::size_t index) const {
+  const StageDescription& described = stage.kind->description();
+  const Rational rate = session_.videoInto(index).rate;
+  const Rational now = Moment::at(session_.stageMoment(index), rate).seconds(rate);
+  for (const auto& [parameter, track] : stage.keys) {
+    if (!std::holds_alternative<PlaceDescription>(described.parameters[parameter].kind) ||
+        !isInUse(described, stage.values, parameter))
+      continue;
+    ShownLine line;
+    const double from = track.front().at.toDouble(), to = track.back().at.toDouble();
+    constexpr int pieces = 160;
+    for (int i = 0; i <= pieces; ++i) {
+      const auto at = keyedValue(track, from + (to - from) * i / pieces);
+      line.points.push_back({at[0], at[1]});
+    }
+    state.lines.push_back(std::move(line));
+    for (std::size_t k = 0; k < track.size(); ++k)
+      if (track[k].at != now)
+        state.handles.push_back({k, {}, {track[k].value[0], track[k].value[1]}, std::nullopt, {}, parameter});
+  }
+}
+
+}  // namespace molten

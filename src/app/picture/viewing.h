@@ -1,0 +1,60 @@
+#pragma once
+// What the Picture shows.
+
+#include <QObject>
+#include <QTimer>
+#include <functional>
+#include <optional>
+#include <vector>
+
+#include "app/picture/picture_view.h"
+#include "app/session/session.h"
+
+namespace molten {
+
+class Player;
+
+/// Asks the player for the session's picture, or for the footage before the chain, and shows it with what the other
+/// rooms lay on it: handles, marks, sentences.
+class Viewing : public QObject {
+  Q_OBJECT
+
+ public:
+  Viewing(Session& session, Player& player, PictureView& picture, QObject* parent = nullptr);
+
+  /// A room's part of what lies on the Picture.
+  void lay(std::function<void(PictureState&)> part) { parts_.push_back(std::move(part)); }
+  /// The chain whose picture is to be compared; none while nothing is compared.
+  void compareWith(std::function<std::optional<Chain>()> other) { other_ = std::move(other); }
+
+  /// The footage is shown as if there were no chain.
+  void showBefore(bool on);
+  bool before() const { return before_; }
+  /// Says a sentence at the Picture's lower edge for a while.
+  void remark(const QString& sentence);
+  /// Another picture may be wanted, and other things on it.
+  void refresh();
+  /// Only what lies on the picture is another.
+  void refreshLaid();
+
+ signals:
+  void shown();           ///< a picture
+  void shownInFull();     ///< one that was not made smaller in haste
+  void refreshed();       ///< another picture was asked for, or the playhead has moved
+
+ private:
+  PictureState state() const;
+
+  Session& session_;
+  Player& player_;
+  PictureView& picture_;
+  std::vector<std::function<void(PictureState&)>> parts_;
+  std::function<std::optional<Chain>()> other_ = [] { return std::nullopt; };
+  bool before_ = false;
+  QString trouble_;  ///< why there is no picture
+  QString remark_;
+  bool smallerForMemory_ = false;
+  QTimer remarkTimer_;
+};
+
+}  // namespace molten

@@ -1,0 +1,175 @@
+#include "app/playback/playback.h"
+
+#include <QKeyEvent>
+#include <QMenu>
+#include <QSettings>
+#include <algorithm>
+#include <cmath>
+
+#include "app/bench/commands.h"
+#include "app/picture/viewing.h"
+#include "app/playback/player.h"
+#include "app/playback/scrubber.h"
+#include "app/playback/transport.h"
+#include "core/time/frame_clock.h"
+
+namespace molten {
+
+Playback::Playback(Session& session, Player& player, Viewing& viewing, const Views& views, std::size_t memoryBytes,
+                   QObject* parent)
+    : QObject(parent), session_(session), player_(player), viewing_(viewing), views_(views), memoryBytes_(memoryBytes) {
+  player_.setLoop(QSettings().value("loop", true).toBool());
+  connect(&session_, &Session::footageLeaves, this, [this] { player_.clear(); });
+  connect(&session_, &Session::footageArrived, this, [this] { player_.setFootage(session_.footage(), memoryBytes_); });
+  connect(&session_, &Session::playheadTaken, &player_, &Player::stop);
+  connect(&session_, &Session::changed, this, [this] {
+    marked_.clear();  // other pictures read those frames now
+    refresh();
+  });
+  connect(&session_, &Session::outsideKnown, this, &Playback::refresh);
+  connect(&session_, &Session::frameChanged, this, &Playback::refresh);
+  connect(&session_.document(), &Document::replaced, &player_, &Player::stop);
+  connect(&player_, &Player::stopped, this, &Playback::refresh);
+  connect(&views_.scrubber, &Scrubber::scrubbed, &session_, &Session::goTo);
+  connect(&views_.scrubber, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
+    Edit edit = setSpan(session_.project(), first, last, "In and out");
+    edit.mergeKey = "span";
+    session_.apply(edit);
+  });
+  connect(&views_.scrubber, &Scrubber::spanReleased, &session_.document(), &Document::endGesture);
+  connect(&views_.transport, &Transport::toStart, this, [this] { session_.goTo(session_.span().first); });
+  connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goTo(session_.span().last); });
+  connect(&views_.transport, &Transport::stepped, this, [this](int frames) { step(frames); });
+  connect(&views_.transport, &Transport::playToggled, this, &Playback::toggle);
+  connect(&views_.transport, &Transport::before, &viewing_, &Viewing::showBefore);
+  connect(&views_.transport, &Transport::loopToggled, this, &Playback::setLoop);
+  measureTimer_.setInterval(500);
+  connect(&measureTimer_, &QTimer::timeout, this, &Playback::refresh);
+  measureTimer_.start();
+}
+
+void Playback::fill(Commands& commands, QMenu* menu) {
+  const auto in = [this] {
+    const std::int64_t at = session_.frame();
+    session_.apply(setSpan(session_.project(), at, std::max(at, session_.span().last),
+                           "In at frame " + std::to_string(at)));
+  };
+  const auto out = [this] {
+    const std::int64_t at = session_.frame();
+    session_.apply(setSpan(session_.project(), std::min(at, session_.span().first), at,
+                           "Out at frame " + std::to_string(at)));
+  };
+  const auto whole = [this] {
+    session_.apply(setSpan(session_.project(), std::nullopt, std::nullopt, "Whole clip"));
+  };
+  commands.add(menu, tr("In at the playhead"), QKeySequence("I"), in, Needs::Footage);
+  commands.add(menu, tr("Out at the playhead"), QKeySequence("O"), out, Needs::Footage);
+  commands.add(menu, tr("Whole clip"), QKeySequence("Alt+X"), whole, Needs::Footage);
+}
+
+bool Playback::takePress(const QKeyEvent& event) {
+  const int many = event.modifiers() & Qt::ShiftModifier ? 10 : 1;
+  switch (event.key()) {
+    case Qt::Key_Space:
+      if (!event.isAutoRepeat()) toggle();
+      return true;
+    case Qt::Key_Left:
+      step(-many);
+      return true;
+    case Qt::Key_Right:
+      step(many);
+      return true;
+    case Qt::Key_Home:
+      session_.goTo(session_.span().first);
+      return true;
+    case Qt::Key_End:
+      session_.goTo(session_.span().last);
+      return true;
+    case Qt::Key_J:
+      shuttle(-1);
+      return true;
+    case Qt::Key_K:
+      player_.stop();
+      return true;
+    case Qt::Key_L:
+      shuttle(1);
+      return true;
+    case Qt::Key_B:
+      if (!event.isAutoRepeat()) viewing_.showBefore(true);
+      return true;
+    default:
+      return false;
+  }
+}
+
+bool Playback::takeRelease(const QKeyEvent& event) {
+  if (event.key() != Qt::Key_B || event.isAutoRepeat()) return false;
+  viewing_.showBefore(false);
+  return true;
+}
+
+void Playback::mark(std::vector<std::int64_t> pictures) {
+  marked_ = std::move(pictures);
+  refresh();
+}
+
+void Playback::setMemory(std::size_t bytes) {
+  memoryBytes_ = bytes;
+  player_.setBudget(bytes);
+  viewing_.refresh();
+  refresh();
+}
+
+void Playback::shareMemory(bool shared) {
+  player_.setBudget(shared ? memoryBytes_ / 2 : memoryBytes_);
+}
+
+void Playback::toggle() {
+  if (!session_.footage()) return;
+  if (player_.playing())
+    player_.stop();
+  else
+    player_.play(session_.span(), 1);
+  refresh();
+}
+
+/// J and L: each press in the same direction doubles the speed, up to eight times.
+void Playback::shuttle(int direction) {
+  if (!session_.footage()) return;
+  const double now = player_.speed();
+  const bool same = now * direction > 0;
+  player_.play(session_.span(), same ? std::clamp(now * 2, -8.0, 8.0) : direction);
+  refresh();
+}
+
+void Playback::setLoop(bool on) {
+  player_.setLoop(on);
+  QSettings().setValue("loop", on);
+  refresh();
+}
+
+void Playback::refresh() {
+  const bool footage = session_.footage() != nullptr;
+  const Rational rate = session_.piece().rate;
+  TransportState state;
+  state.footage = footage;
+  state.playing = player_.playing();
+  state.loop = player_.loop();
+  if (footage) {
+    state.timecode = QString::fromStdString(timecode(session_.frame(), rate));
+    state.frames = tr("frame %1 of %2").arg(session_.frame()).arg(session_.length());
+    state.measure = tr("memory %1 of %2 GB")
+                        .arg(static_cast<double>(player_.memoryUsed()) / 1e9, 0, 'f', 1)
+                        .arg(static_cast<double>(player_.memoryBudget()) / 1e9, 0, 'f', 1);
+    const double wanted = rate.toDouble() * std::abs(player_.speed());
+    if (player_.playing())
+      state.measure = tr("%1 of %2 shown · %3")
+                          .arg(player_.shownASecond(), 0, 'f', 1)
+                          .arg(wanted, 0, 'f', wanted == std::floor(wanted) ? 0 : 2)
+                          .arg(state.measure);
+  }
+  views_.transport.setState(state);
+  views_.scrubber.setState({session_.length(), session_.frame(), session_.span(), session_.outside(), rate, marked_});
+}
+
+}  // namespace molten

@@ -1,0 +1,62 @@
+#pragma once
+// Playing, stepping, in and out.
+
+#include <QObject>
+#include <QTimer>
+#include <vector>
+
+#include "app/session/session.h"
+
+class QKeyEvent;
+class QMenu;
+
+namespace molten {
+
+class Commands;
+class Player;
+class Scrubber;
+class Transport;
+class Viewing;
+
+/// Moves the playhead by hand and by time: Transport, scrub line, keys; and what playing may take of the memory.
+class Playback : public QObject {
+  Q_OBJECT
+
+ public:
+  struct Views {
+    Scrubber& scrubber;
+    Transport& transport;
+  };
+  Playback(Session& session, Player& player, Viewing& viewing, const Views& views, std::size_t memoryBytes,
+           QObject* parent = nullptr);
+
+  void fill(Commands& commands, QMenu* menu);
+  /// True if the key was one of these.
+  bool takePress(const QKeyEvent& event);
+  bool takeRelease(const QKeyEvent& event);
+
+  /// Pictures of the piece that were asked for, marked on the scrub line until the project changes.
+  void mark(std::vector<std::int64_t> pictures);
+
+  std::size_t memory() const { return memoryBytes_; }
+  void setMemory(std::size_t bytes);
+  /// While something is rendered, the two share the memory.
+  void shareMemory(bool shared);
+
+ private:
+  void toggle();
+  void shuttle(int direction);
+  void step(std::int64_t pictures) { session_.goTo(session_.frame() + pictures); }
+  void setLoop(bool on);
+  void refresh();
+
+  Session& session_;
+  Player& player_;
+  Viewing& viewing_;
+  Views views_;
+  std::size_t memoryBytes_;
+  std::vector<std::int64_t> marked_;
+  QTimer measureTimer_;
+};
+
+}  // namespace molten

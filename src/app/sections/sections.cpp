@@ -1,0 +1,232 @@
+#include "app/sections/sections.h"
+
+#include <QSettings>
+#include <cmath>
+
+#include "app/chart/chart_plot.h"
+#include "app/picture/viewing.h"
+#include "app/playback/player.h"
+#include "app/sections/slices.h"
+#include "app/sections/tracer.h"
+#include "app/session/stage_edits.h"
+
+namespace molten {
+
+Sections::Sections(Session& session, Player& player, Viewing& viewing, const Views& views, QObject* parent)
+    : QObject(parent),
+      session_(session),
+      player_(player),
+      viewing_(viewing),
+      views_(views),
+      slices_(new Slices(this)),
+      tracer_(new Tracer(this)),
+      moments_(session, player) {
+  shown_ = QSettings().value("sections", true).toBool();
+  stillTimer_.setSingleShot(true);
+  stillTimer_.setInterval(200);
+  connect(&stillTimer_, &QTimer::timeout, this, &Sections::ask);
+  connect(slices_, &Slices::grown, this, &Sections::refreshSlices);
+  connect(tracer_, &Tracer::answered, this, &Sections::tell);
+  connect(&session_, &Session::footageLeaves, this, [this] {
+    slices_->setFootage(nullptr);
+    tracer_->setFootage(nullptr, nullptr);
+    moments_.forget();
+    pull_.reset();
+    acrossReads_.clear(), downReads_.clear();
+  });
+  connect(&session_, &Session::footageArrived, this, [this] {
+    slices_->setFootage(session_.footage());
+    tracer_->setFootage(session_.footage(), player_.feed()->budget());
+  });
+  connect(&viewing_, &Viewing::refreshed, this, [this] {
+    ask();
+    // While it plays, they move when it is known what is read.
+    if (!player_.playing()) refresh();
+  });
+  connect(&views_.picture, &PictureView::marksMoved, this, &Sections::mark);
+  connect(&views_.picture, &PictureView::panned, this, &Sections::refresh);
+  connect(&views_.picture, &PictureView::pointedAt, this, &Sections::pointAt);
+  connect(&views_.plot, &ChartPlot::viewChanged, this, &Sections::refresh);
+  connectSection(views_.across);
+  connectSection(views_.down);
+  viewing_.lay([this](PictureState& state) { lay(state); });
+}
+
+void Sections::connectSection(SectionView& section) {
+  const bool isAcross = &section == &views_.across;
+  const auto place = [this, isAcross](double along) {
+    return isAcross ? Place{along, marks_.y} : Place{marks_.x, along};
+  };
+  connect(&section, &SectionView::markMoved, this,
+          [this, isAcross](double along) { mark(isAcross ? Place{along, marks_.y} : Place{marks_.x, along}); });
+  connect(&section, &SectionView::hovered, this, [this, place](std::optional<double> along) {
+    pointAt(along ? std::optional(place(*along)) : std::nullopt);
+  });
+  connect(&section, &SectionView::pullBegan, this, [this, place](double along) { takeLine(place(along)); });
+  connect(&section, &SectionView::pulled, this, [this](double, double seconds) { pull(seconds); });
+  connect(&section, &SectionView::released, this, &Sections::letGo);
+}
+
+void Sections::show(bool on) {
+  shown_ = on;
+  QSettings().setValue("sections", on);
+  emit shownChanged();
+  viewing_.refresh();
+}
+
+void Sections::showBorders(bool on) {
+  bordersShown_ = on;
+  viewing_.refresh();
+}
+
+void Sections::mark(Place marks) {
+  marks_ = marks;
+  refreshSlices();
+  viewing_.refresh();
+}
+
+void Sections::pointAt(std::optional<Place> place) {
+  pointed_ = place;
+  if (!place) {
+    pointedWords_.clear();
+    pointedSeconds_.reset();
+    viewing_.refreshLaid();
+    refresh();
+  }
+  ask();
+}
+
+// ---- what the pixels read
+
+void Sections::ask() {
+  if (!session_.footage()) return;
+  TraceQuestion question;
+  question.chain = session_.reading()->stages();
+  question.between = session_.project().source.between;
+  question.moment = session_.piece().moment(session_.frame());
+  question.row = marks_.y;
+  question.column = marks_.x;
+  question.hovered = pointed_;
+  if (bordersShown_ && !viewing_.before()) question.steps = views_.picture.wantedSize();
+  // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
+  const bool still = question.chain == askedChain_ && !player_.playing();
+  askedChain_ = question.chain;
+  if (!still) stillTimer_.start();
+  const auto selected = session_.selectedStage();
+  if (selected && session_.project().chain[*selected].on && still) question.stage = session_.placeOn(*selected);
+  tracer_->ask(question);
+}
+
+void Sections::tell(const TraceAnswer& answer) {
+  const double rate = session_.video().rate.toDouble();
+  acrossReads_ = answer.across;
+  downReads_ = answer.down;
+  readsNow_ = answer.now / rate;
+  views_.picture.setSteps(answer.steps);
+  if (answer.hovered && pointed_ && answer.question.hovered == pointed_) {
+    const double seconds = answer.hovered->position / rate, beside = seconds - readsNow_;
+    const Size size = session_.video().size;
+    pointedWords_ = tr("x %1  y %2 · frame %3 · %4 · %5")
+                        .arg(static_cast<int>(pointed_->x * size.width))
+                        .arg(static_cast<int>(pointed_->y * size.height))
+                        .arg(answer.hovered->frame == noFrame ? tr("none") : QString::number(answer.hovered->frame))
+                        .arg(QString::fromStdString(secondsText(seconds)), QString::fromStdString(momentText(beside)));
+    pointedSeconds_ = seconds;
+  }
+  if (answer.widths) emit widthsMeasured(*answer.widths);
+  viewing_.refreshLaid();
+  refresh();
+}
+
+void Sections::lay(PictureState& state) const {
+  if (session_.footage() && shown_) state.marks = marks_;
+  state.pointed = pointedWords_;
+  if (pointed_ && !views_.picture.underMouse()) state.ring = pointed_;
+}
+
+// ---- the line in hand
+
+void Sections::takeLine(Place place) {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  pull_ = Pull{session_.project().chain[*stage].valuesAt(session_.stageMoment(*stage).toDouble()), {}, {}, false};
+  moments_.find(*stage, place, [this](double seconds) {
+    if (!pull_) return;
+    pull_->at = seconds;
+    if (pull_->by) pull(*pull_->by);
+    if (pull_ && pull_->over) letGo();
+  });
+}
+
+void Sections::pull(double seconds) {
+  const auto stage = session_.selectedStage();
+  if (!stage || !pull_) return;
+  pull_->by = seconds;
+  if (!pull_->at) return;
+  const StageKind& kind = *session_.project().chain[*stage].kind;
+  changeStage(session_, *stage, kind.pulled(pull_->from, *pull_->at, seconds), "pull");
+}
+
+void Sections::letGo() {
+  // What was pulled before it was known from where is still to come.
+  if (pull_ && pull_->by && !pull_->at) {
+    pull_->over = true;
+    return;
+  }
+  pull_.reset();
+  session_.document().endGesture();
+}
+
+// ---- Across and Down
+
+void Sections::refreshSlices() {
+  views_.across.setSlice(slices_->alongRow(marks_.y));
+  views_.down.setSlice(slices_->alongColumn(marks_.x));
+}
+
+void Sections::refresh() {
+  if (!session_.footage() || !shown_) return;
+  const double rate = session_.video().rate.toDouble();
+  SectionState common;
+  common.length = session_.video().seconds().toDouble();
+  common.now = readsNow_;
+  common.frame = 1 / rate;
+  const auto selected = session_.selectedStage();
+  common.mayPull = selected && session_.project().chain[*selected].on &&
+                   !session_.reading()->map(session_.placeOn(*selected)).wholePicture();
+  SectionState down = common;
+  const QRectF target = views_.picture.target();
+  down.title = tr("Down");
+  down.from = target.top();
+  down.to = target.bottom();
+  down.marked = marks_.y;
+  for (const double position : downReads_) down.reads.push_back(position / rate);
+  if (pointed_ && pointedSeconds_) down.ring = {pointed_->y, *pointedSeconds_};
+  views_.across.setState(across(common));
+  views_.down.setState(down);
+  views_.plot.setRing(pointed_ && pointedSeconds_ ? pointedSeconds_ : std::nullopt);
+}
+
+SectionState Sections::across(const SectionState& common) const {
+  SectionState state = common;
+  const VideoDescription clip = session_.video();
+  state.title = tr("Across · what each column reads, row %1").arg(static_cast<int>(marks_.y * clip.size.height));
+  const QWidget* const window = views_.across.window();
+  const QRectF target = views_.picture.target();
+  state.from = views_.picture.mapTo(window, target.topLeft().toPoint()).x() -
+               views_.across.mapTo(window, QPoint(0, 0)).x();
+  state.to = state.from + target.width();
+  state.marked = marks_.x;
+  for (const double position : acrossReads_) state.reads.push_back(position / clip.rate.toDouble());
+  // In line with the chart, unless that leaves it little room.
+  const ChartPlot& plot = views_.plot;
+  if (plot.up() == ChartUp::Source && plot.view().area.height() > 0.55 * views_.across.height()) {
+    const int offset = plot.mapTo(window, QPoint(0, 0)).y() - views_.across.mapTo(window, QPoint(0, 0)).y();
+    state.bottom = plot.view().bottom, state.top = plot.view().top;
+    state.lower = offset + plot.view().area.bottom(), state.upper = offset + plot.view().area.top();
+  }
+  if (pointed_ && pointedSeconds_) state.ring = {pointed_->x, *pointedSeconds_};
+  return state;
+}
+
+}  // namespace molten

@@ -1,0 +1,85 @@
+#pragma once
+// Across and Down, and what the pixels read.
+
+#include <QObject>
+#include <QTimer>
+#include <optional>
+#include <vector>
+
+#include "app/picture/moment_finder.h"
+#include "app/picture/picture_view.h"
+#include "app/sections/section_view.h"
+
+namespace molten {
+
+class ChartPlot;
+class Slices;
+class Tracer;
+class Viewing;
+struct StepWidths;
+struct TraceAnswer;
+
+/// Asks what the pixels at the marked row and column read, and the one that is pointed at; tells it in Across, in Down,
+/// on the Picture and on the chart; and makes edits of a section's line that is pulled.
+class Sections : public QObject {
+  Q_OBJECT
+
+ public:
+  struct Views {
+    PictureView& picture;
+    SectionView &across, &down;
+    ChartPlot& plot;
+  };
+  Sections(Session& session, Player& player, Viewing& viewing, const Views& views, QObject* parent = nullptr);
+
+  bool shown() const { return shown_; }
+  void show(bool on);
+  /// The borders between frames are drawn on the Picture.
+  void showBorders(bool on);
+  bool bordersShown() const { return bordersShown_; }
+  void refresh();
+
+ signals:
+  void shownChanged();
+  void widthsMeasured(const StepWidths& widths);  ///< of the selected stage's steps
+
+ private:
+  void connectSection(SectionView& section);
+  void ask();
+  void tell(const TraceAnswer& answer);
+  void pointAt(std::optional<Place> place);
+  void mark(Place marks);
+  void takeLine(Place place);
+  void pull(double seconds);
+  void letGo();
+  void refreshSlices();
+  void lay(PictureState& state) const;
+  SectionState across(const SectionState& common) const;
+
+  Session& session_;
+  Player& player_;
+  Viewing& viewing_;
+  Views views_;
+  Slices* slices_;
+  Tracer* tracer_;
+  MomentFinder moments_;
+  bool shown_ = true, bordersShown_ = false;
+  Place marks_{0.5, 0.5};         ///< the column and the row that Down and Across show
+  std::optional<Place> pointed_;  ///< the pixel that is pointed at
+  QString pointedWords_;
+  std::optional<double> pointedSeconds_;         ///< what it reads
+  std::vector<double> acrossReads_, downReads_;  ///< in frames of the footage
+  double readsNow_ = 0;                          ///< in seconds
+  Chain askedChain_;                             ///< whose reads were last asked for
+  QTimer stillTimer_;
+  /// A section's line in hand.
+  struct Pull {
+    StageValues from;                ///< the stage's when it was taken hold of
+    std::optional<double> at;        ///< what is read there, in seconds beside now; none: not known yet
+    std::optional<double> by;        ///< how far it was pulled last
+    bool over = false;               ///< it was let go
+  };
+  std::optional<Pull> pull_;
+};
+
+}  // namespace molten

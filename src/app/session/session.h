@@ -1,0 +1,110 @@
+#pragma once
+// The session: what is open, and where one stands in it.
+
+#include <QObject>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "app/document/document.h"
+#include "app/mailbox/newest.h"
+#include "core/media/footage.h"
+#include "core/project/piece.h"
+#include "core/stages/chain_reading.h"
+
+namespace molten {
+
+class FootageLoader;
+
+/// The document, its footage, the selected tile of the Chain, the playhead, and the one reading of the chain that all
+/// rooms ask. Whoever changes something changes it here; everybody else is told.
+class Session : public QObject {
+  Q_OBJECT
+
+ public:
+  explicit Session(const QString& autosaveFolder, QObject* parent = nullptr);
+  ~Session() override;
+
+  Document& document() const { return *document_; }
+  const Project& project() const { return document_->project(); }
+  /// One step of undo, or a part of one (Edit::mergeKey).
+  void apply(const Edit& edit) { document_->apply(edit); }
+
+  /// None while it is opened, or where it cannot be.
+  const std::shared_ptr<const Footage>& footage() const { return footage_; }
+  /// How much of the footage's frames has been found while it is opened, 0…1; below 0: nothing is being opened.
+  double indexing() const { return indexing_; }
+  /// Other footage in place of what there is; the chain stays. The same path again tries once more.
+  void useFootage(const QString& path);
+
+  /// The footage as the chain takes it; without footage, something of the same kind.
+  VideoDescription video() const;
+  /// Of the project's chain on that: made once per edit.
+  const std::shared_ptr<const ChainReading>& reading() const { return reading_; }
+  const Piece& piece() const { return piece_; }
+  /// In pictures; 0 without footage.
+  std::int64_t length() const { return footage_ ? piece_.length : 0; }
+  /// In and out.
+  Span span() const;
+  /// Where the piece reads outside of the clip. Found out on a thread of its own: outsideKnown() tells when.
+  const std::vector<OutsideRun>& outside() const { return outside_; }
+  /// What enters a stage of the chain.
+  VideoDescription videoInto(std::size_t stage) const { return reading_->video(placeOn(stage)); }
+  /// The place among the stages that are on, of one of the chain, or of the first after it.
+  std::size_t placeOn(std::size_t stage) const;
+
+  /// A tile of the Chain: 0 is the footage, then the stages, last the output.
+  std::size_t selected() const { return selected_; }
+  /// The selected tile's stage; none where it is the footage or the output.
+  std::optional<std::size_t> selectedStage() const;
+  void select(std::size_t tile);
+
+  /// The playhead, in pictures of the piece.
+  std::int64_t frame() const { return frame_; }
+  /// A hand takes the playhead somewhere: what plays stops.
+  void goTo(std::int64_t frame);
+  /// The playhead goes along with what plays.
+  void follow(std::int64_t frame);
+  /// The playhead on a stage's own output, in seconds: another one than the piece's where later stages move pictures.
+  Rational stageMoment(std::size_t stage) const;
+
+ signals:
+  void changed();           ///< the project, its footage or its reading
+  void outsideKnown();      ///< of the piece as it is now
+  void selectionChanged();
+  void playheadTaken();     ///< by a hand; frameChanged() follows
+  void frameChanged();
+  void footageLeaves();     ///< whatever works with it ends now
+  void footageIndexed();    ///< a little more of it
+  void firstPicture(const QImage& image, const PictureShape& shape);  ///< long before the rest of long footage is known
+  void footageArrived();    ///< before changed()
+  void footageFailed(const QString& sentence);
+  void replacing();         ///< other footage is about to come in place of what is there
+  void said(const QString& sentence);  ///< to whoever sits before it
+
+ private:
+  struct OutsideQuestion {
+    std::shared_ptr<const ChainReading> reading;
+    Piece piece;
+    Span span;
+  };
+  void projectReplaced();
+  void projectChanged();
+  void load();
+  void read();
+
+  Document* document_;
+  FootageLoader* loader_;
+  std::shared_ptr<const Footage> footage_;
+  std::string askedPath_;              ///< of the footage that was last asked for
+  std::optional<Rational> askedRate_;  ///< and the rate that it was to have
+  double indexing_ = -1;
+  std::size_t selected_ = 0;
+  std::int64_t frame_ = 0;
+  std::shared_ptr<const ChainReading> reading_;
+  Piece piece_;
+  std::vector<OutsideRun> outside_;
+  Newest<OutsideQuestion, std::vector<OutsideRun>> outsides_;
+};
+
+}  // namespace molten
