@@ -320,7 +320,7 @@ TEST_F(FieldTest, TheGaugeMeasuresAndItsRemedySmooths) {
   openWithField();
   // 30 frames over 180 rows.
   ASSERT_TRUE(until([&] { return gauge().text().contains("6.0 px"); })) << gauge().text().toStdString();
-  emit gauge().linkActivated("smooth");
+  emit gauge().linkActivated("remedy");
   EXPECT_EQ(project().source.between, InBetween::Flow);
   EXPECT_TRUE(until([&] { return gauge().text().contains("Flow makes"); }));
   EXPECT_FALSE(gauge().text().contains("<a"));

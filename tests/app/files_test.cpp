@@ -153,7 +153,7 @@ TEST_F(FilesOfTheWindow, WhatNoLongerFitsOtherFootageIsSaid) {
   bench->openPath(QString::fromStdString(other));
   ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == other; }));
   auto* log = bench->findChild<LogView*>();
-  ASSERT_EQ(log->lines().size(), 1u);
+  ASSERT_TRUE(until([&] { return log->lines().size() == 1; }));
   const QString said = log->lines()[0].sentence;
   EXPECT_TRUE(said.contains("In and out were the old clip's")) << said.toStdString();
   EXPECT_TRUE(said.contains("Time Field: keys lie past the end of the new clip (1).")) << said.toStdString();

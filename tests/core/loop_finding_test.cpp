@@ -105,9 +105,11 @@ TEST_F(LoopFinding, TheFoundRoundIsTheLoops) {
   const auto found = findLoop(from, chain, 0, {});
   ASSERT_TRUE(found);
   Chain changed = chain;
-  changed[0].values = withRound(chain[0].values, found->round, from.footage->video());
-  EXPECT_EQ(roundOf(changed[0].values, from.footage->video()).first, found->round.first);
-  EXPECT_EQ(roundOf(changed[0].values, from.footage->video()).last, found->round.last);
+  changed[0].values = chain[0].kind->withRound(chain[0].values, found->round, from.footage->video());
+  const auto round = chain[0].kind->round(changed[0].values, from.footage->video());
+  ASSERT_TRUE(round);
+  EXPECT_EQ(round->first, found->round.first);
+  EXPECT_EQ(round->last, found->round.last);
   const auto seam = measureSeam(from, changed, {});
   EXPECT_NEAR(seam->across, apart(turning, static_cast<int>(found->round.last), static_cast<int>(found->round.first)),
               1e-5);

@@ -213,7 +213,7 @@ void Bench::connectRooms() {
   connect(sections_, &Sections::widthsMeasured, findings_, &Findings::tellSteps);
   connect(sections_, &Sections::shownChanged, this, &Bench::layOut);
   connect(split_, &QSplitter::splitterMoved, sections_, &Sections::refresh);
-  connect(chart_->plot(), &ChartPlot::remedyChosen, dials_, &Dials::remedyChosen);
+  connect(chart_->plot(), &ChartPlot::remedyChosen, dials_, [this] { emit dials_->remedyChosen(Figure::Outside); });
   connect(welcome_, &Welcome::openRequested, this, [this] {
     session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog();
   });

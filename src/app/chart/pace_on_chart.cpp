@@ -5,6 +5,15 @@
 #include "app/chart/time_chart.h"
 
 namespace molten {
+namespace {
+
+Stage newPace() {
+  for (const StageKind* const kind : stageKinds())
+    if (kind->paceHandles()) return newStage(*kind);
+  return newStage(pace());
+}
+
+}  // namespace
 
 PaceOnChart::PaceOnChart(Session& session, TimeChart& chart, QObject* parent)
     : QObject(parent), session_(session), chart_(chart) {
@@ -19,16 +28,17 @@ PaceOnChart::PaceOnChart(Session& session, TimeChart& chart, QObject* parent)
 
 std::optional<std::size_t> PaceOnChart::stage() const {
   const Chain& chain = session_.project().chain;
-  if (const auto selected = session_.selectedStage(); selected && chain[*selected].kind == &pace()) return selected;
+  if (const auto selected = session_.selectedStage(); selected && chain[*selected].kind->paceHandles())
+    return selected;
   for (std::size_t k = 0; k < chain.size(); ++k)
-    if (chain[k].kind == &pace() && chain[k].on) return k;
+    if (chain[k].kind->paceHandles() && chain[k].on) return k;
   return std::nullopt;
 }
 
 PaceSetting PaceOnChart::setting() const {
   const auto which = stage();
   const PaceCurve curve = which ? paceCurve(session_.project().chain[*which].values, session_.videoInto(*which))
-                                : paceCurve(newStage(pace()).values, session_.video());
+                                : paceCurve(newPace().values, session_.video());
   return {curve.from(), curve.spans()};
 }
 
@@ -116,14 +126,15 @@ void PaceOnChart::set(const PaceSetting& setting, const QString& name, const QSt
   auto which = stage();
   const bool added = !which;
   if (added) {
-    before.chain.insert(before.chain.begin(), newStage(pace()));
+    before.chain.insert(before.chain.begin(), newPace());
     which = 0;
   } else if (setting == this->setting()) {
     return;
   }
   StageValues values = before.chain[*which].values;
-  paceParameters().from.set(values, setting.from.toDouble());
-  paceParameters().spans.set(values, setting.spans);
+  const PaceParameters& handles = *before.chain[*which].kind->paceHandles();
+  handles.from.set(values, setting.from.toDouble());
+  handles.spans.set(values, setting.spans);
   const std::string key = mergeKey.isEmpty() ? std::string() : "pace " + mergeKey.toStdString();
   session_.apply(setValues(before, *which, values, name.toStdString(), key));
   if (added) session_.select(1);
@@ -131,7 +142,7 @@ void PaceOnChart::set(const PaceSetting& setting, const QString& name, const QSt
 
 void PaceOnChart::add() {
   Project project = session_.project();
-  project.chain.insert(project.chain.begin(), newStage(pace()));
+  project.chain.insert(project.chain.begin(), newPace());
   session_.apply({"Add Pace", std::move(project), {}});
   session_.select(1);
 }

@@ -83,7 +83,6 @@ void Dials::clear() {
   findings_.clear();
   cardFrames_.clear();
   order_ = nullptr;
-  outside_ = nullptr;
   while (QLayoutItem* item = cards_->takeAt(0)) {
     if (QWidget* widget = item->widget()) {
       widget->hide();
@@ -144,31 +143,16 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   for (auto& [card, label] : notes_) label->setVisible(!label->text().isEmpty());
 }
 
-void Dials::setOutsideNotice(const std::optional<Notice>& notice) {
-  if (!outside_) return;
-  outside_->setVisible(notice.has_value());
-  if (!notice) return;
-  QString content = notice->text.toHtmlEscaped();
-  if (!notice->remedy.isEmpty())
-    content += QString(" <a href=\"remedy\" style=\"color:#ffd24a\">%1</a>").arg(notice->remedy.toHtmlEscaped());
-  outside_->setText(content);
-}
-
-void Dials::setFinding(const QString& card, const QString& sentence) {
-  const auto at = findings_.find(card.toStdString());
+void Dials::setFinding(Figure figure, const QString& sentence, const QString& remedy) {
+  const auto at = findings_.find(figure);
   if (at == findings_.end()) return;
-  at->second->setText(sentence);
-  at->second->setVisible(!sentence.isEmpty());
-}
-
-void Dials::setGauge(const QString& content, const QString& remedy) {
-  const auto at = findings_.find("Smoothness");
-  if (at == findings_.end()) return;
-  QString shown = content.toHtmlEscaped();
+  QString content = sentence.toHtmlEscaped().replace('\n', "<br>");
+  // On an amber ground what mends it is amber as well.
+  const char* const colour = figure == Figure::Outside ? "#ffd24a" : "#f3efe6";
   if (!remedy.isEmpty())
-    shown += QString(" <a href=\"smooth\" style=\"color:#f3efe6\">%1</a>").arg(remedy.toHtmlEscaped());
-  at->second->setText(shown);
-  at->second->setVisible(!content.isEmpty());
+    content += QString(" <a href=\"remedy\" style=\"color:%1\">%2</a>").arg(colour, remedy.toHtmlEscaped());
+  at->second->setText(content);
+  at->second->setVisible(!sentence.isEmpty());
 }
 
 void Dials::setPictures(std::function<QImage(std::int32_t)> pictures) {
@@ -254,27 +238,30 @@ void Dials::build(const Stage& stage) {
     cards.at(action.card)->addWidget(button);
   }
   for (auto& [name, card] : cards) {
-    if (name == "Past the ends") {
-      outside_ = theme::note();
-      outside_->setProperty("dim", false);
-      outside_->setProperty("notice", true);
-      outside_->setTextFormat(Qt::RichText);
-      outside_->setObjectName("outside");
-      outside_->setFocusPolicy(Qt::TabFocus);
-      outside_->setTextInteractionFlags(Qt::LinksAccessibleByKeyboard | Qt::LinksAccessibleByMouse);
-      outside_->hide();
-      connect(outside_, &QLabel::linkActivated, this, &Dials::remedyChosen);
-      card->addWidget(outside_);
-    }
     notes_[name] = theme::note();
     card->addWidget(notes_[name]);
-    findings_[name] = theme::note();
-    findings_[name]->setObjectName(shown("finding " + name));
-    findings_[name]->hide();
-    findings_[name]->setTextFormat(name == "Smoothness" ? Qt::RichText : Qt::PlainText);
-    connect(findings_[name], &QLabel::linkActivated, this, &Dials::smoothChosen);
-    card->addWidget(findings_[name]);
+    buildFindings(described, name, *card);
     card->addStretch(1);
+  }
+}
+
+/// Places for what is measured about a card's parameters.
+void Dials::buildFindings(const StageDescription& described, const std::string& card, QBoxLayout& layout) {
+  for (const ParameterDescription& parameter : described.parameters) {
+    if (parameter.card != card || !parameter.figure || findings_.contains(*parameter.figure)) continue;
+    const Figure figure = *parameter.figure;
+    auto* label = findings_[figure] = theme::note();
+    label->setTextFormat(Qt::RichText);
+    label->setFocusPolicy(Qt::TabFocus);
+    label->setTextInteractionFlags(Qt::LinksAccessibleByKeyboard | Qt::LinksAccessibleByMouse);
+    label->setObjectName(figure == Figure::Outside ? "outside" : shown("finding " + card));
+    if (figure == Figure::Outside) {
+      label->setProperty("dim", false);
+      label->setProperty("notice", true);
+    }
+    label->hide();
+    connect(label, &QLabel::linkActivated, this, [this, figure] { emit remedyChosen(figure); });
+    layout.addWidget(label);
   }
 }
 
@@ -321,7 +308,7 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   auto* field = new QLineEdit;
   field->setObjectName(shown(parameter.id));
   field->setAccessibleName(shown(parameter.label));
-  field->setPlaceholderText(parameter.id.ends_with("clip") ? tr("the shot itself") : tr("none yet"));
+  field->setPlaceholderText(shown(std::get<FileDescription>(parameter.kind).none));
   field->setToolTip(shown(parameter.help));
   auto* choose = new QPushButton(tr("Choose…"));
   choose->setObjectName(shown("choose " + parameter.id));

@@ -9,6 +9,7 @@
 
 #include "core/stages/stage.h"
 
+class QBoxLayout;
 class QGridLayout;
 class QImage;
 class QLabel;
@@ -17,11 +18,6 @@ class QVBoxLayout;
 namespace molten {
 
 /// A notice on a card, with something that can be done about it.
-struct Notice {
-  QString text;
-  QString remedy;  ///< words to click, or empty
-};
-
 class MovementButton;
 class OrderEditor;
 class PaintDials;
@@ -41,12 +37,9 @@ class Dials : public QWidget {
   void showMoment(const Stage& stage, Rational at);
   /// The tools of a painting; there all the time, in sight where something is painted.
   PaintDials* paint() { return paint_; }
-  /// About reads outside the clip; stands on the card of that name.
-  void setOutsideNotice(const std::optional<Notice>& notice);
-  /// Another sentence on a card, below the stage's own; empty: none. Goes when another stage is shown.
-  void setFinding(const QString& card, const QString& sentence);
-  /// How smooth the field is, on the card of the in-between frames, with something that makes it smoother.
-  void setGauge(const QString& words, const QString& remedy);
+  /// What was measured of the stage, on the card that it is about; empty: nothing. `remedy`: words to click that mend
+  /// it. Goes when another stage is shown.
+  void setFinding(Figure figure, const QString& sentence, const QString& remedy = {});
   /// Small pictures of the frames that enter the stage; null where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   void picturesChanged();
@@ -56,14 +49,14 @@ class Dials : public QWidget {
   void keyToggled(std::size_t parameter);
   void keysRemoved(std::size_t parameter);
   void gestureEnded();
-  void remedyChosen();
-  void smoothChosen();
+  void remedyChosen(Figure figure);
   void refused(const QString& sentence);
   void actionChosen(const QString& id);
   void picturesWanted(const std::vector<std::int32_t>& frames);
 
  private:
   void build(const Stage& stage);
+  void buildFindings(const StageDescription& described, const std::string& card, QBoxLayout& layout);
   QWidget* orderEditor(std::size_t parameter);
   QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
   QWidget* withMovement(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
@@ -85,11 +78,10 @@ class Dials : public QWidget {
   PaintDials* paint_;
   std::map<std::string, QLabel*> notes_;  ///< by card
   std::map<std::string, QWidget*> cardFrames_;
-  std::map<std::string, QLabel*> findings_;  ///< likewise
+  std::map<Figure, QLabel*> findings_;
   OrderEditor* order_ = nullptr;
   std::int64_t frames_ = 1;  ///< of the incoming video
   std::function<QImage(std::int32_t)> pictures_;
-  QLabel* outside_ = nullptr;
 };
 
 }  // namespace molten

@@ -39,11 +39,7 @@ void DialsPages::connectStage() {
   connect(dials, &Dials::keysRemoved, this, &DialsPages::removeKeys);
   connect(dials, &Dials::gestureEnded, &session_.document(), &Document::endGesture);
   connect(dials, &Dials::refused, &session_, &Session::said);
-  connect(dials, &Dials::remedyChosen, this, &DialsPages::trim);
-  connect(dials, &Dials::smoothChosen, this, [this] {
-    session_.apply(setInBetween(session_.project(), InBetween::Flow));
-    session_.document().endGesture();
-  });
+  connect(dials, &Dials::remedyChosen, this, &DialsPages::mend);
   connect(dials, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
     std::vector<std::int32_t> wanted;
     for (const std::int32_t frame : frames) wanted.push_back(footageFrame(frame));
@@ -108,10 +104,10 @@ void DialsPages::showOutside() {
     return;
   }
   const Stage& held = session_.project().chain[*stage];
-  std::optional<Notice> notice;
-  if (const QString sentence = outsideSentence(session_); !sentence.isEmpty() && held.on)
-    notice = Notice{sentence + whatHappensThere(held), tr("Trim it off")};
-  views_.stage.setOutsideNotice(notice);
+  QString sentence = held.on ? outsideSentence(session_) : QString();
+  if (!sentence.isEmpty())
+    sentence += " " + whatHappensThere(session_.reading()->map(session_.placeOn(*stage)).pastTheEnds());
+  views_.stage.setFinding(Figure::Outside, sentence, tr("Trim it off"));
 }
 
 void DialsPages::showFootage() {
@@ -184,6 +180,12 @@ void DialsPages::removeKeys(std::size_t parameter) {
   const auto& label = session_.project().chain[*stage].kind->description().parameters[parameter].label;
   session_.apply(setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage),
                          "Remove all keys of " + label));
+  session_.document().endGesture();
+}
+
+void DialsPages::mend(Figure figure) {
+  if (figure == Figure::Steps) session_.apply(setInBetween(session_.project(), InBetween::Flow));
+  if (figure == Figure::Outside) trim();
   session_.document().endGesture();
 }
 

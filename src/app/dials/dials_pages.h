@@ -41,6 +41,8 @@ class DialsPages : public QObject {
   void set(std::size_t parameter, const ParameterValue& value, bool gesture);
   void toggleKey(std::size_t parameter);
   void removeKeys(std::size_t parameter);
+  /// What is told there is mended by a click.
+  void mend(Figure figure);
   void trim();
   /// Frames that enter the selected stage as frames of the footage, as nearly as whole pictures tell.
   std::int32_t footageFrame(std::int32_t frame) const;

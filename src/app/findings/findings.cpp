@@ -1,6 +1,6 @@
 #include "app/findings/findings.h"
 
-#include <cmath>
+#include <algorithm>
 
 #include "app/dials/dials.h"
 #include "app/picture/picture_hands.h"
@@ -29,17 +29,20 @@ void Findings::refresh() {
   const bool closes =
       session_.videoInto(*stage + 1).endless && (borders || !session_.videoInto(*stage).endless);
   if (!borders && !closes) return;
-  if (closes && !borders) dials_.setFinding("Loop length", tr("measuring the seam…"));
+  if (closes && !borders) dials_.setFinding(Figure::Round, tr("measuring the seam…"));
   loops_->measure(footage(), {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
 }
 
 void Findings::act(const QString& action) {
   const auto stage = session_.selectedStage();
   if (!session_.footage() || !stage) return;
-  for (const StageAction& known : session_.project().chain[*stage].kind->description().actions)
-    if (known.picksPlace && known.id == action.toStdString()) return hands_.pickFor(known.id);
-  if (action != "find-a-loop") return;
-  dials_.setFinding("Loop length", tr("looking for a loop…"));
+  const auto& actions = session_.project().chain[*stage].kind->description().actions;
+  const auto known =
+      std::find_if(actions.begin(), actions.end(), [&](const auto& one) { return one.id == action.toStdString(); });
+  if (known == actions.end()) return;
+  if (known->wants == StageAction::Wants::Place) return hands_.pickFor(known->id);
+  looksFor_ = known->label;
+  dials_.setFinding(Figure::Round, tr("looking for a loop…"));
   loops_->find(footage(), session_.project().chain, *stage);
 }
 
@@ -61,18 +64,18 @@ void Findings::tell(const LoopFinder::Measures& measures) {
                             .arg((*seam)->across * 100, 0, 'f', 2)
                             .arg((*seam)->times(), 0, 'f', 1)
                       : QString::fromStdString(seam->error().message));
-  // On the card of the round, or of the strips' times: whichever the stage has.
-  for (const char* const card : {"Loop length", "Time"}) dials_.setFinding(card, lines.join('\n'));
+  // On whichever card the stage has.
+  for (const Figure figure : {Figure::Round, Figure::Borders}) dials_.setFinding(figure, lines.join('\n'));
 }
 
 void Findings::take(const Result<FoundLoop>& loop) {
-  if (!loop) return dials_.setFinding("Loop length", QString::fromStdString(loop.error().message));
+  if (!loop) return dials_.setFinding(Figure::Round, QString::fromStdString(loop.error().message));
   const auto stage = session_.selectedStage();
   if (!stage) return;
   const Stage& turned = session_.project().chain[*stage];
-  if (turned.kind != &molten::loop()) return;
-  session_.apply(setValues(session_.project(), *stage,
-                           withRound(turned.values, loop->round, session_.videoInto(*stage)), "Find a loop"));
+  const VideoDescription in = session_.videoInto(*stage);
+  if (!turned.kind->round(turned.values, in)) return;
+  session_.apply(setValues(session_.project(), *stage, turned.kind->withRound(turned.values, loop->round, in), looksFor_));
   session_.document().endGesture();
   refresh();  // where nothing better was found, nothing has changed
   emit session_.said(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
@@ -86,10 +89,8 @@ void Findings::tellSteps(const StepWidths& widths) {
   const auto selected = session_.selectedStage();
   if (!selected) return;
   const Stage& stage = session_.project().chain[*selected];
-  const StageDescription& described = stage.kind->description();
-  const std::size_t dither = parameterIndex(described, "dither");
   const InBetween chosen = session_.project().source.between;
-  const double frames = dither < described.parameters.size() ? std::get<double>(stage.values[dither]) : 0;
+  const double frames = stage.kind->scatter(stage.values);
   const auto px = [](double width) {
     return width < 9.5 ? QString::number(width, 'f', 1) : QString::number(width, 'f', 0);
   };
@@ -119,7 +120,7 @@ void Findings::tellSteps(const StepWidths& widths) {
       words += tr(" Whole frames show them as they are.");
     if (chosen != InBetween::Flow) remedy = tr("Smooth it with Flow");
   }
-  dials_.setGauge(words, remedy);
+  dials_.setFinding(Figure::Steps, words, remedy);
 }
 
 }  // namespace molten

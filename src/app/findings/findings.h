@@ -39,6 +39,7 @@ class Findings : public QObject {
   Dials& dials_;
   PictureHands& hands_;
   LoopFinder* loops_;
+  std::string looksFor_;  ///< the label of the action that is under way
 };
 
 }  // namespace molten

@@ -32,15 +32,6 @@ QImage bordersOf(const ChainReading& reading, const Moment& moment, Size full, S
   return image;
 }
 
-/// As it would be without dither: what is measured is the field.
-Stage withoutDither(Stage stage) {
-  const std::size_t dither = parameterIndex(stage.kind->description(), "dither");
-  if (dither == stage.values.size()) return stage;
-  stage.values[dither] = 0.0;
-  stage.keys.erase(dither);
-  return stage;
-}
-
 }  // namespace
 
 Tracer::Tracer(QObject* parent) : QObject(parent) {
@@ -122,7 +113,9 @@ void Tracer::work(std::stop_token stop) {
     if (question.stage && *question.stage < question.chain.size()) {
       const auto k = static_cast<std::ptrdiff_t>(*question.stage);
       const Chain upstream(question.chain.begin(), question.chain.begin() + k);
-      const Stage stage = withoutDither(question.chain[*question.stage]);
+      // What is measured is the field, as it would be without what scatters it.
+      const Stage& asked = question.chain[*question.stage];
+      const Stage stage = asked.kind->withoutScatter(asked);
       const auto map = stage.kind->timeMap(stage, reading->video(*question.stage),
                                            {settled, std::make_shared<const Chain>(upstream)});
       if (const auto displacement = map->displacement(reading->present(*question.stage + 1, question.moment)))

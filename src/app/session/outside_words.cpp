@@ -2,6 +2,8 @@
 
 #include <QCoreApplication>
 
+#include "core/stages/common_parameters.h"
+
 namespace molten {
 namespace {
 
@@ -35,13 +37,9 @@ QString outsideSentence(const Session& session) {
   return tr("%1 in %2 places reads outside the clip.").arg(lasting(all)).arg(outside.size());
 }
 
-QString whatHappensThere(const Stage& stage) {
-  const StageDescription& described = stage.kind->description();
-  const std::size_t i = parameterIndex(described, "past-the-ends");
-  if (i == described.parameters.size()) return {};
-  const auto& choice =
-      std::get<ChoicesDescription>(described.parameters[i].kind).choices[std::get<std::size_t>(stage.values[i])];
-  return " " + QString::fromStdString(choice.label) + ": " + QString::fromStdString(choice.help.substr(0, 1)).toLower() +
+QString whatHappensThere(PastTheEnds ends) {
+  const ChoiceDescription& choice = describedEnds(ends);
+  return QString::fromStdString(choice.label) + ": " + QString::fromStdString(choice.help.substr(0, 1)).toLower() +
          QString::fromStdString(choice.help.substr(1));
 }
 

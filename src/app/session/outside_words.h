@@ -9,7 +9,7 @@ namespace molten {
 
 /// `The first 0.80 s reads before the clip.`; empty where nothing reads outside.
 QString outsideSentence(const Session& session);
-/// What a stage shows there: `Stand still: the end frame stands still.`
-QString whatHappensThere(const Stage& stage);
+/// What is shown there: `Stand still: the end frame stands still.`
+QString whatHappensThere(PastTheEnds ends);
 
 }  // namespace molten

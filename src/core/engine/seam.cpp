@@ -130,7 +130,9 @@ Result<std::optional<double>> measureContrast(const MeasuredFootage& from, const
 Result<FoundLoop> findLoop(const MeasuredFootage& from, const Chain& chain, std::size_t stage, std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));
   const VideoDescription in = videoAt(below, below.size(), from.footage->video());
-  const Round now = roundOf(chain[stage].values, in);
+  const auto turned = chain[stage].kind->round(chain[stage].values, in);
+  if (!turned) return Error{"This stage makes no loop."};
+  const Round now = *turned;
   Grids grids(from, below);
   const std::int64_t reach = std::min(farthest, now.count() / 4);
   std::optional<Error> failed;

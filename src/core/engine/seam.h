@@ -1,23 +1,13 @@
 #pragma once
 // How well a loop closes, and where it would close better: by looking at pictures.
 
-#include <memory>
 #include <stop_token>
 
-#include "core/memory_budget.h"
-#include "core/media/footage.h"
+#include "core/engine/measured_footage.h"
 #include "core/result.h"
-#include "core/stages/loop.h"
+#include "core/stages/stage.h"
 
 namespace molten {
-
-/// What is measured. A part of the budget is taken meanwhile.
-struct MeasuredFootage {
-  std::shared_ptr<const Footage> footage;
-  InBetween between = InBetween::Whole;
-  std::shared_ptr<MemoryBudget> budget;
-  friend bool operator==(const MeasuredFootage&, const MeasuredFootage&) = default;
-};
 
 /// Mean differences of brightness between pictures, as parts of the range from black to white.
 struct Seam {

@@ -8,6 +8,7 @@
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
 #include "core/project/json_text.h"
+#include "core/stages/time_field.h"
 
 namespace molten {
 namespace {
@@ -117,23 +118,9 @@ Result<Stage> stageOfTimeMap(const std::string& path) {
   const double perSecond = frames ? rate : 1;
   if (!(rate > 0) || !(least <= 0) || !(most >= 0) || most / perSecond > 3600 || -least / perSecond > 3600)
     return Error{fileName(scalePath) + " is no time map's scale, or it is damaged."};
-  Stage stage = newStage(*findStageKind("time-field"));
-  const auto set = [&](const char* id, const ParameterValue& value) {
-    stage.values[parameterIndex(stage.kind->description(), id)] = value;
-  };
-  const auto choose = [&](const char* id, const char* choice) {
-    const auto& parameter = stage.kind->description().parameters[parameterIndex(stage.kind->description(), id)];
-    set(id, *parseValue(parameter, choice, 25));
-  };
-  choose("shape", "picture");
-  set("file", (fs::absolute(scalePath).parent_path() / files).lexically_normal().string());
-  set("back", -least / perSecond);
-  set("ahead", most / perSecond);
-  if (floating) {
-    set("levels-from", least);
-    set("levels-to", most > least ? most : least + 1);
-  }
-  return stage;
+  const std::optional<Reach> levels = floating ? std::optional(Reach{least, most > least ? most : least + 1}) : std::nullopt;
+  return timeFieldOfPicture((fs::absolute(scalePath).parent_path() / files).lexically_normal().string(),
+                            -least / perSecond, most / perSecond, levels);
 }
 
 }  // namespace molten

@@ -2,16 +2,31 @@
 
 namespace molten {
 
+namespace {
+
+const std::vector<ChoiceOf<PastTheEnds>>& endsChoices() {
+  static const std::vector<ChoiceOf<PastTheEnds>> choices = {
+      {PastTheEnds::StandStill, {"stand-still", "Stand still", "The end frame stands still."}},
+      {PastTheEnds::TurnBack, {"turn-back", "Turn back", "Time turns round at the end and runs back."}},
+      {PastTheEnds::GoRound, {"go-round", "Go round", "Time goes on from the other end."}},
+      {PastTheEnds::Transparent,
+       {"transparent", "Transparent", "Nothing: transparent, or black where the file holds no transparency."}}};
+  return choices;
+}
+
+}  // namespace
+
 ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list) {
   return list.choice<PastTheEnds>(
       {"past-the-ends", "Past the ends", "Past the ends",
-       "What is shown where a moment before the first frame or after the last is read."},
-      {{PastTheEnds::StandStill, {"stand-still", "Stand still", "The end frame stands still."}},
-       {PastTheEnds::TurnBack, {"turn-back", "Turn back", "Time turns round at the end and runs back."}},
-       {PastTheEnds::GoRound, {"go-round", "Go round", "Time goes on from the other end."}},
-       {PastTheEnds::Transparent,
-        {"transparent", "Transparent", "Nothing: transparent, or black where the file holds no transparency."}}},
-      PastTheEnds::StandStill);
+       "What is shown where a moment before the first frame or after the last is read.", false, std::nullopt,
+       Figure::Outside},
+      endsChoices(), PastTheEnds::StandStill);
+}
+
+const ChoiceDescription& describedEnds(PastTheEnds ends) {
+  const auto& choices = endsChoices();
+  return std::find_if(choices.begin(), choices.end(), [&](const auto& one) { return one.meant == ends; })->described;
 }
 
 ChoiceHandle<Light> reckonedIn(ParameterList& list, const std::string& card, Light initial) {

@@ -8,6 +8,8 @@
 namespace molten {
 
 ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list);
+/// What is shown there, as the choice's label and help say it.
+const ChoiceDescription& describedEnds(PastTheEnds ends);
 /// The light in which a stage reckons that mixes pictures.
 ChoiceHandle<Light> reckonedIn(ParameterList& list, const std::string& card, Light initial);
 /// A time, in seconds.

@@ -39,7 +39,8 @@ struct Parameters {
                                                   false, ParameterDescription::Condition{"way", {"dissolve"}}},
                                                  secondsNumber(0, 3600, 0.5, 0.05, 4));
   ParameterHandle<double> skipStart =
-      list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out."},
+      list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out.", false,
+                   std::nullopt, Figure::Round},
                   secondsNumber(0, 86400, 0, 0.05, 4));
   ParameterHandle<double> skipEnd = list.number(
       {"skip-end", "Skip end", "Loop length", "How much of the end is left out."}, secondsNumber(0, 86400, 0, 0.05, 4));
@@ -51,6 +52,16 @@ const Parameters& of() {
 
 std::int64_t wholePictures(double seconds, Rational rate) {
   return (Rational::near(seconds) * rate + Rational(1, 2)).floor();
+}
+
+Round roundOf(const StageValues& values, const VideoDescription& in) {
+  // A period is a number of pictures like any other: far below what 32 bits hold.
+  constexpr std::int64_t longest = 1 << 28;
+  Round round;
+  round.first = std::clamp<std::int64_t>(wholePictures(of().skipStart(values), in.rate), 0, in.length - 1);
+  round.last = std::clamp<std::int64_t>(in.length - 1 - wholePictures(of().skipEnd(values), in.rate), round.first,
+                                        std::min(in.length - 1, round.first + longest - 1));
+  return round;
 }
 
 /// Pictures in which the end turns into the beginning: at most half of those that there are.
@@ -196,7 +207,8 @@ class LoopKind : public StageKind {
         "Makes a clip endless: there and back, or round and round. The result is one round of a loop.",
         of().list.described(),
         {{"find-a-loop", "Find a loop", "Loop length",
-          "Looks for the start and end near the present ones that go into each other best."}},
+          "Looks for the start and end near the present ones that go into each other best.",
+          StageAction::Wants::BetterRound}},
     };
     return described;
   }
@@ -204,6 +216,15 @@ class LoopKind : public StageKind {
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
     return std::make_unique<LoopMap>(stage.values, incoming);
+  }
+
+  std::optional<Round> round(const StageValues& values, const VideoDescription& in) const override {
+    return roundOf(values, in);
+  }
+  StageValues withRound(StageValues values, const Round& round, const VideoDescription& in) const override {
+    of().skipStart.set(values, (Rational(round.first) / in.rate).toDouble());
+    of().skipEnd.set(values, (Rational(in.length - 1 - round.last) / in.rate).toDouble());
+    return values;
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
@@ -233,22 +254,6 @@ class LoopKind : public StageKind {
 };
 
 }  // namespace
-
-Round roundOf(const StageValues& values, const VideoDescription& in) {
-  // A period is a number of pictures like any other: far below what 32 bits hold.
-  constexpr std::int64_t longest = 1 << 28;
-  Round round;
-  round.first = std::clamp<std::int64_t>(wholePictures(of().skipStart(values), in.rate), 0, in.length - 1);
-  round.last = std::clamp<std::int64_t>(in.length - 1 - wholePictures(of().skipEnd(values), in.rate), round.first,
-                                        std::min(in.length - 1, round.first + longest - 1));
-  return round;
-}
-
-StageValues withRound(StageValues values, const Round& round, const VideoDescription& in) {
-  of().skipStart.set(values, (Rational(round.first) / in.rate).toDouble());
-  of().skipEnd.set(values, (Rational(in.length - 1 - round.last) / in.rate).toDouble());
-  return values;
-}
 
 const StageKind& loop() {
   static const LoopKind kind;

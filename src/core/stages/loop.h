@@ -14,13 +14,4 @@ namespace molten {
 ///                     (d − t)/(d + 1)
 const StageKind& loop();
 
-/// The pictures of the incoming video that a Loop goes round in: first and last.
-struct Round {
-  std::int64_t first = 0, last = 0;
-  std::int64_t count() const { return last - first + 1; }
-};
-Round roundOf(const StageValues& values, const VideoDescription& incoming);
-/// Values for going round from `first` to `last`.
-StageValues withRound(StageValues values, const Round& round, const VideoDescription& incoming);
-
 }  // namespace molten

@@ -47,6 +47,7 @@ class PaceMap : public TimeMap {
 
 class Pace : public StageKind {
  public:
+  const PaceParameters* paceHandles() const override { return &paceParameters(); }
   const StageDescription& description() const override {
     static const StageDescription described = {
         "pace",

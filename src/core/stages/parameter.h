@@ -71,7 +71,9 @@ struct OrderDescription {};
 struct CurveDescription {};
 
 /// The path of a picture or a clip.
-struct FileDescription {};
+struct FileDescription {
+  std::string none = "none yet";  ///< what stands in its place while there is none
+};
 
 /// A picture painted by hand.
 struct PaintingDescription {};
@@ -84,6 +86,14 @@ struct Colour {
 
 struct ColourDescription {
   Colour initial;
+};
+
+/// What is measured of a stage, and told on the card of the parameters that it is about.
+enum class Figure {
+  Outside,  ///< where it reads outside of what enters it
+  Steps,    ///< how smooth its field is
+  Round,    ///< how well its loop closes
+  Borders   ///< how different the two sides of its borders are
 };
 
 struct ParameterDescription {
@@ -102,6 +112,7 @@ struct ParameterDescription {
     std::vector<std::string> choices = {};
   };
   std::optional<Condition> when = std::nullopt;
+  std::optional<Figure> figure = std::nullopt;
 };
 
 /// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a

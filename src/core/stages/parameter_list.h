@@ -53,6 +53,7 @@ struct ParameterWords {
   std::string id, label, card, help;
   bool animatable = false;
   std::optional<ParameterDescription::Condition> when = std::nullopt;
+  std::optional<Figure> figure = std::nullopt;
 };
 
 /// Descriptions in the making: each call adds one and gives its handle.
@@ -87,8 +88,8 @@ class ParameterList {
   ParameterHandle<CurvePoints> curve(const ParameterWords& words) {
     return ParameterHandle<CurvePoints>(add(words, CurveDescription{}));
   }
-  ParameterHandle<std::string> file(const ParameterWords& words) {
-    return ParameterHandle<std::string>(add(words, FileDescription{}));
+  ParameterHandle<std::string> file(const ParameterWords& words, const FileDescription& file = {}) {
+    return ParameterHandle<std::string>(add(words, file));
   }
   ParameterHandle<Painting> painting(const ParameterWords& words) {
     return ParameterHandle<Painting>(add(words, PaintingDescription{}));
@@ -103,7 +104,7 @@ class ParameterList {
   template <class Kind>
   std::size_t add(const ParameterWords& words, Kind kind) {
     parameters_.push_back(
-        {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when});
+        {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when, words.figure});
     return parameters_.size() - 1;
   }
 

@@ -13,13 +13,26 @@
 #include "core/stages/time_field.h"
 
 namespace molten {
+namespace {
 
-std::span<const StageKind* const> stageKinds() {
+std::span<const StageKind* const> ownKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
       &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(),
   };
   return kinds;
+}
+
+std::span<const StageKind* const> otherKinds;
+
+}  // namespace
+
+std::span<const StageKind* const> stageKinds() {
+  return otherKinds.empty() ? ownKinds() : otherKinds;
+}
+
+void offerStageKinds(std::span<const StageKind* const> kinds) {
+  otherKinds = kinds;
 }
 
 const StageKind* findStageKind(std::string_view id) {
@@ -30,6 +43,10 @@ const StageKind* findStageKind(std::string_view id) {
 
 std::optional<Stage> StageKind::contrast(const Stage&) const {
   return std::nullopt;
+}
+
+Stage StageKind::withoutScatter(const Stage& stage) const {
+  return stage;
 }
 
 const std::string& titleOf(const Stage& stage) {

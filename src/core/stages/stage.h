@@ -19,11 +19,15 @@ namespace molten {
 
 /// Something that can be done for a stage besides setting its values: what needs pictures to be looked at.
 struct StageAction {
+  enum class Wants {
+    Place,       ///< a place of the Picture that is clicked: see StageKind::picked()
+    BetterRound  ///< one that is looked for: see StageKind::withRound()
+  };
   std::string id;           ///< `find-a-loop`
   std::string label;        ///< `Find a loop`
   std::string card;         ///< that it stands on
   std::string help;         ///< one line
-  bool picksPlace = false;  ///< a place of the Picture is clicked for it: see StageKind::picked()
+  Wants wants = Wants::Place;
 };
 
 struct StageDescription {
@@ -58,6 +62,12 @@ struct PickedPlace {
   Place place;
   double now = 0;    ///< the present moment
   double reads = 0;  ///< of the pixel there
+};
+
+/// The pictures of the incoming video that a loop goes round in: first and last.
+struct Round {
+  std::int64_t first = 0, last = 0;
+  std::int64_t count() const { return last - first + 1; }
 };
 
 /// A line that shows how a field lies on the Picture: the moment goes evenly from its first point to its last.
@@ -134,6 +144,7 @@ void overPictures(std::span<const double> positions, const PlaneSites& sites, co
 struct Stage;
 using Chain = std::vector<Stage>;
 class Material;
+struct PaceParameters;
 
 /// What a map is made of besides its stage and the video that enters it.
 struct Surroundings {
@@ -157,6 +168,14 @@ class StageKind {
   /// The same stage, but each pixel reads what the one beyond the nearest border reads: shows how different the two
   /// sides of its borders are. None if it has no borders.
   virtual std::optional<Stage> contrast(const Stage& stage) const;
+  /// The pictures that it goes round in, if it makes a loop; and the values for another round.
+  virtual std::optional<Round> round(const StageValues&, const VideoDescription&) const { return std::nullopt; }
+  virtual StageValues withRound(StageValues values, const Round&, const VideoDescription&) const { return values; }
+  /// By how many incoming pictures it scatters what its pixels read, at most; and the stage without that.
+  virtual double scatter(const StageValues&) const { return 0; }
+  virtual Stage withoutScatter(const Stage& stage) const;
+  /// By which its pace is set, if it is a pace that can be drawn: see pace.h.
+  virtual const PaceParameters* paceHandles() const { return nullptr; }
 
   /// How the stage is set by hand on the Picture. `incoming`: the video that enters.
   virtual std::vector<StageHandle> handles(const StageValues&, const VideoDescription&) const { return {}; }
@@ -213,6 +232,8 @@ VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescr
 
 /// All kinds, in the order in which they are offered.
 std::span<const StageKind* const> stageKinds();
+/// Others in their place; none: those of the program again. Before anything is made of them.
+void offerStageKinds(std::span<const StageKind* const> kinds);
 /// By id; nullptr if there is none.
 const StageKind* findStageKind(std::string_view id);
 

@@ -49,7 +49,8 @@ struct Parameters {
                    When{"shape", {"bars", "rings", "grid"}}},
                   {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
   ChoiceHandle<Gap> gap =
-      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time."},
+      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time.", false, std::nullopt,
+                        Figure::Borders},
                        {{Gap::ByLength, {"by-length", "By length", "As long as the stagger says."}},
                         {Gap::OverTheClip, {"over-the-clip", "Over the clip", "Evenly over all that there is."}}},
                        Gap::ByLength);

@@ -29,9 +29,17 @@ class TimeField : public StageKind {
         "Each pixel reads its own moment.",
         of().list.described(),
         {{"pin-here", "Pin here", "Reach", "Click a place of the Picture: the moment that is seen there is held.",
-          true}},
+          StageAction::Wants::Place}},
     };
     return described;
+  }
+
+  double scatter(const StageValues& values) const override { return of().dither(values); }
+  Stage withoutScatter(const Stage& stage) const override {
+    Stage even = stage;
+    of().dither.set(even.values, 0);
+    even.keys.erase(of().dither.index());
+    return even;
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
@@ -207,7 +215,8 @@ TimeFieldParameters::TimeFieldParameters()
           list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to take hold, and to let go.", false, pinned},
                       secondsNumber(0, 3600, 1, 0.1, 4))),
       pastTheEnds(pastTheEndsIn(list)),
-      panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true},
+      panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true,
+                         std::nullopt, Figure::Steps},
                         {Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"})),
       dither(list.number(
           {"dither", "Dither", "Smoothness", "Scatters the borders between frames, by up to so many frames.", true},
@@ -244,6 +253,17 @@ TimeFieldParameters::TimeFieldParameters()
 const TimeFieldParameters& timeFieldParameters() {
   static const TimeFieldParameters parameters;
   return parameters;
+}
+
+Stage timeFieldOfPicture(const std::string& file, double back, double ahead, const std::optional<Reach>& levels) {
+  const TimeFieldParameters& of = timeFieldParameters();
+  Stage stage = newStage(timeField());
+  of.shape.shape.set(stage.values, ShapeParameters::Shape::Picture);
+  of.shape.file.set(stage.values, file);
+  of.back.set(stage.values, back);
+  of.ahead.set(stage.values, ahead);
+  if (levels) of.levelsFrom.set(stage.values, levels->least), of.levelsTo.set(stage.values, levels->most);
+  return stage;
 }
 
 const StageKind& timeField() {

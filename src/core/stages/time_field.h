@@ -7,4 +7,8 @@ namespace molten {
 
 const StageKind& timeField();
 
+/// One that reads a picture: black is `back` seconds before now, white `ahead` after it. `levels`: the values of the
+/// picture that stand for the two; none: black and white.
+Stage timeFieldOfPicture(const std::string& file, double back, double ahead, const std::optional<Reach>& levels);
+
 }  // namespace molten
