@@ -185,9 +185,11 @@ TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
   ASSERT_TRUE(trigger("Undo Stretch keys of Back"));
   EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1})) << "one step";
   // At the beginning, the last key stays; keys never pass each other.
+  QTest::keyClick(&lanes(), Qt::Key_Escape);
   for (const std::size_t each : {0u, 1u, 2u})
     QTest::mouseClick(&lanes(), Qt::LeftButton, each ? Qt::ShiftModifier : Qt::NoModifier,
                       lanes().keyPoint(0, each).toPoint());
+  ASSERT_TRUE(lanes().brackets());
   const QPointF left = lanes().brackets()->left.center();
   drag(lanes(), left, left + QPointF(frame * 80, 0));
   ASSERT_EQ(moments().size(), 3u);

@@ -14,7 +14,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/bench/help_menu.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_actions.h"

@@ -4,7 +4,7 @@
 #include <QMessageBox>
 #include <utility>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 
 namespace molten {
 namespace {

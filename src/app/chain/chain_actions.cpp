@@ -5,7 +5,7 @@
 #include <QInputDialog>
 #include <QMenu>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/chain/chain_bar.h"
 #include "app/chain/stage_picker.h"
 #include "app/files/file_choice.h"

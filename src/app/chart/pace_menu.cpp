@@ -3,7 +3,7 @@
 #include <QMenu>
 #include <cmath>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/chart/pace_on_chart.h"
 #include "app/chart/time_chart.h"
 #include "app/theme/parts.h"

@@ -17,7 +17,7 @@ using theme::shown;
 OutputDials::OutputDials(QWidget* parent) : QWidget(parent) {
   auto* title = new QLabel(tr("Output"));
   title->setFont(theme::words(13, true));
-  const auto choice = [this](const QString& label, const char* name, const QString& help) {
+  const auto choice = [](const QString& label, const char* name, const QString& help) {
     auto* button = new QPushButton(label);
     button->setCheckable(true);
     button->setProperty("segment", true);

@@ -4,7 +4,7 @@
 #include <QMenu>
 #include <QSettings>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/files/demos.h"
 #include "app/files/file_choice.h"
 #include "app/theme/parts.h"

@@ -4,7 +4,7 @@
 #include <QActionGroup>
 #include <QMenu>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/picture/viewing.h"
 
 namespace molten {

@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/picture/viewing.h"
 #include "app/playback/player.h"
 #include "app/playback/scrubber.h"

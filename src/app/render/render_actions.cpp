@@ -3,7 +3,7 @@
 #include <QFileInfo>
 #include <QMenu>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
 

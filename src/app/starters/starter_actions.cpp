@@ -5,7 +5,7 @@
 #include <QInputDialog>
 #include <QMenu>
 
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 #include "app/playback/player.h"
 #include "app/starters/starters_view.h"
 #include "app/theme/parts.h"

@@ -1,4 +1,4 @@
-#include "app/bench/commands.h"
+#include "app/commands/commands.h"
 
 #include <QAction>
 #include <QMenu>
