@@ -29,7 +29,7 @@ class FlowMix {
 
  private:
   template <class Sample>
-  void assembleTile(Picture& out, int plane, int tile) const;
+  class Tile;
 
   const GatherProgram& program_;
   const FrameLayout& layout_;
