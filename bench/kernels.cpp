@@ -72,12 +72,12 @@ void assemble(benchmark::State& state, const Chain& chain, InBetween between = I
   const FrameTable& table = frames(plan.layout().kind());
   Picture out(plan.shape());
   std::int64_t n = 0;
-  plan.program({});
+  plan.gathering({});
   for (auto _ : state) {
     const Moment moment{n = (n + 47) % ring};
-    const auto program = plan.program(moment);
-    const FrameLookup lookup = plan.lookUp(*program, moment, table);
-    for (int p = 0; p < 3; ++p) program->assemble(lookup, out, p, 0, plan.layout().tilesDown());
+    const Gathering gathering = plan.gathering(moment);
+    const FrameLookup lookup = gathering.lookUp(table);
+    for (int p = 0; p < 3; ++p) gathering.program().assemble(lookup, out, p, 0, plan.layout().tilesDown());
     benchmark::DoNotOptimize(out.row(0, 0));
   }
   state.SetLabel(plan.layout().kind() == Layout::Rows ? "rows" : "blocks");
@@ -130,7 +130,7 @@ void compileField(benchmark::State& state, const char* stage) {
   for (auto _ : state) {
     const Chain chain = {*parseStage(text + ",back=" + std::to_string(back += 0.0001), 60)};
     const ChainPlan plan(chain, ringOfFrames());
-    benchmark::DoNotOptimize(plan.program({60, 0}));
+    benchmark::DoNotOptimize(plan.gathering({60, 0}));
   }
 }
 BENCHMARK_CAPTURE(compileField, linear, "time-field:ahead=1s,end=1x1")->Unit(benchmark::kMillisecond)->UseRealTime();

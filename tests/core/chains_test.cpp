@@ -79,22 +79,22 @@ void expectReadsAreCovered(const ChainPlan& plan, const Moment& moment, const st
   // Said before anything is compiled.
   const auto said = plan.framesFor(moment);
   const auto tiles = plan.tileReads(moment);
-  const auto program = plan.program(moment);
-  const auto means = plan.meaning(moment);
-  for (const std::int32_t frame : plan.framesOf(*program, moment))
+  const Gathering gathering = plan.gathering(moment);
+  const GatherProgram& program = gathering.program();
+  for (const std::int32_t frame : gathering.frames())
     EXPECT_TRUE(std::binary_search(said.begin(), said.end(), frame)) << words << ", frame " << frame;
   constexpr auto unused = std::numeric_limits<std::int32_t>::min();  // memory of a tile beside its samples
-  const int lanes = program->picking() == Picking::Lanes ? 2 : 1;
+  const int lanes = program.picking() == Picking::Lanes ? 2 : 1;
   std::vector<std::int32_t> picks(static_cast<std::size_t>(plan.layout().partSamples(0)));
   for (int tile = 0; tile < plan.layout().tiles(); ++tile)
     for (int lane = 0; lane < lanes; ++lane) {
       std::fill(picks.begin(), picks.end(), unused);
-      program->picksOfTile(0, tile, lane, picks);
+      program.picksOfTile(0, tile, lane, picks);
       std::sort(picks.begin(), picks.end());
       picks.erase(std::unique(picks.begin(), picks.end()), picks.end());
       for (const std::int32_t number : picks) {
         if (number == unused) continue;
-        const std::int32_t frame = means(number);
+        const std::int32_t frame = gathering.meaning()(number);
         if (frame == noFrame) continue;
         EXPECT_TRUE(tiles[static_cast<std::size_t>(tile)].has(frame))
             << words << ", tile " << tile << ", frame " << frame;

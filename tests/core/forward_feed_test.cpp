@@ -32,7 +32,7 @@ Made makeAll(const std::shared_ptr<const Footage>& footage, const ChainPlan& pla
         ADD_FAILURE() << table.error().message;
         break;
       }
-      made.pictures.push_back(assembled(plan, moments(k), *table));
+      made.pictures.push_back(assembled(plan, plan.gathering(moments(k)), *table));
       made.mostBytes = std::max(made.mostBytes, budget->used());
       feed.done(k);
     }

@@ -359,9 +359,9 @@ TEST_F(Moments, WhatWasCompiledServesAnotherPace) {
       check(chain, *picture, {n});
       if (HasFatalFailure()) return;
       if (program) {
-        EXPECT_EQ(plan.gather().program({n}), program) << textOf(chain);
+        EXPECT_EQ(plan.gather().gathering({n}).programPointer(), program) << textOf(chain);
       }
-      program = plan.gather().program({n});
+      program = plan.gather().gathering({n}).programPointer();
     }
     previous.emplace(std::move(plan));
   }

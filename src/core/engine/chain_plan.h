@@ -8,8 +8,7 @@
 #include <vector>
 
 #include "core/engine/frame_set.h"
-#include "core/engine/frame_table.h"
-#include "core/engine/gather_program.h"
+#include "core/engine/gathering.h"
 #include "core/stages/chain_reading.h"
 
 namespace molten {
@@ -63,13 +62,7 @@ class ChainPlan {
   /// pixel to pixel, or has an alpha that the source has not.
   std::optional<std::int32_t> onlyFrame(const Moment& moment) const;
   /// What the picture at a moment reads, sample by sample.
-  std::shared_ptr<const GatherProgram> program(const Moment& moment) const;
-  /// The frames of the source that a program reads at a moment; rising, no repeats.
-  std::vector<std::int32_t> framesOf(const GatherProgram& program, const Moment& moment) const;
-  /// The program's frames out of a table. Frames that the table lacks come later, in another lot.
-  FrameLookup lookUp(const GatherProgram& program, const Moment& moment, const FrameTable& table) const;
-  /// What a program's numbers mean at a moment: frames of the source, or noFrame.
-  std::function<std::int32_t(std::int32_t)> meaning(const Moment& moment) const;
+  Gathering gathering(const Moment& moment) const;
 
   /// The frames that the picture at a moment reads; rising, no repeats. May name a few too many. Quick.
   std::vector<std::int32_t> framesFor(const Moment& moment) const;
@@ -88,7 +81,7 @@ class ChainPlan {
     Moment moment;                     ///< Own: of what is displaced
     double part = 0;                   ///< Shared: of the moment, in frames
     std::uint32_t weight = 0;          ///< Whole: of the second frame
-    bool first = true, second = true;  ///< Whole: that there is one
+    bool first = false, second = false;  ///< Whole: that there is one
     friend bool operator==(const Key&, const Key&) = default;
   };
   struct TileBounds {
@@ -105,6 +98,13 @@ class ChainPlan {
   bool isShared(const Moment& displaced) const;
   Key keyOf(const std::optional<Moment>& displaced) const;
   std::shared_ptr<const GatherProgram> compile(const Key& key, const Moment& moment) const;
+  std::shared_ptr<const GatherProgram> programFor(const Key& key, const Moment& moment) const;
+  Gathering::Meaning meaningOf(const Key& key, const std::optional<Moment>& displaced) const;
+  std::size_t lanesOf(const Key& key) const;
+  void pickWhole(const Key& key, RowPicks& picks) const;
+  void pickShared(const RowReads& reads, RowPicks::Lane& lane) const;
+  void pickOwn(const RowReads& reads, RowPicks& picks) const;
+  void toFrames(RowReads& reads, const std::optional<std::int64_t>& ownFrame) const;
   void pickRow(const Key& key, const Moment& moment, const PlaneSites& sites, int row, RowPicks& picks) const;
   Layout bestLayout() const;
   FrameSet framesIn(const PositionSpans& positions) const;

@@ -73,7 +73,7 @@ std::vector<std::int32_t> ChainPlan::framesFor(const Moment& moment) const {
       for (const Compiled& compiled : compiled_)
         if (compiled.key == key) known = compiled.program;
     }
-    if (known) return framesOf(*known, moment);
+    if (known) return Gathering(known, meaningOf(key, displaced), std::nullopt).frames();
   }
   std::vector<std::int32_t> frames;
   readsOf(displaced, {}).each([&](std::int32_t f) { frames.push_back(f); });

@@ -23,9 +23,8 @@ bool flows(const ChainPlan& plan, const GatherProgram& program) {
   return plan.usesFlow() && program.sources() == 2;
 }
 
-void mixAlongFlow(const ChainPlan& plan, const GatherProgram& program, const Moment& moment, const FrameTable& table,
-                  Picture& out) {
-  const FlowMix mix(program, plan.layout(), plan.shape(), table, plan.meaning(moment));
+void mixAlongFlow(const ChainPlan& plan, const Gathering& gathering, const FrameTable& table, Picture& out) {
+  const FlowMix mix(gathering.program(), plan.layout(), plan.shape(), table, gathering.meaning());
   onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
 }
 
@@ -44,21 +43,21 @@ void mixSources(const ChainPlan& plan, const GatherProgram& program, Picture& ou
 
 }  // namespace
 
-Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table) {
-  const auto program = plan.program(moment);
+Picture assembled(const ChainPlan& plan, const Gathering& gathering, const FrameTable& table) {
+  const GatherProgram& program = gathering.program();
   Picture out(plan.shape());
-  if (flows(plan, *program)) {
-    mixAlongFlow(plan, *program, moment, table, out);
+  if (flows(plan, program)) {
+    mixAlongFlow(plan, gathering, table, out);
     return out;
   }
-  const FrameLookup lookup = plan.lookUp(*program, moment, table);
-  if (plan.mixesAlpha() && program->sources() > 1) {
-    mixSources(plan, *program, out, [&](int source, Picture& to, int plane, int a, int b) {
-      program->assembleSource(source, lookup, to, plane, a, b);
+  const FrameLookup lookup = gathering.lookUp(table);
+  if (plan.mixesAlpha() && program.sources() > 1) {
+    mixSources(plan, program, out, [&](int source, Picture& to, int plane, int a, int b) {
+      program.assembleSource(source, lookup, to, plane, a, b);
     });
     return out;
   }
-  onTiles(plan, [&](int plane, int from, int to) { program->assemble(lookup, out, plane, from, to); });
+  onTiles(plan, [&](int plane, int from, int to) { program.assemble(lookup, out, plane, from, to); });
   return out;
 }
 
@@ -150,21 +149,21 @@ Result<Picture> Evaluator::made(const PicturePlan& plan, const Moment& moment, s
 }
 
 Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop) {
-  std::shared_ptr<const GatherProgram> program;
-  threads_.run([&] { program = plan.program(moment); });
+  std::optional<Gathering> made;
+  threads_.run([&] { made.emplace(plan.gathering(moment)); });
+  const Gathering& gathering = *made;
   if (stop.stop_requested()) return cancelledError();
-  const std::vector<std::int32_t> frames = plan.framesOf(*program, moment);
-  if (frames.size() > from.thatFit())
-    return flows(plan, *program) ? flowInLots(plan, from, *program, moment, frames, stop)
-                                 : inLots(plan, from, *program, moment, frames, stop);
-  auto table = from.fetch(frames, stop);
+  const bool alongFlow = flows(plan, gathering.program());
+  if (gathering.frames().size() > from.thatFit())
+    return alongFlow ? flowInLots(plan, from, gathering, stop) : inLots(plan, from, gathering, stop);
+  auto table = from.fetch(gathering.frames(), stop);
   if (!table) return table.error();
-  if (const auto only = plan.onlyFrame(moment)) return table->find(*only)->picture();
+  if (const auto only = gathering.onlyFrame()) return table->find(*only)->picture();
   Picture out;
   bool whole = true;
   threads_.run([&] {
-    whole = !flows(plan, *program) || from.flows().complete(*table, plan.scale(), stop);
-    if (whole) out = assembled(plan, moment, *table);
+    whole = !alongFlow || from.flows().complete(*table, plan.scale(), stop);
+    if (whole) out = assembled(plan, gathering, *table);
   });
   if (!whole) return cancelledError();
   return out;
@@ -222,15 +221,17 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
   return out;
 }
 
-Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program,
-                                  const Moment& moment, std::span<const std::int32_t> frames, std::stop_token stop) {
+Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering,
+                                  std::stop_token stop) {
+  const GatherProgram& program = gathering.program();
+  const std::span<const std::int32_t> frames = gathering.frames();
   const std::size_t lot = from.thatFit();
   LotSamples samples;
   program.beginLots(samples);
   for (std::size_t at = 0; at < frames.size(); at += lot) {
     auto table = from.fetch(frames.subspan(at, std::min(lot, frames.size() - at)), stop);
     if (!table) return table.error();
-    const FrameLookup lookup = plan.lookUp(program, moment, *table);
+    const FrameLookup lookup = gathering.lookUp(*table);
     threads_.run(
         [&] { onTiles(plan, [&](int plane, int a, int b) { program.assembleLot(lookup, samples, plane, a, b); }); });
   }
@@ -248,9 +249,9 @@ Result<Picture> Evaluator::inLots(const ChainPlan& plan, Frames& from, const Gat
 
 /// Lots overlap by a frame, so that every two neighbours are in one of them. Time that wraps goes from the last frame
 /// to the first.
-Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program,
-                                      const Moment& moment, std::span<const std::int32_t> frames,
+Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering,
                                       std::stop_token stop) {
+  const std::span<const std::int32_t> frames = gathering.frames();
   const std::size_t lot = from.thatFit();
   Picture out(plan.shape());
   const auto mixLot = [&](std::span<const std::int32_t> some) -> Status {
@@ -259,7 +260,7 @@ Result<Picture> Evaluator::flowInLots(const ChainPlan& plan, Frames& from, const
     bool whole = true;
     threads_.run([&] {
       whole = from.flows().complete(*table, plan.scale(), stop);
-      if (whole) mixAlongFlow(plan, program, moment, *table, out);
+      if (whole) mixAlongFlow(plan, gathering, *table, out);
     });
     return whole ? Status() : Status(cancelledError());
   };

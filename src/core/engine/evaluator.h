@@ -32,10 +32,8 @@ class Evaluator {
   class MixedFrames;
   Result<Picture> made(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
   Result<Picture> gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop);
-  Result<Picture> inLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
-                         std::span<const std::int32_t> frames, std::stop_token stop);
-  Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const GatherProgram& program, const Moment& moment,
-                             std::span<const std::int32_t> frames, std::stop_token stop);
+  Result<Picture> inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
+  Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
   Result<Picture> source(const PicturePlan& plan, const MixSource& source, std::stop_token stop);
 
@@ -45,8 +43,8 @@ class Evaluator {
   std::shared_ptr<FieldMaterial> material_;
 };
 
-/// The picture at a moment from a table that holds all its frames, and the flows between them if the plan uses flow. On
-/// the threads of the caller's ThreadLimit.
-Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table);
+/// The picture from a table that holds all its frames, and the flows between them if the plan uses flow. On the threads
+/// of the caller's ThreadLimit.
+Picture assembled(const ChainPlan& plan, const Gathering& gathering, const FrameTable& table);
 
 }  // namespace molten

@@ -265,7 +265,7 @@ class FlowMix::Tile {
 };
 
 FlowMix::FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made,
-                 const FrameTable& table, FrameOf frameOf)
+                 const FrameTable& table, Gathering::Meaning frameOf)
     : program_(program), layout_(layout), made_(made), table_(table), frameOf_(std::move(frameOf)) {}
 
 void FlowMix::assemble(Picture& out, int plane, int from, int to) const {

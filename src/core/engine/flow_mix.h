@@ -3,8 +3,7 @@
 
 #include <span>
 
-#include "core/engine/frame_table.h"
-#include "core/engine/gather_program.h"
+#include "core/engine/gathering.h"
 
 namespace molten {
 
@@ -20,9 +19,8 @@ namespace molten {
 /// not neighbours are mixed.
 class FlowMix {
  public:
-  using FrameOf = std::function<std::int32_t(std::int32_t number)>;
   FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made, const FrameTable& table,
-          FrameOf frameOf);
+          Gathering::Meaning frameOf);
 
   /// Rows of tiles [from, to) of a plane: the pixels all of whose frames are in the table. For several threads.
   void assemble(Picture& out, int plane, int from, int to) const;
@@ -35,7 +33,7 @@ class FlowMix {
   const FrameLayout& layout_;
   PictureShape made_;
   const FrameTable& table_;
-  FrameOf frameOf_;
+  Gathering::Meaning frameOf_;
 };
 
 }  // namespace molten

@@ -102,11 +102,9 @@ class PictureSource {
                 std::int64_t count, ForwardFeed::Moments moments)
       : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
     if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, *budget)) {
-      forward_.emplace(settings.footage, plan.gather(), moments_, count,
-                       std::move(budget), settings.threads);
+      forward_.emplace(settings.footage, plan.gather(), moments_, count, std::move(budget), settings.threads);
     } else {
-      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, budget, settings.threads),
-                    settings.threads);
+      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, budget, settings.threads), settings.threads);
       reserved_ = {std::move(budget), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
     }
   }
@@ -119,7 +117,7 @@ class PictureSource {
     auto table = forward_->take(k, stop);
     if (!table) return table.error();
     Picture out;
-    threads_.run([&] { out = assembled(plan_.gather(), moments_(k), *table); });
+    threads_.run([&] { out = assembled(plan_.gather(), plan_.gather().gathering(moments_(k)), *table); });
     forward_->done(k);
     return out;
   }

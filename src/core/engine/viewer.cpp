@@ -138,11 +138,15 @@ int Viewer::screenScale(const View& view) const {
   return scaleFor(videoAt(view.chain, view.chain.size(), feed_->footage().video()).size, view.screen);
 }
 
+PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
+  const int ofScreen = screenScale(view);
+  return {std::min(std::max(ofScreen, 8), ofScreen * smaller), view.between, view.piece.rate};
+}
+
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft) {
   const auto begun = Clock::now();
-  const int ofScreen = screenScale(view);
-  const int wantedScale = std::min(std::max(ofScreen, 8), ofScreen * smaller);
-  const PicturePlan& plan = planFor(planned_, view.chain, {wantedScale, view.between, view.piece.rate});
+  const PlanSettings wanted = settingsFor(view, smaller);
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, wanted);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
@@ -166,7 +170,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const PicturePlan& beside = planFor(otherPlanned_, *view.other, {wantedScale, view.between, view.otherPiece.rate});
+    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate});
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -180,33 +184,34 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
                std::move(*image),
                std::move(other),
                scale,
-               scale > wantedScale,
-               wantedScale > ofScreen,
+               scale > wanted.scale,
+               wanted.scale > screenScale(view),
                std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
 
 /// What is likely to be asked for next while the picture stands still: its neighbours, then what playing would need.
 void Viewer::expectAround(const View& view) {
-  if (!planned_.plan || !(planned_.chain == view.chain)) return;
+  if (!sharp_.plan || !(sharp_.chain == view.chain)) return;
   std::vector<std::int32_t> frames;
   const std::int64_t last = view.piece.length - 1;
   for (const std::int64_t step : {0, 1, -1, 2, 4, 8, 16, 30}) {
-    const auto some = planned_.plan->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
+    const auto some = sharp_.plan->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
     for (const auto frame : some)
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
   }
-  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout());
+  feed_->expect(std::move(frames), sharp_.plan->scale(), sharp_.plan->layout());
 }
 
 void Viewer::expectAhead(const Run& run) {
-  if (!planned_.plan) return;
+  const auto& plan = plannedFor(run.smaller).plan;
+  if (!plan) return;
   std::vector<std::int32_t> frames;
   for (std::int64_t k = 0; k < 6; ++k) {
-    for (const auto frame : planned_.plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
+    for (const auto frame : plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
-  feed_->expect(std::move(frames), planned_.plan->scale(), planned_.plan->layout());
+  feed_->expect(std::move(frames), plan->scale(), plan->layout());
 }
 
 bool Viewer::hurried(Clock::time_point now) const {
@@ -214,16 +219,17 @@ bool Viewer::hurried(Clock::time_point now) const {
 }
 
 /// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.
-int Viewer::smallerInHaste(const View& view, Clock::time_point now) {
-  const int ofScreen = screenScale(view);
-  if (hurried(now)) return sharpCost_ > 4 * inTime ? 4 : 2;
-  // Frames that are not there in full, but are in the clip's small version.
-  const int filled = feed_->fillScale();
+int Viewer::smallerInHaste() const {
+  return sharpCost_ > 4 * inTime ? 4 : 2;
+}
+
+/// Where frames are not there in full, but are in the clip's small version: how many times smaller that is.
+int Viewer::smallerAtHand(const View& view) {
+  const int ofScreen = screenScale(view), filled = feed_->fillScale();
   if (filled <= ofScreen) return 1;
-  PicturePlan coarse = evaluator_.plan(view.chain, {filled, view.between, view.piece.rate});
-  const auto frames = coarse.framesFor(view.piece.moment(view.frame));
-  if (!feed_->has(frames, filled) || feed_->has(frames, ofScreen)) return 1;
-  return filled / ofScreen;
+  const PicturePlan& plan = planFor(small_, view.chain, {filled, view.between, view.piece.rate});
+  const auto frames = plan.framesFor(view.piece.moment(view.frame));
+  return feed_->has(frames, filled) && !feed_->has(frames, ofScreen) ? filled / ofScreen : 1;
 }
 
 /// On the viewer's thread, without the lock.
@@ -231,8 +237,8 @@ void Viewer::answer(const View& view, std::stop_token stop) {
   const auto now = Clock::now();
   if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen));
   owed_.reset();
-  const int smaller = smallerInHaste(view, now);
   const bool inHaste = hurried(now);
+  const int smaller = inHaste ? smallerInHaste() : smallerAtHand(view);
   if (smaller > 1) {
     auto shown = make(view, smaller, stop, true);
     answeredAt_ = Clock::now();

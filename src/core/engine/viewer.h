@@ -103,11 +103,14 @@ class Viewer {
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
   int screenScale(const View& view) const;
+  PlanSettings settingsFor(const View& view, int smaller) const;
+  Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
   bool hurried(Clock::time_point now) const;
-  int smallerInHaste(const View& view, Clock::time_point now);
+  int smallerInHaste() const;
+  int smallerAtHand(const View& view);
   void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
   bool pastEnd(const Run& run, std::int64_t step) const;
@@ -126,7 +129,7 @@ class Viewer {
   std::deque<Prepared> prepared_;
   std::stop_source current_;
   // Of the viewer's thread alone:
-  Planned planned_, otherPlanned_;
+  Planned sharp_, small_, other_;  ///< as large as the screen shows; smaller, in haste; what is compared with
   std::optional<Owed> owed_;
   Clock::time_point answeredAt_{};
   double sharpCost_ = 0;  ///< seconds that a sharp picture takes, lately, with its frames in memory
