@@ -190,7 +190,7 @@ int main(int argc, char** argv) {
             "time-field:ahead=0.3s"});
   times.clear();
   for (int i = 0; i < 100; ++i) {
-    chart->setState(chart->state());
+    chart->setState(chart->sight().state);
     timer.start();
     chart->repaint();
     times.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);

@@ -86,14 +86,14 @@ class Photographer {
   void pace() {
     openDemo("racing");
     step(13, 4);
-    QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->spanPoint(2).toPoint());
+    QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(2).toPoint());
     settle(400);
     take("pace");
     QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=speed"), Qt::LeftButton);
     settle(300);
     take("speed-upward");
     QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=source"), Qt::LeftButton);
-    QTest::mouseDClick(chart(), Qt::LeftButton, {}, chart()->spanPoint(1).toPoint());
+    QTest::mouseDClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(1).toPoint());
     if (ChartPrompt* prompt = chart()->openPrompt()) {
       prompt->field()->selectAll();
       QTest::keyClicks(prompt->field(), "250%");

@@ -20,7 +20,7 @@ class ChartTest : public BenchTest {
   }
   QString undoText() { return bench->document().undoStack().undoText(); }
   /// The middle of a span's line.
-  QPoint onSpan(std::size_t i) { return chart().spanPoint(i).toPoint(); }
+  QPoint onSpan(std::size_t i) { return chart().sight().spanPoint(i).toPoint(); }
   /// What is said while the hand moves, and what stands after it.
   QString saidWhileDragging(QPointF from, QPointF to) {
     QString last;

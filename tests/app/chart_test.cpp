@@ -78,7 +78,7 @@ TEST_F(ChartTest, MarksSlideAlongTheOutputOrTheFootage) {
   QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
   type("50%");
   const PaceCurve before = paceNow();
-  QPointF mark = chart().markPoint(0);
+  QPointF mark = chart().sight().markPoint(0);
   drag(chart(), mark, mark + QPointF(60, 0));
   PaceCurve after = paceNow();
   EXPECT_GT(after.beginOf(1), before.beginOf(1));
@@ -88,7 +88,7 @@ TEST_F(ChartTest, MarksSlideAlongTheOutputOrTheFootage) {
 
   QTest::mouseClick(&button("marksSlide=footage"), Qt::LeftButton);
   const PaceCurve again = paceNow();
-  mark = chart().markPoint(1);
+  mark = chart().sight().markPoint(1);
   drag(chart(), mark, mark + QPointF(0, 14));
   after = paceNow();
   EXPECT_LT(after.sourceAt(2), again.sourceAt(2));
@@ -148,7 +148,7 @@ TEST_F(ChartTest, TheRestOfTheMenuDoesWhatItSays) {
   // From mark to mark by keys.
   QTest::keyClick(&picture(), Qt::Key_Left, Qt::ControlModifier);
   EXPECT_TRUE(shows(15));
-  EXPECT_EQ(chart().selectedMark(), 0u);
+  EXPECT_EQ(chart().sight().mark, 0u);
   QTest::keyClick(&picture(), Qt::Key_Right, Qt::ControlModifier);
   EXPECT_TRUE(shows(36));
   // The speed of the span at the playhead, keeping its length.
@@ -197,8 +197,8 @@ TEST_F(ChartTest, StepsAreSeenOnTheChartAndInThePicture) {
   // The line on the chart is a staircase: level between steps.
   const QImage shown = chart().grab().toImage();
   const auto lineAt = [&](double t) {
-    const int x = static_cast<int>(chart().view().xOf(t));
-    for (int y = static_cast<int>(chart().view().area.top()); y < chart().view().area.bottom(); ++y)
+    const int x = static_cast<int>(chart().sight().view.xOf(t));
+    for (int y = static_cast<int>(chart().sight().view.area.top()); y < chart().sight().view.area.bottom(); ++y)
       if (qGray(shown.pixel(x, y)) > 170) return y;
     return -1;
   };
@@ -237,7 +237,7 @@ TEST_F(ChartTest, SlipAndLineUpKeepTheMarks) {
 
 TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {
   openWithMarks();
-  const ChartView whole = chart().view();
+  const ChartView whole = chart().sight().view;
   EXPECT_NEAR(whole.right, 2, 1e-9);
   QTest::mouseClick(&chart(), Qt::LeftButton, {},
                     QPoint(static_cast<int>(whole.xOf(1.5)), static_cast<int>(whole.area.top()) + 12));
@@ -246,14 +246,14 @@ TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {
   QWheelEvent wheel(about, chart().mapToGlobal(about), {}, {0, 240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
                     false);
   QApplication::sendEvent(&chart(), &wheel);
-  EXPECT_LT(chart().view().right - chart().view().left, 1.5);
-  EXPECT_NEAR(chart().view().xOf(0.5), about.x(), 0.5) << "what is under the hand stays there";
+  EXPECT_LT(chart().sight().view.right - chart().sight().view.left, 1.5);
+  EXPECT_NEAR(chart().sight().view.xOf(0.5), about.x(), 0.5) << "what is under the hand stays there";
   QWheelEvent up(about, chart().mapToGlobal(about), {}, {0, 120}, Qt::NoButton, Qt::ControlModifier, Qt::NoScrollPhase,
                  false);
   QApplication::sendEvent(&chart(), &up);
-  EXPECT_LT(chart().view().top - chart().view().bottom, whole.top - whole.bottom);
+  EXPECT_LT(chart().sight().view.top - chart().sight().view.bottom, whole.top - whole.bottom);
   QTest::mouseClick(&button("chartFit"), Qt::LeftButton);
-  EXPECT_NEAR(chart().view().right, 2, 1e-9);
+  EXPECT_NEAR(chart().sight().view.right, 2, 1e-9);
 }
 
 TEST_F(ChartTest, WhatIsMixedInIsDotted) {
@@ -265,8 +265,8 @@ TEST_F(ChartTest, WhatIsMixedInIsDotted) {
   EXPECT_EQ(pieceNow().length, 45);
   const QImage shown = chart().grab().toImage();
   int dots = 0;
-  for (double x = chart().view().xOf(0.15); x < chart().view().xOf(0.25); x += 1)
-    for (double y = chart().view().yOf(1.8); y < chart().view().yOf(1.6); y += 1)
+  for (double x = chart().sight().view.xOf(0.15); x < chart().sight().view.xOf(0.25); x += 1)
+    for (double y = chart().sight().view.yOf(1.8); y < chart().sight().view.yOf(1.6); y += 1)
       dots += shown.pixelColor(static_cast<int>(x), static_cast<int>(y)).rgb() == theme::dim.rgb();
   EXPECT_GT(dots, 10);
 }
@@ -274,14 +274,14 @@ TEST_F(ChartTest, WhatIsMixedInIsDotted) {
 TEST_F(ChartTest, SpeedUpwardIsTheSameChart) {
   openWithMarks();
   QTest::mouseClick(&button("chartUp=speed"), Qt::LeftButton);
-  const QPointF from = chart().spanPoint(2);
-  EXPECT_NEAR(chart().view().sourceAt(from.y()), 100, 1e-6);
-  drag(chart(), from, QPointF(from.x(), chart().view().yOf(40)));
+  const QPointF from = chart().sight().spanPoint(2);
+  EXPECT_NEAR(chart().sight().view.sourceAt(from.y()), 100, 1e-6);
+  drag(chart(), from, QPointF(from.x(), chart().sight().view.yOf(40)));
   EXPECT_EQ(paceNow().spans()[2].speed, Rational(2, 5));
   QTest::keyClick(&chart(), Qt::Key_Up);
   EXPECT_EQ(paceNow().spans()[2].speed, Rational(45, 100));
   QTest::mouseClick(&button("chartUp=source"), Qt::LeftButton);
-  EXPECT_EQ(chart().up(), ChartUp::Source);
+  EXPECT_EQ(chart().sight().up, ChartUp::Source);
 }
 
 TEST_F(ChartTest, SmallPicturesOfTheFootageStandAlongTheSource) {
@@ -374,17 +374,17 @@ TEST_F(ChartTest, ALoopSaysHowWellItClosesAndFindsABetterLoop) {
 TEST_F(ChartTest, WithALoopThePaceIsEditedAlone) {
   openWithMarks();
   ASSERT_TRUE(trigger("Loop"));
-  EXPECT_FALSE(chart().state().pace) << "the whole chain is shown";
+  EXPECT_FALSE(chart().sight().state.pace) << "the whole chain is shown";
   EXPECT_EQ(pieceNow().length, 118);
   QTest::keyClick(&picture(), Qt::Key_1);
-  ASSERT_TRUE(chart().state().pace);
+  ASSERT_TRUE(chart().sight().state.pace);
   QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(0));
   type("50%");
   EXPECT_EQ(paceNow().length(), Rational(5, 2));
   EXPECT_EQ(pieceNow().length, 148);
   // On the way back the playhead stands where the Pace is read, and a mark falls there: picture 148 − 100 of it.
   goTo(100);
-  EXPECT_EQ(chart().state().frame, 48);
+  EXPECT_EQ(chart().sight().state.frame, 48);
   QTest::keyClick(&picture(), Qt::Key_M);
   const PaceCurve marked = paceNow();
   ASSERT_EQ(marked.spans().size(), 4u);
@@ -400,10 +400,11 @@ TEST_F(ChartTest, RestlessHandsBreakNothing) {
   const auto within = [&](int least, int most) { return std::uniform_int_distribution<>(least, most)(random); };
   const auto anywhere = [&] {
     const auto marks = static_cast<int>(paceNow().spans().size()) - 1;
-    if (chart().state().pace && within(0, 2) == 0) return chart().spanPoint(static_cast<std::size_t>(within(0, marks)));
-    if (chart().state().pace && marks > 0 && within(0, 1) == 0) {
+    if (chart().sight().state.pace && within(0, 2) == 0)
+      return chart().sight().spanPoint(static_cast<std::size_t>(within(0, marks)));
+    if (chart().sight().state.pace && marks > 0 && within(0, 1) == 0) {
       const auto mark = static_cast<std::size_t>(within(0, marks - 1));
-      return within(0, 1) ? chart().markPoint(mark) : chart().glidePoint(mark, within(0, 1) == 1);
+      return within(0, 1) ? chart().sight().markPoint(mark) : chart().sight().glidePoint(mark, within(0, 1) == 1);
     }
     return QPointF(within(0, chart().width() - 1), within(0, chart().height() - 1));
   };

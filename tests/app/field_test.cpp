@@ -294,7 +294,7 @@ TEST_F(FieldTest, AcrossAndDownStandInLineAndTellWhatIsRead) {
   EXPECT_NEAR(down().state().reads.back(), 1.5, 0.02);
   EXPECT_NEAR(across().state().reads[20], 1.0, 0.02);
   // Source time stands in line with the Time Chart's.
-  const int chartY = chart().mapTo(bench.get(), QPoint(0, static_cast<int>(chart().view().yOf(1.0)))).y();
+  const int chartY = chart().mapTo(bench.get(), QPoint(0, static_cast<int>(chart().sight().view.yOf(1.0)))).y();
   EXPECT_NEAR(across().mapTo(bench.get(), across().point(0, 1.0).toPoint()).y(), chartY, 1.5);
   // Dragging the line sets the reach.
   drag(down(), down().linePoint(0.1), down().linePoint(0.1) + QPointF(12, 0));

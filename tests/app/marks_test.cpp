@@ -12,17 +12,17 @@ TEST_F(ChartTest, GlidesAreDraggedTypedBentAndMoveNoMark) {
   QTest::mouseDClick(&chart(), Qt::LeftButton, {}, onSpan(1));
   type("200%");
   const PaceCurve before = paceNow();
-  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().markPoint(0).toPoint());
-  ASSERT_EQ(chart().selectedMark(), 0u);
-  const QPointF handle = chart().glidePoint(0, true);
+  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().sight().markPoint(0).toPoint());
+  ASSERT_EQ(chart().sight().mark, 0u);
+  const QPointF handle = chart().sight().glidePoint(0, true);
   drag(chart(), handle, handle + QPointF(25, 0));
   EXPECT_GT(paceNow().spans()[0].glide, before.spans()[0].glide);
   QTest::keyClick(&chart(), Qt::Key_BracketLeft);
   QTest::keyClick(&picture(), Qt::Key_G);
   type("0.25s");
   EXPECT_EQ(paceNow().spans()[0].glide, Rational(1, 4));
-  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().markPoint(0).toPoint());
-  const QPointF bend = chart().bendPoint(0);
+  QTest::mouseClick(&chart(), Qt::LeftButton, {}, chart().sight().markPoint(0).toPoint());
+  const QPointF bend = chart().sight().bendPoint(0);
   drag(chart(), bend, bend + QPointF(-15, 0));
   EXPECT_GT(paceNow().spans()[0].bend, Rational(0));
   EXPECT_EQ(paceNow().length(), before.length());
@@ -72,10 +72,10 @@ TEST_F(ChartTest, AMarkWithAGlideGoesAsFarAsTheHand) {
   const double off = std::abs(before.at(before.beginOf(1)).seconds() - before.sourceAt(1).toDouble());
   ASSERT_GT(off * 30, 1.2) << "the glide leads past the mark by more than a frame";
   chart().setAlong(Along::Footage);
-  const QPointF from = chart().markPoint(0);
+  const QPointF from = chart().sight().markPoint(0);
   drag(chart(), from, from + QPointF(0, -4));
   const double moved = (paceNow().sourceAt(1) - before.sourceAt(1)).toDouble(),
-               wanted = chart().view().sourceAt(from.y() - 4) - chart().view().sourceAt(from.y());
+               wanted = chart().sight().view.sourceAt(from.y() - 4) - chart().sight().view.sourceAt(from.y());
   EXPECT_NEAR(moved, wanted, 1.0 / 30) << "to the next frame at most";
 }
 
@@ -93,7 +93,7 @@ TEST_F(ChartTest, MarksAreGoneThroughFromTheOneInHand) {
   goTo(50);
   chart().selectMark(0);
   QTest::keyClick(&picture(), Qt::Key_Right, Qt::ControlModifier);
-  EXPECT_EQ(chart().selectedMark(), 1u);
+  EXPECT_EQ(chart().sight().mark, 1u);
   QTest::keyClick(&picture(), Qt::Key_G);
   type("0.1s");
   EXPECT_EQ(paceNow().spans()[1].glide, Rational(1, 10));
@@ -103,18 +103,18 @@ TEST_F(ChartTest, MarksAreGoneThroughFromTheOneInHand) {
 TEST_F(ChartTest, MarksSnapToThePlayheadAndTheChartIsPulledAlong) {
   openWithMarks();
   goTo(22);
-  const QPointF mark = chart().markPoint(0);
-  drag(chart(), mark, QPointF(chart().view().xOf(22 / 30.0) + 5, mark.y()));
+  const QPointF mark = chart().sight().markPoint(0);
+  drag(chart(), mark, QPointF(chart().sight().view.xOf(22 / 30.0) + 5, mark.y()));
   EXPECT_EQ(paceNow().beginOf(1), Rational(22, 30));
-  const ChartView before = chart().view();
+  const ChartView before = chart().sight().view;
   const QPointF from = before.area.center();
   QTest::mousePress(&chart(), Qt::MiddleButton, {}, from.toPoint());
   const QPointF to = from + QPointF(-80, 20);
   QMouseEvent move(QEvent::MouseMove, to, chart().mapToGlobal(to), Qt::NoButton, Qt::MiddleButton, Qt::NoModifier);
   QApplication::sendEvent(&chart(), &move);
   QTest::mouseRelease(&chart(), Qt::MiddleButton, {}, to.toPoint());
-  EXPECT_NEAR(chart().view().xOf(1), before.xOf(1) - 80, 1);
-  EXPECT_NEAR(chart().view().yOf(1), before.yOf(1) + 20, 1);
+  EXPECT_NEAR(chart().sight().view.xOf(1), before.xOf(1) - 80, 1);
+  EXPECT_NEAR(chart().sight().view.yOf(1), before.yOf(1) + 20, 1);
 }
 
 }  // namespace

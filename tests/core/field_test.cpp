@@ -5,14 +5,14 @@
 #include <numbers>
 #include <random>
 
-#include "core/files/safe_file.h"
 #include "core/engine/evaluator.h"
+#include "core/engine/field_material.h"
 #include "core/field/field_shaping.h"
 #include "core/field/noise_field.h"
+#include "core/files/safe_file.h"
 #include "core/media/painting_file.h"
 #include "core/project/project.h"
 #include "core/stages/time_field_map.h"
-#include "core/engine/field_material.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -336,7 +336,7 @@ TEST(Fields, DitherScattersByAsMuchAsItSaysAndStandsStill) {
     sites.width = 320, sites.height = 180;
     std::vector<double> all, row(320);
     for (int y = 0; y < 180; ++y) {
-      map->displacement({picture, 0})->row(sites, y, row);
+      map->displacing()->displacement({picture, 0})->row(sites, y, row);
       all.insert(all.end(), row.begin(), row.end());
     }
     return all;
@@ -367,9 +367,9 @@ TEST(Fields, BoundsHoldWhateverIsSet) {
       const Stage stage = *parseStage(std::string("time-field:back=0.7s,ahead=0.4s,") + shape + more, 25);
       const auto map = stage.kind->timeMap(stage, video);
       for (std::int64_t n = 0; n < 60; n += 1 + static_cast<std::int64_t>(random() % 9)) {
-        const Reach all = map->reach(), now = map->reachAt({n, 0});
+        const Reach all = map->reach(), now = map->displacing()->reachAt({n, 0});
         for (int y = 0; y < 36; y += 5) {
-          map->displacement({n, 0})->row(sites, y, d);
+          map->displacing()->displacement({n, 0})->row(sites, y, d);
           for (const double value : d) {
             ASSERT_GE(value, now.least - 1e-4) << stageText(stage);
             ASSERT_LE(value, now.most + 1e-4) << stageText(stage);
@@ -405,10 +405,10 @@ TEST(MovingField, BeginsAndEndsAsItIsTold) {
   const test::TempFolder folder;
   constexpr int pictures = 4;
   test::makeGrayClip(folder / "field.mkv", pictures, {32, 18}, [](int n, int, int) { return 51 * n; });
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -i " + folder / "field.mkv" + " -start_number 0 " +
-                             folder / "field-%02d.png")
-                .exitCode,
-            0);
+  ASSERT_EQ(
+      test::runCommand("ffmpeg -v error -i " + folder / "field.mkv" + " -start_number 0 " + folder / "field-%02d.png")
+          .exitCode,
+      0);
   test::makeGrayClip(folder / "shot.mkv", 20, {32, 18}, [](int n, int, int) { return n; });
   const auto footage = test::openFootage(folder / "shot.mkv");
   const double rate = footage->clock().rate().toDouble();
@@ -420,12 +420,12 @@ TEST(MovingField, BeginsAndEndsAsItIsTold) {
   };
   for (const std::string ends : {"stand-still", "go-round", "turn-back"})
     for (const int begins : {0, 2})
-      for (const std::string& way : {"shape=picture,file=" + folder / "field.mkv" + ",file-begins-at=" +
-                                        std::to_string(begins) + "f,after-the-file=" + ends,
-                                    "shape=picture,file=" + folder / "field-%02d.png" + ",file-begins-at=" +
-                                        std::to_string(begins) + "f,after-the-file=" + ends,
-                                    "shape=footage,clip=" + folder / "field.mkv" + ",clip-begins-at=" +
-                                        std::to_string(begins) + "f,after-the-clip=" + ends}) {
+      for (const std::string& way : {"shape=picture,file=" + folder / "field.mkv" +
+                                         ",file-begins-at=" + std::to_string(begins) + "f,after-the-file=" + ends,
+                                     "shape=picture,file=" + folder / "field-%02d.png" +
+                                         ",file-begins-at=" + std::to_string(begins) + "f,after-the-file=" + ends,
+                                     "shape=footage,clip=" + folder / "field.mkv" +
+                                         ",clip-begins-at=" + std::to_string(begins) + "f,after-the-clip=" + ends}) {
         const Stage stage = *parseStage("time-field:ahead=1s,back=0s," + way, footage->clock().rate());
         const auto material = test::fieldMaterial(footage, 1);
         const auto map = stage.kind->timeMap(stage, footage->video(), {material, std::make_shared<const Chain>()});
@@ -434,7 +434,7 @@ TEST(MovingField, BeginsAndEndsAsItIsTold) {
         pixel.x0 = 7.5, pixel.y0 = 4.5;
         for (int n = 0; n < 11; ++n) {
           double d = 0;
-          map->displacement({n})->row(pixel, 0, {&d, 1});
+          map->displacing()->displacement({n})->row(pixel, 0, {&d, 1});
           EXPECT_NEAR(d / rate, 51 * folded(n + begins, ends) / 255.0, 1e-6) << way << " at " << n;
         }
       }
@@ -459,8 +459,10 @@ TEST(Pin, HoldsWhatIsPicked) {
       pixel.x0 = std::floor(place.x * 160) + 0.5, pixel.y0 = std::floor(place.y * 90) + 0.5;
       const auto readAt = [&](double seconds) {
         double frames = 0;
-        stage.kind->timeMap(stage, video)->displacement(Moment::at(Rational::near(seconds), 30))->row(pixel, 0,
-                                                                                                    {&frames, 1});
+        stage.kind->timeMap(stage, video)
+            ->displacing()
+            ->displacement(Moment::at(Rational::near(seconds), 30))
+            ->row(pixel, 0, {&frames, 1});
         return seconds + frames / 30;
       };
       const double read = readAt(now);
@@ -471,8 +473,8 @@ TEST(Pin, HoldsWhatIsPicked) {
 }
 
 TEST(Pin, TakesHoldAndLetsGo) {
-  const Stage stage = *parseStage(
-      "time-field:start-holds=pinned,pinned-moment=1s,take-hold=2s,let-go=4s,let-go-over=1s", 30);
+  const Stage stage =
+      *parseStage("time-field:start-holds=pinned,pinned-moment=1s,take-hold=2s,let-go=4s,let-go-over=1s", 30);
   for (const auto& [seconds, hold] :
        {std::pair{0.0, 0.0}, {2, 0}, {2.5, 0.5}, {3, 1}, {4, 1}, {4.5, 0.5}, {5, 0}, {9, 0}})
     EXPECT_DOUBLE_EQ(pinHold(stage.values, seconds), hold) << seconds;

@@ -18,7 +18,7 @@ using test::TempFolder;
 
 StepWidths widthsOf(const std::string& text, const VideoDescription& video) {
   const Stage stage = *parseStage("time-field:" + text, video.rate);
-  return stepWidths(*stage.kind->timeMap(stage, video)->displacement({}), video.size);
+  return stepWidths(*stage.kind->timeMap(stage, video)->displacing()->displacement({}), video.size);
 }
 
 TEST(Steps, TheGaugeSaysWhatCanBeCounted) {

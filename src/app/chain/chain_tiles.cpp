@@ -70,7 +70,7 @@ ChainTile ChainTiles::stageTile(const Stage& stage, std::size_t place, const std
   tile.on = stage.on;
   if (!stage.on) return tile;
   const TimeMap& map = session_.reading()->map(place);
-  if (!map.wholePicture() || map.mixing())
+  if (map.displacing() || map.mixing())
     tile.reach = {map.reach().least / in.rate.toDouble(), map.reach().most / in.rate.toDouble()};
   if (place < costs.size()) tile.cost = tr("%1 ms").arg(costs[place], 0, 'f', 1);
   return tile;

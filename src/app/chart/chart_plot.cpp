@@ -1,12 +1,25 @@
 #include "app/chart/chart_plot.h"
 
+#include <QContextMenuEvent>
+#include <QHelpEvent>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QToolTip>
+#include <QWheelEvent>
 #include <cmath>
 
-#include "app/chart/chart_measures.h"
+#include "app/chart/chart_prompt.h"
+#include "app/theme/theme.h"
 
 namespace molten {
+namespace {
 
-using namespace chart;
+constexpr double mostZoom = 0.02;  ///< seconds in sight, at least
+constexpr double tremble = 3;      ///< screen pixels: less is a click
+
+}  // namespace
 
 ChartPlot::ChartPlot(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
@@ -15,39 +28,12 @@ ChartPlot::ChartPlot(QWidget* parent) : QWidget(parent) {
   setAccessibleName(tr("Time Chart"));
 }
 
-QRectF ChartPlot::plotArea() const {
-  return QRectF(gutterWidth, topMargin, std::max(40.0, width() - gutterWidth - 12),
-                std::max(30.0, height() - topMargin - rulerHeight));
-}
-
-QRectF ChartPlot::gutter() const {
-  return QRectF(0, topMargin, gutterWidth - 4, plotArea().height());
-}
-
-double ChartPlot::sourceSeconds() const {
-  return state_.reads ? state_.reads->source().seconds().toDouble() : 1;
-}
+// ---- what is shown
 
 void ChartPlot::fit() {
   fitted_ = true;
-  view_.area = plotArea();
-  view_.left = 0;
-  view_.right = std::max(1e-3, state_.piece.seconds().toDouble());
-  if (up_ == ChartUp::Source) {
-    // Room for what is said about reads outside of the clip.
-    const double margin = std::min(0.3, edgeRoom / view_.area.height());
-    view_.bottom = -sourceSeconds() * margin / (1 - 2 * margin);
-    view_.top = sourceSeconds() * (1 - margin) / (1 - 2 * margin);
-  } else {
-    double least = 0, most = 100;
-    if (state_.pace)
-      for (const PaceSpan& span : state_.pace->setting.spans) {
-        least = std::min(least, span.speed.toDouble() * 100);
-        most = std::max(most, span.speed.toDouble() * 100);
-      }
-    view_.bottom = least - (most - least) * 0.14;
-    view_.top = most + (most - least) * 0.2;
-  }
+  sight_.setSize(size());
+  sight_.fit();
   redraw();
   wantPictures();
 }
@@ -58,54 +44,57 @@ void ChartPlot::redraw() {
   emit viewChanged();
 }
 
+void ChartPlot::wantPictures() {
+  if (!sight_.drawable() || sight_.up != ChartUp::Source || !sight_.state.ofFootage) return;
+  std::vector<std::int32_t> frames;
+  for (const auto& row : sight_.pictureRows()) frames.push_back(row.frame);
+  emit picturesWanted(frames);
+}
+
 void ChartPlot::setState(const ChartState& state) {
-  const bool other = !state_.reads || !state.reads || state.footage != state_.footage ||
-                     state.reads->source().length != state_.reads->source().length;
-  const bool longer = state.piece.seconds() != state_.piece.seconds();
-  state_ = state;
-  const std::size_t spans = state_.pace ? state_.pace->setting.spans.size() : 0;
-  if (span_ && *span_ >= spans) span_.reset();
-  if (mark_ && *mark_ + 1 >= spans) mark_.reset();
+  const ChartState& shown = sight_.state;
+  const bool other = !shown.reads || !state.reads || state.footage != shown.footage ||
+                     state.reads->source().length != shown.reads->source().length;
+  const bool longer = state.piece.seconds() != shown.piece.seconds();
+  sight_.state = state;
+  const std::size_t spans = state.pace ? state.pace->setting.spans.size() : 0;
+  if (sight_.span && *sight_.span >= spans) sight_.span.reset();
+  if (sight_.mark && *sight_.mark + 1 >= spans) sight_.mark.reset();
   // While a hand holds something, the ground stays still under it.
-  if (other || (fitted_ && hold_.grip == Grip::None && longer))
-    fit();
-  else if (fitted_ && hold_.grip == Grip::None && up_ == ChartUp::Speed)
-    fit();
+  const bool follows = fitted_ && hand_.held().grip == ChartGrip::None;
+  if (other || (follows && (longer || sight_.up == ChartUp::Speed))) fit();
   redraw();
   wantPictures();
 }
 
 void ChartPlot::setFrame(std::int64_t frame) {
-  if (frame == state_.frame) return;
-  state_.frame = frame;
+  if (frame == sight_.state.frame) return;
+  sight_.state.frame = frame;
   // What is farther on comes into sight while it plays.
-  const double t = static_cast<double>(frame) / state_.piece.rate.toDouble();
-  if (!fitted_ && hold_.grip == Grip::None && (t < view_.left || t > view_.right)) {
-    const double width = view_.right - view_.left;
-    view_.left = std::max(0.0, t - width * 0.1);
-    view_.right = view_.left + width;
+  ChartView& view = sight_.view;
+  const double t = static_cast<double>(frame) / sight_.state.piece.rate.toDouble();
+  if (!fitted_ && hand_.held().grip == ChartGrip::None && (t < view.left || t > view.right)) {
+    const double width = view.right - view.left;
+    view.left = std::max(0.0, t - width * 0.1);
+    view.right = view.left + width;
     stale_ = true;
   }
   update();
 }
 
 void ChartPlot::setRing(std::optional<double> seconds) {
-  if (seconds == ring_) return;
-  ring_ = seconds;
+  if (seconds == sight_.ring) return;
+  sight_.ring = seconds;
   update();
 }
 
 void ChartPlot::setPictures(const SmallPictures* pictures) {
-  pictures_ = pictures;
-  redraw();
-}
-
-void ChartPlot::picturesChanged() {
+  drawing_.setPictures(pictures);
   redraw();
 }
 
 void ChartPlot::setUp(ChartUp up) {
-  up_ = up;
+  sight_.up = up;
   fit();
 }
 
@@ -113,89 +102,256 @@ void ChartPlot::resizeEvent(QResizeEvent*) {
   if (fitted_)
     fit();
   else
-    view_.area = plotArea();
+    sight_.setSize(size());
   redraw();
   wantPictures();
 }
 
 void ChartPlot::selectSpan(std::optional<std::size_t> span) {
-  span_ = span;
-  mark_.reset();
+  sight_.select(span, std::nullopt);
   redraw();
-  emit selectionChanged();
 }
 
 void ChartPlot::selectMark(std::optional<std::size_t> mark) {
-  mark_ = mark;
-  span_.reset();
+  sight_.select(std::nullopt, mark);
   redraw();
-  emit selectionChanged();
 }
 
-MomentReads ChartPlot::readsAt(double t) const {
-  const Piece& piece = state_.piece;
-  double position = t * piece.chainRate.toDouble();
-  const auto length = static_cast<double>(piece.chainLength);
-  // Up to the last picture: what begins after it is no more.
-  position = piece.chainEndless ? std::fmod(position, length) : std::min(position, length - 1);
-  return state_.reads->at(position);
-}
-
-QPointF ChartPlot::markPoint(std::size_t mark) const {
-  const PaceCurve curve = state_.pace->setting.curve();
-  const double t = curve.beginOf(mark + 1).toDouble();
-  return view_.at(t, up_ == ChartUp::Source ? curve.at(curve.beginOf(mark + 1)).seconds() : curve.speedAt(t) * 100);
-}
-
-QPointF ChartPlot::glidePoint(std::size_t mark, bool end) const {
-  const PaceCurve curve = state_.pace->setting.curve();
-  const PaceCurve::Glide& glide = curve.glideAfter(mark);
-  const double t = (end ? glide.begin + glide.length : glide.begin).toDouble();
-  QPointF point = view_.at(
-      t, up_ == ChartUp::Source ? curve.atSeconds(t) : curve.spans()[mark + (end ? 1 : 0)].speed.toDouble() * 100);
-  const double x = markPoint(mark).x();
-  if (end && point.x() < x + leastOffset) point = {x + leastOffset, markPoint(mark).y()};
-  if (!end && point.x() > x - leastOffset) point = {x - leastOffset, markPoint(mark).y()};
-  return point;
-}
-
-QPointF ChartPlot::bendPoint(std::size_t mark) const {
-  const QPointF point = markPoint(mark);
-  const double down = point.y() + 22 < view_.area.bottom() - 4 ? 22 : -22;
-  return {point.x() - state_.pace->setting.spans[mark].bend.toDouble() * 30, point.y() + down};
-}
-
-QPointF ChartPlot::spanPoint(std::size_t span) const {
-  const PaceCurve curve = state_.pace->setting.curve();
-  const double t = (curve.beginOf(span) + curve.spans()[span].length / 2).toDouble();
-  return view_.at(t, up_ == ChartUp::Source ? curve.atSeconds(t) : curve.spans()[span].speed.toDouble() * 100);
-}
-
-QPointF ChartPlot::playheadPoint() const {
-  const double t = static_cast<double>(state_.frame) / state_.piece.rate.toDouble();
-  return view_.at(t, readsAt(t).now / state_.reads->source().rate.toDouble());
-}
-
-QString ChartPlot::lookText(std::size_t span) const {
-  switch (state_.pace->looks[span]) {
-    case SpanLook::Freeze:
-      return tr("freeze");
-    case SpanLook::Repeats:
-      return state_.pace->inBetween == InBetween::Whole ? tr("repeats") : tr("in-between");
-    case SpanLook::Skips:
-      return tr("skips");
-    case SpanLook::Clean:
-      break;
+void ChartPlot::paintEvent(QPaintEvent*) {
+  const double ratio = devicePixelRatioF();
+  if (drawn_.size() != size() * ratio) {
+    drawn_ = QPixmap(size() * ratio);
+    drawn_.setDevicePixelRatio(ratio);
+    stale_ = true;
   }
-  return {};
+  if (stale_) {
+    QPainter painter(&drawn_);
+    drawing_.draw(painter, rect());
+    stale_ = false;
+  }
+  QPainter painter(this);
+  painter.drawPixmap(0, 0, drawn_);
+  if (sight_.drawable()) drawing_.drawPlayhead(painter);
+  if (!saying_.isEmpty()) ChartDrawing::drawSaying(painter, saying_, sayingAt_, rect());
+  if (hasFocus()) {
+    painter.setPen(theme::line.lighter(150));
+    painter.setBrush(Qt::NoBrush);
+    painter.drawRect(QRectF(0.5, 0.5, width() - 1, height() - 1));
+  }
 }
 
-QRectF ChartPlot::labelRect(std::size_t span) const {
-  const QPointF middle = spanPoint(span);
-  QRectF box(middle.x() - 60, middle.y() - 24, 120, 16);
-  if (box.top() < view_.area.top() + 1) box.moveTop(middle.y() + 8);
-  // Within sight, where the span's middle is not.
-  return box;
+// ---- hands
+
+ChartHold ChartPlot::holdAt(const QPointF& point) const {
+  if (sight_.drawable() && drawing_.remedy().adjusted(-3, -2, 3, 2).contains(point)) return {ChartGrip::Remedy, 0};
+  return hand_.at(point);
+}
+
+void ChartPlot::select(const ChartHold& hold) {
+  if (hold.grip == ChartGrip::Span) selectSpan(hold.index);
+  if (hold.grip == ChartGrip::Mark) selectMark(hold.index);
+}
+
+void ChartPlot::setHover(const ChartHold& hold) {
+  hover_ = hold;
+  drawing_.setHover(hold);
+  redraw();
+}
+
+void ChartPlot::change(const PaceEdit& edit) {
+  saying_ = edit.name + " · " + hand_.effect(edit.pace);
+  emit said(saying_);
+  emit paceChanged(edit.pace, edit.name, edit.mergeKey);
+  update();
+}
+
+void ChartPlot::mousePressEvent(QMouseEvent* event) {
+  const QPointF point = sayingAt_ = event->position();
+  viewAtPress_ = sight_.view;
+  const ChartHold hold = holdAt(point);
+  const bool shiftedGround =
+      event->button() == Qt::LeftButton && event->modifiers() & Qt::ShiftModifier && hold.grip == ChartGrip::Scrub;
+  if (event->button() == Qt::MiddleButton || shiftedGround) return hand_.take({ChartGrip::Pan, 0}, point);
+  if (event->button() == Qt::RightButton) return select(hold);
+  if (event->button() != Qt::LeftButton) return;
+  hand_.take(hold, point);
+  select(hold);
+  if (hold.grip == ChartGrip::Scrub) drag(point, event->modifiers());
+  if (hold.grip == ChartGrip::Remedy) emit remedyChosen();
+}
+
+void ChartPlot::mouseMoveEvent(QMouseEvent* event) {
+  const QPointF point = event->position();
+  const ChartGrip held = hand_.held().grip;
+  if (held == ChartGrip::None) {
+    const ChartHold over = holdAt(point);
+    if (over == hover_) return;
+    setHover(over);
+    setCursor(hand_.cursorOver(over.grip));
+    return;
+  }
+  sayingAt_ = point;
+  const QPointF way = point - hand_.pressed();
+  const bool asksForMore = held != ChartGrip::Scrub && held != ChartGrip::Pan && saying_.isEmpty();
+  if (asksForMore && std::hypot(way.x(), way.y()) < tremble) return;
+  drag(point, event->modifiers());
+}
+
+void ChartPlot::drag(const QPointF& point, Qt::KeyboardModifiers keys) {
+  switch (hand_.held().grip) {
+    case ChartGrip::Scrub: {
+      const Piece& piece = sight_.state.piece;
+      const auto frame =
+          static_cast<std::int64_t>(std::floor(sight_.view.timeAt(point.x()) * piece.rate.toDouble() + 0.5));
+      if (sight_.state.follows) emit scrubbed(std::clamp<std::int64_t>(frame, 0, piece.length - 1));
+      return;
+    }
+    case ChartGrip::Pan:
+      return pan(point);
+    default:
+      if (const auto edit = hand_.dragged(point, keys & Qt::ControlModifier)) change(*edit);
+  }
+}
+
+void ChartPlot::pan(const QPointF& point) {
+  fitted_ = false;
+  ChartView& view = sight_.view = viewAtPress_;
+  const double along = view.timeAt(hand_.pressed().x()) - view.timeAt(point.x()),
+               up = view.sourceAt(hand_.pressed().y()) - view.sourceAt(point.y());
+  view.left += along, view.right += along, view.bottom += up, view.top += up;
+  redraw();
+  wantPictures();
+}
+
+void ChartPlot::mouseReleaseEvent(QMouseEvent* event) {
+  const ChartGrip held = hand_.held().grip;
+  hand_.letGo();
+  saying_.clear();
+  emit said({});
+  if (held != ChartGrip::None && held != ChartGrip::Scrub && held != ChartGrip::Pan) emit gestureEnded();
+  if (fitted_) fit();
+  setHover(holdAt(event->position()));
+}
+
+void ChartPlot::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (event->button() == Qt::LeftButton) typeFor(holdAt(event->position()));
+}
+
+void ChartPlot::wheelEvent(QWheelEvent* event) {
+  if (!sight_.state.footage) return;
+  fitted_ = false;
+  ChartView& view = sight_.view;
+  const double turns = (event->angleDelta().y() + event->angleDelta().x()) / 120.0, by = std::pow(1.25, turns);
+  if (event->modifiers() & Qt::ShiftModifier) {
+    const double move = -turns * 0.15 * (view.right - view.left);
+    view.left += move, view.right += move;
+  } else if (event->modifiers() & Qt::ControlModifier || sight_.gutter().contains(event->position())) {
+    const double least = sight_.up == ChartUp::Source ? mostZoom : 1;
+    if (by < 1 || view.top - view.bottom > least) view.zoomUp(by, view.sourceAt(event->position().y()));
+  } else if (by < 1 || view.right - view.left > mostZoom) {
+    view.zoomAcross(by, view.timeAt(event->position().x()));
+  }
+  event->accept();
+  redraw();
+  wantPictures();
+}
+
+void ChartPlot::keyPressEvent(QKeyEvent* event) {
+  if (const auto edit = hand_.keyed(event->key(), event->modifiers() & Qt::ShiftModifier)) {
+    change(*edit);
+    saying_.clear();
+    emit gestureEnded();
+  } else if (event->key() == Qt::Key_Return && (sight_.span || sight_.mark)) {
+    typeFor(sight_.span ? ChartHold{ChartGrip::Span, *sight_.span} : ChartHold{ChartGrip::Mark, *sight_.mark});
+  } else {
+    QWidget::keyPressEvent(event);
+  }
+}
+
+bool ChartPlot::event(QEvent* event) {
+  // With a mark or a span in hand, Delete is about that, not about the stage.
+  if (event->type() == QEvent::ShortcutOverride && (sight_.mark || sight_.span) &&
+      static_cast<QKeyEvent*>(event)->key() == Qt::Key_Delete) {
+    event->accept();
+    return true;
+  }
+  if (event->type() == QEvent::ToolTip) {
+    const auto* help = static_cast<QHelpEvent*>(event);
+    QToolTip::showText(help->globalPos(), ChartHand::helpFor(holdAt(help->pos()).grip), this);
+    return true;
+  }
+  return QWidget::event(event);
+}
+
+void ChartPlot::contextMenuEvent(QContextMenuEvent* event) {
+  emit menuRequested(event->globalPos());
+}
+
+void ChartPlot::leaveEvent(QEvent*) {
+  if (hover_.grip != ChartGrip::None) setHover({});
+}
+
+// ---- numbers that are typed
+
+/// Of whatever is there.
+void ChartPlot::typeFor(const ChartHold& hold) {
+  hand_.letGo();
+  if (!sight_.state.pace) return;
+  const PaceSetting& pace = sight_.state.pace->setting;
+  const Rational rate = sight_.state.piece.rate;
+  switch (hold.grip) {
+    case ChartGrip::Span:
+      selectSpan(hold.index);
+      return prompt(typedSpeed(pace, hold.index, hand_.keeping()));
+    case ChartGrip::Mark:
+      selectMark(hold.index);
+      return prompt(typedMark(pace, hold.index, rate));
+    case ChartGrip::GlideBegin:
+    case ChartGrip::GlideEnd:
+      return prompt(typedGlide(pace, hold.index, rate));
+    case ChartGrip::Bend:
+      return prompt(typedBend(pace, hold.index));
+    case ChartGrip::LineUp:
+      return emit lineUpRequested();
+    default:
+      return;
+  }
+}
+
+void ChartPlot::prompt(const TypedPace& number) {
+  if (!sight_.state.pace) return;
+  delete prompt_;
+  hand_.take({}, {});
+  prompt_ = new ChartPrompt(
+      number.question, number.text,
+      [this, edit = number.edit](const QString& typed) -> std::optional<QString> {
+        const auto after = edit(typed);
+        return after ? std::optional(hand_.effect(*after)) : std::nullopt;
+      },
+      this);
+  QPointF at(sight_.view.area.center().x() - 120, sight_.view.area.top() + 10);
+  if (sight_.mark) at = sight_.markPoint(*sight_.mark) + QPointF(14, 10);
+  if (sight_.span) at = sight_.spanPoint(*sight_.span) + QPointF(14, 10);
+  at.setX(std::clamp(at.x(), 4.0, std::max(4.0, width() - prompt_->sizeHint().width() - 4.0)));
+  at.setY(std::clamp(at.y(), 4.0, std::max(4.0, height() - prompt_->sizeHint().height() - 4.0)));
+  prompt_->move(at.toPoint());
+  const auto close = [this] {
+    prompt_->hide();
+    prompt_->deleteLater();
+    prompt_ = nullptr;
+    setFocus();
+  };
+  connect(prompt_, &ChartPrompt::dismissed, this, close);
+  connect(prompt_, &ChartPrompt::answered, this,
+          [this, close, edit = number.edit, name = number.name](const QString& typed) {
+            const auto after = edit(typed);
+            close();
+            if (!after) return;
+            emit paceChanged(*after, name + " " + typed.trimmed(), {});
+            emit gestureEnded();
+          });
+  prompt_->show();
+  prompt_->field()->setFocus();
 }
 
 }  // namespace molten

@@ -46,7 +46,7 @@ void KeyHands::refresh() {
                                std::holds_alternative<PlaceDescription>(described.parameters[parameter].kind), track});
   }
   chart_.lanes()->setState(state);
-  chart_.lanes()->setView(chart_.plot()->view());
+  chart_.lanes()->setView(chart_.plot()->sight().view);
 }
 
 }  // namespace molten

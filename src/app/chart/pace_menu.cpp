@@ -3,9 +3,9 @@
 #include <QMenu>
 #include <cmath>
 
-#include "app/commands/commands.h"
 #include "app/chart/pace_on_chart.h"
 #include "app/chart/time_chart.h"
+#include "app/commands/commands.h"
 #include "app/theme/parts.h"
 #include "core/time/pace_text.h"
 
@@ -16,15 +16,6 @@ namespace {
 
 /// Of a new mark, once the speeds about it differ: seconds.
 const Rational usualGlide(3, 10);
-
-std::string typed(const QString& text) {
-  QString plain = text;
-  return plain.remove(' ').replace(QChar(0x2212), '-').toLower().toStdString();
-}
-
-QString inSeconds(Rational time) {
-  return shown(rationalText(time)) + "s";
-}
 
 }  // namespace
 
@@ -61,8 +52,8 @@ void PaceMenu::fillSpan() {
   add(menu_, tr("Length of the span…"), {}, [this] {
     const PaceSetting before = pace_.setting();
     const std::size_t span = spanInHand();
-    typeLength(tr("Length of span %1").arg(span + 1), inSeconds(before.spans[span].length),
-               tr("Span %1 lasts").arg(span + 1), [=](Rational length) { return setLength(before, span, length); });
+    typeLength(tr("Length of span %1").arg(span + 1), before.spans[span].length, tr("Span %1 lasts").arg(span + 1),
+               [=](Rational length) { return setLength(before, span, length); });
   });
 }
 
@@ -81,20 +72,20 @@ void PaceMenu::fillStops() {
   add(stop, tr("Freeze here for…"), QKeySequence("Shift+F"), [this] {
     const PaceSetting before = pace_.setting();
     const Rational t = pace_.playhead();
-    typeLength(tr("Freeze here for"), "1s", tr("Freeze for"),
+    typeLength(tr("Freeze here for"), Rational(1), tr("Freeze for"),
                [=](Rational length) { return freezeHere(before, t, length); });
   });
   add(stop, tr("Come to rest over…"), {}, [this] {
     const PaceSetting before = pace_.setting();
     const std::size_t span = spanInHand();
-    typeLength(tr("Come to rest over"), "1s", tr("Come to rest over"),
+    typeLength(tr("Come to rest over"), Rational(1), tr("Come to rest over"),
                [=](Rational length) { return comeToRest(before, span, length); });
   });
   QMenu* const start = menu_->addMenu(tr("Start"));
   add(start, tr("Pick up speed over…"), {}, [this] {
     const PaceSetting before = pace_.setting();
     const std::size_t span = spanInHand();
-    typeLength(tr("Pick up speed over"), "1s", tr("Pick up speed over"),
+    typeLength(tr("Pick up speed over"), Rational(1), tr("Pick up speed over"),
                [=](Rational length) { return pickUpSpeed(before, span, length); });
   });
   QMenu* const back = menu_->addMenu(tr("Back"));
@@ -109,21 +100,15 @@ void PaceMenu::fillStops() {
 void PaceMenu::fillWhole() {
   add(menu_, tr("Fit all of it to…"), {}, [this] {
     const PaceSetting before = pace_.setting();
-    typeLength(tr("Fit all of it to"), inSeconds(before.curve().length()), tr("Fit to"),
+    typeLength(tr("Fit all of it to"), before.curve().length(), tr("Fit to"),
                [=](Rational total) { return fitTo(before, total, 0); });
   });
   add(menu_, tr("Fit all of it, eased at both ends, to…"), {}, [this] {
     const PaceSetting before = pace_.setting();
-    typeLength(tr("Fit all of it, eased, to"), inSeconds(before.curve().length()), tr("Fit, eased, to"),
+    typeLength(tr("Fit all of it, eased, to"), before.curve().length(), tr("Fit, eased, to"),
                [=](Rational total) { return fitTo(before, total, std::min(total / 4, Rational(1))); });
   });
-  add(menu_, tr("Slip the footage by…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
-    type(tr("Slip the footage by"), "1f", tr("Slip by"), [=, this](const QString& text) -> std::optional<PaceSetting> {
-      const auto by = seconds(text);
-      return by ? std::optional(slip(before, *by)) : std::nullopt;
-    });
-  });
+  add(menu_, tr("Slip the footage by…"), {}, [this] { type(typedSlip(pace_.setting(), session_.piece().rate)); });
   add(menu_, tr("Line up a source frame here…"), QKeySequence("Shift+L"), [this] { lineUp(); });
 }
 
@@ -158,47 +143,28 @@ void PaceMenu::change(const PaceSetting& after, const QString& name) {
 
 // ---- what is typed
 
-std::optional<Rational> PaceMenu::seconds(const QString& text) const {
-  const auto length = parseSeconds(typed(text), session_.piece().rate);
-  return length ? std::optional(*length) : std::nullopt;
-}
-
-void PaceMenu::type(const QString& question, const QString& text, const QString& name, ChartPlot::TypedEdit edit) {
+void PaceMenu::type(const TypedPace& number) {
   if (!session_.footage()) return;
   emit chartNeeded();
   pace_.bringUp();
-  chart_.plot()->prompt(question, text, name, std::move(edit));
+  chart_.plot()->prompt(number);
 }
 
-void PaceMenu::typeLength(const QString& question, const QString& text, const QString& name, OfLength edit) {
-  type(question, text, name, [this, edit](const QString& written) -> std::optional<PaceSetting> {
-    const auto length = seconds(written);
-    return length && *length > Rational(0) ? std::optional(edit(*length)) : std::nullopt;
-  });
+void PaceMenu::typeLength(const QString& question, Rational length, const QString& name, OfLength edit) {
+  type(typedLength(question, length, name, session_.piece().rate, std::move(edit)));
 }
 
 void PaceMenu::typeSpeed(Keeping keeping) {
-  const PaceSetting before = pace_.setting();
   const std::size_t span = spanInHand();
   chart_.plot()->selectSpan(span);
-  type(keeping == Keeping::Footage ? tr("Speed, keeping its footage") : tr("Speed, keeping its length"),
-       shown(rationalText(before.spans[span].speed * 100)) + "%", tr("Span %1 at").arg(span + 1),
-       [=](const QString& text) -> std::optional<PaceSetting> {
-         const auto speed = parseSpeed(typed(text));
-         return speed ? std::optional(setSpeed(before, span, *speed, keeping)) : std::nullopt;
-       });
+  type(typedSpeed(pace_.setting(), span, keeping));
 }
 
 void PaceMenu::typeGlide() {
   const auto mark = markOrWords();
   if (!mark) return;
-  const PaceSetting before = pace_.setting();
   chart_.plot()->selectMark(*mark);
-  type(tr("Glide of"), inSeconds(before.spans[*mark].glide), tr("Glide %1 of").arg(*mark + 1),
-       [=, this, at = *mark](const QString& text) -> std::optional<PaceSetting> {
-         const auto length = seconds(text);
-         return length && *length >= Rational(0) ? std::optional(setGlide(before, at, *length)) : std::nullopt;
-       });
+  type(typedGlide(pace_.setting(), *mark, session_.piece().rate));
 }
 
 void PaceMenu::setGlideSide(GlideSide side, const QString& name) {
@@ -207,39 +173,24 @@ void PaceMenu::setGlideSide(GlideSide side, const QString& name) {
 }
 
 void PaceMenu::typeTurns() {
-  const PaceSetting before = pace_.setting();
+  const PaceSetting pace = pace_.setting();
   const std::size_t span = spanInHand();
-  const Rational glide = std::min(usualGlide, before.spans[span].length / 4);
-  type(tr("Back and again, how often"), "1", tr("Back and again"),
-       [=](const QString& text) -> std::optional<PaceSetting> {
-         const int times = text.trimmed().toInt();
-         return times >= 1 && times <= 100 ? std::optional(backAndAgain(before, span, times, glide)) : std::nullopt;
-       });
+  type(typedTurns(pace, span, std::min(usualGlide, pace.spans[span].length / 4)));
 }
 
 void PaceMenu::lineUp() {
-  const PaceSetting before = pace_.setting();
-  const Rational t = pace_.playhead(), rate = session_.video().rate;
-  const auto now = static_cast<std::int64_t>(std::floor(before.curve().at(t).seconds() * rate.toDouble() + 0.5));
-  type(tr("This source frame at the playhead"), QString::number(now), tr("Line up source frame"),
-       [=](const QString& text) -> std::optional<PaceSetting> {
-         bool number = false;
-         const qlonglong frame = text.trimmed().toLongLong(&number);
-         return number && std::abs(frame) < (1 << 30)
-                    ? std::optional(molten::lineUp(before, Rational(frame) / rate, t))
-                    : std::nullopt;
-       });
+  type(typedSourceFrame(pace_.setting(), pace_.playhead(), session_.video().rate));
 }
 
 // ---- marks
 
 std::size_t PaceMenu::spanInHand() const {
-  if (const auto span = chart_.plot()->selectedSpan()) return *span;
+  if (const auto span = chart_.plot()->sight().span) return *span;
   return pace_.setting().curve().spanAt(pace_.playhead());
 }
 
 std::optional<std::size_t> PaceMenu::markInHand() const {
-  if (const auto mark = chart_.plot()->selectedMark()) return mark;
+  if (const auto mark = chart_.plot()->sight().mark) return mark;
   const PaceCurve curve = pace_.setting().curve();
   const Rational playhead = pace_.playhead();
   std::optional<std::size_t> nearest;
@@ -275,7 +226,7 @@ void PaceMenu::goToMark(int direction) {
   const PaceCurve curve = pace_.setting().curve();
   const Rational rate = session_.piece().rate;
   // From the mark in hand, if there is one: the playhead stands on a picture beside it.
-  const auto inHand = chart_.plot()->selectedMark();
+  const auto inHand = chart_.plot()->sight().mark;
   const double now = (inHand ? curve.beginOf(*inHand + 1) : pace_.playhead()).toDouble(),
                slack = inHand ? 0 : 0.25 / rate.toDouble();
   std::optional<std::size_t> found;

@@ -4,7 +4,7 @@
 #include <QObject>
 #include <functional>
 
-#include "app/chart/chart_plot.h"
+#include "app/chart/typed_pace.h"
 #include "app/session/session.h"
 
 class QMenu;
@@ -38,8 +38,8 @@ class PaceMenu : public QObject {
   void fillTrims();
   void add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act);
   void change(const PaceSetting& after, const QString& name);
-  void type(const QString& question, const QString& text, const QString& name, ChartPlot::TypedEdit edit);
-  void typeLength(const QString& question, const QString& text, const QString& name, OfLength edit);
+  void type(const TypedPace& number);
+  void typeLength(const QString& question, Rational length, const QString& name, OfLength edit);
   void typeSpeed(Keeping keeping);
   void typeGlide();
   void setGlideSide(GlideSide side, const QString& name);
@@ -47,7 +47,6 @@ class PaceMenu : public QObject {
   void dropMark();
   void lineUp();
   void goToMark(int direction);
-  std::optional<Rational> seconds(const QString& text) const;
   std::size_t spanInHand() const;
   /// The selected mark, or the one nearest to the playhead.
   std::optional<std::size_t> markInHand() const;

@@ -28,8 +28,7 @@ PaceOnChart::PaceOnChart(Session& session, TimeChart& chart, QObject* parent)
 
 std::optional<std::size_t> PaceOnChart::stage() const {
   const Chain& chain = session_.project().chain;
-  if (const auto selected = session_.selectedStage(); selected && chain[*selected].kind->paceHandles())
-    return selected;
+  if (const auto selected = session_.selectedStage(); selected && chain[*selected].kind->paceHandles()) return selected;
   for (std::size_t k = 0; k < chain.size(); ++k)
     if (chain[k].kind->paceHandles() && chain[k].on) return k;
   return std::nullopt;
@@ -48,7 +47,7 @@ bool PaceOnChart::tellsOutputTime(std::size_t stage) const {
   const std::size_t own = session_.placeOn(stage);
   for (std::size_t k = 0; k < reading.size(); ++k) {
     const TimeMap& map = reading.map(k);
-    if (k == own || !map.wholePicture()) continue;
+    if (k == own || !map.moving()) continue;
     // Held pictures tell the time that they were taken at; what turns, wraps or jumps tells another.
     const VideoDescription &in = reading.video(k), &out = reading.video(k + 1);
     if (out.length != in.length || out.endless != in.endless) return false;
@@ -86,7 +85,7 @@ ChartState PaceOnChart::state() const {
   if (!whole) return alone(std::move(state), *which);
   const ChainReading& reading = *session_.reading();
   for (std::size_t k = 0; k < reading.size(); ++k)
-    state.heldToo = state.heldToo || (k != session_.placeOn(*which) && reading.map(k).wholePicture());
+    state.heldToo = state.heldToo || (k != session_.placeOn(*which) && reading.map(k).moving());
   return state;
 }
 
@@ -98,9 +97,9 @@ ChartState PaceOnChart::alone(ChartState state, std::size_t stage) const {
   state.title = tr("Time Chart · this Pace alone");
   for (std::size_t k = 0; k < stage; ++k) state.ofFootage = state.ofFootage && !chain[k].on;
   state.remark = tr("not the whole chain");
-  state.reads = std::make_shared<ChainReading>(
-      only, session_.videoInto(stage), nullptr, Chain{},
-      state.ofFootage ? std::optional(session_.footage()->clock()) : std::nullopt);
+  state.reads =
+      std::make_shared<ChainReading>(only, session_.videoInto(stage), nullptr, Chain{},
+                                     state.ofFootage ? std::optional(session_.footage()->clock()) : std::nullopt);
   state.piece = pieceOf(state.reads->outgoing(), {});
   state.span = {0, state.piece.length - 1};
   state.frame = (playhead() * state.piece.rate + Rational(1, 2)).floor();
@@ -109,7 +108,7 @@ ChartState PaceOnChart::alone(ChartState state, std::size_t stage) const {
 }
 
 void PaceOnChart::showPlayhead() {
-  const ChartState& shown = chart_.plot()->state();
+  const ChartState& shown = chart_.plot()->sight().state;
   chart_.setFrame(shown.follows ? session_.frame() : (playhead() * shown.piece.rate + Rational(1, 2)).floor());
 }
 

@@ -88,7 +88,7 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   column->addLayout(second);
   column->addWidget(plot_, 1);
   column->addWidget(lanes_);
-  connect(plot_, &ChartPlot::viewChanged, this, [this] { lanes_->setView(plot_->view()); });
+  connect(plot_, &ChartPlot::viewChanged, this, [this] { lanes_->setView(plot_->sight().view); });
   connect(lanes_, &KeyLanes::said, this,
           [this](const QString& words) { said_->setText(words.isEmpty() ? remark_ : words); });
   connect(up_[0], &QPushButton::clicked, this, [this] { plot_->setUp(ChartUp::Source); });

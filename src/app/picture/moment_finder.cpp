@@ -22,14 +22,14 @@ double MomentFinder::answer(const Question& question, std::stop_token stop) {
   const Surroundings around{std::make_shared<FieldMaterial>(question.footage, question.budget, 1, stop),
                             std::make_shared<const Chain>(question.chain.begin(), question.chain.end() - 1)};
   const auto map = stage.kind->timeMap(stage, question.in, around);
-  const auto displacement = map->displacement(Moment::at(question.at, question.in.rate));
-  if (!displacement) return 0;
+  const DisplacingMap* const displacing = map->displacing();
+  if (!displacing) return 0;
   PlaneSites pixel;
   pixel.width = pixel.height = 1;
   pixel.x0 = std::floor(question.place.x * question.in.size.width) + 0.5;
   pixel.y0 = std::floor(question.place.y * question.in.size.height) + 0.5;
   double frames = 0;
-  displacement->row(pixel, 0, {&frames, 1});
+  displacing->displacement(Moment::at(question.at, question.in.rate))->row(pixel, 0, {&frames, 1});
   return frames / question.in.rate.toDouble();
 }
 

@@ -57,11 +57,11 @@ void Sections::connectSection(SectionView& section) {
   const auto place = [this, isAcross](double along) {
     return isAcross ? Place{along, marks_.y} : Place{marks_.x, along};
   };
-  connect(&section, &SectionView::markMoved, this,
-          [this, isAcross](double along) { mark(isAcross ? Place{along, marks_.y} : Place{marks_.x, along}); });
-  connect(&section, &SectionView::hovered, this, [this, place](std::optional<double> along) {
-    pointAt(along ? std::optional(place(*along)) : std::nullopt);
+  connect(&section, &SectionView::markMoved, this, [this, isAcross](double along) {
+    mark(isAcross ? Place{along, marks_.y} : Place{marks_.x, along});
   });
+  connect(&section, &SectionView::hovered, this,
+          [this, place](std::optional<double> along) { pointAt(along ? std::optional(place(*along)) : std::nullopt); });
   connect(&section, &SectionView::pullBegan, this, [this, place](double along) { takeLine(place(along)); });
   connect(&section, &SectionView::pulled, this, [this](double, double seconds) { pull(seconds); });
   connect(&section, &SectionView::released, this, &Sections::letGo);
@@ -193,7 +193,7 @@ void Sections::refresh() {
   common.frame = 1 / rate;
   const auto selected = session_.selectedStage();
   common.mayPull = selected && session_.project().chain[*selected].on &&
-                   !session_.reading()->map(session_.placeOn(*selected)).wholePicture();
+                   !session_.reading()->map(session_.placeOn(*selected)).moving();
   SectionState down = common;
   const QRectF target = views_.picture.target();
   down.title = tr("Down");
@@ -213,17 +213,17 @@ SectionState Sections::across(const SectionState& common) const {
   state.title = tr("Across · what each column reads, row %1").arg(static_cast<int>(marks_.y * clip.size.height));
   const QWidget* const window = views_.across.window();
   const QRectF target = views_.picture.target();
-  state.from = views_.picture.mapTo(window, target.topLeft().toPoint()).x() -
-               views_.across.mapTo(window, QPoint(0, 0)).x();
+  state.from =
+      views_.picture.mapTo(window, target.topLeft().toPoint()).x() - views_.across.mapTo(window, QPoint(0, 0)).x();
   state.to = state.from + target.width();
   state.marked = marks_.x;
   for (const double position : acrossReads_) state.reads.push_back(position / clip.rate.toDouble());
   // In line with the chart, unless that leaves it little room.
-  const ChartPlot& plot = views_.plot;
-  if (plot.up() == ChartUp::Source && plot.view().area.height() > 0.55 * views_.across.height()) {
-    const int offset = plot.mapTo(window, QPoint(0, 0)).y() - views_.across.mapTo(window, QPoint(0, 0)).y();
-    state.bottom = plot.view().bottom, state.top = plot.view().top;
-    state.lower = offset + plot.view().area.bottom(), state.upper = offset + plot.view().area.top();
+  const ChartSight& chart = views_.plot.sight();
+  if (chart.up == ChartUp::Source && chart.view.area.height() > 0.55 * views_.across.height()) {
+    const int offset = views_.plot.mapTo(window, QPoint(0, 0)).y() - views_.across.mapTo(window, QPoint(0, 0)).y();
+    state.bottom = chart.view.bottom, state.top = chart.view.top;
+    state.lower = offset + chart.view.area.bottom(), state.upper = offset + chart.view.area.top();
   }
   if (pointed_ && pointedSeconds_) state.ring = {pointed_->x, *pointedSeconds_};
   return state;

@@ -118,8 +118,9 @@ void Tracer::work(std::stop_token stop) {
       const Stage stage = asked.kind->withoutScatter(asked);
       const auto map = stage.kind->timeMap(stage, reading->video(*question.stage),
                                            {settled, std::make_shared<const Chain>(upstream)});
-      if (const auto displacement = map->displacement(reading->present(*question.stage + 1, question.moment)))
-        answer->widths = stepWidths(*displacement, video.size);
+      if (const DisplacingMap* const displacing = map->displacing())
+        answer->widths =
+            stepWidths(*displacing->displacement(reading->present(*question.stage + 1, question.moment)), video.size);
     }
     answer->question = std::move(question);
     inbox_.post([this, number, answer] {

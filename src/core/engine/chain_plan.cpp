@@ -27,14 +27,14 @@ ChainPlan::ChainPlan(const Chain& stages, const PlanSource& source, const std::s
   for (std::size_t k = 0; k < reading_.size(); ++k) {
     const TimeMap& map = reading_.map(k);
     const Reach reach = map.reach();
-    const bool leaves = map.wholePicture() || reach.least < -0.5 || reach.most > 0.5;
+    const bool leaves = map.moving() || reach.least < -0.5 || reach.most > 0.5;
     mayBeClear = mayBeClear || (reading_.ends(k) == PastTheEnds::Transparent && leaves);
-    movesPictures_ = movesPictures_ || map.wholePicture();
-    if (map.wholePicture()) {
-      alike_ = alike_ && k >= reading_.displacedUntil();
-    } else {
+    if (const DisplacingMap* const displacing = map.displacing()) {
       ++displacing_;
-      alike_ = alike_ && map.steady();
+      alike_ = alike_ && displacing->steady();
+    } else {
+      movesPictures_ = true;
+      alike_ = alike_ && k >= reading_.displacedUntil();
     }
   }
   alike_ = alike_ && !source_.clock.varying();
@@ -57,8 +57,8 @@ void ChainPlan::adopt(const ChainPlan& other) {
   std::vector<double> here(static_cast<std::size_t>(sites.width)), there(here.size());
   for (std::size_t k = 0; k < mine.size(); ++k)
     for (const int row : {0, sites.height / 3, sites.height - 1}) {
-      reading_.map(k).displacement({})->row(sites, row, here);
-      other.reading_.map(k).displacement({})->row(sites, row, there);
+      reading_.map(k).displacing()->displacement({})->row(sites, row, here);
+      other.reading_.map(k).displacing()->displacement({})->row(sites, row, there);
       if (here != there) return;
     }
   const std::scoped_lock lock(*other.mutex_);

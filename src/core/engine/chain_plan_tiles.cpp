@@ -112,8 +112,8 @@ const std::vector<ChainPlan::TileBounds>& ChainPlan::steadyBounds() const {
   }
   std::vector<TileBounds> made;
   for (std::size_t k = 0; k < reading_.size(); ++k) {
-    const TimeMap& map = reading_.map(k);
-    made.push_back(map.wholePicture() || !map.steady() ? TileBounds{} : boundsOfTiles(*map.displacement({})));
+    const DisplacingMap* const map = reading_.map(k).displacing();
+    made.push_back(map && map->steady() ? boundsOfTiles(*map->displacement({})) : TileBounds{});
   }
   const std::scoped_lock lock(*mutex_);
   if (bounds_.empty()) bounds_ = std::move(made);
@@ -128,7 +128,8 @@ std::vector<FrameSet> ChainPlan::tileReads(const Moment& moment) const {
   // Where the last stage that displaces changes from picture to picture, its bounds are those of this one.
   TileBounds now;
   const std::size_t top = reading_.displacedUntil() - 1;
-  if (displaced && steady[top].tiles.empty()) now = boundsOfTiles(*reading_.map(top).displacement(*displaced));
+  if (displaced && steady[top].tiles.empty())
+    now = boundsOfTiles(*reading_.map(top).displacing()->displacement(*displaced));
   std::vector<const Reach*> known(reading_.size());
   std::vector<FrameSet> reads(tiles);
   for (std::size_t t = 0; t < tiles; ++t) {

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "core/stages/mixing.h"
+
 namespace molten {
 namespace {
 
@@ -32,7 +34,7 @@ ChainReading::ChainReading(const Chain& chain, const VideoDescription& source,
   videos_.push_back(source);
   for (const auto& map : maps_) videos_.push_back(map->outgoing());
   displacedUntil_ = maps_.size();
-  while (displacedUntil_ > 0 && maps_[displacedUntil_ - 1]->wholePicture()) --displacedUntil_;
+  while (displacedUntil_ > 0 && maps_[displacedUntil_ - 1]->moving()) --displacedUntil_;
 }
 
 PastTheEnds ChainReading::ends(std::size_t stage) const {
@@ -69,18 +71,18 @@ void ChainReading::row(const Moment& moment, const PlaneSites& sites, int row, R
   std::vector<double> d = std::move(buffer);  // stages may come here again for what their fields are made of
   d.resize(out.offsets.size());
   for (std::size_t k = displacedUntil_; k-- > 0;) {
-    const TimeMap& map = *maps_[k];
     const auto base = static_cast<double>(out.base);
-    if (map.wholePicture()) {
-      mapEach(out.offsets, [&](double offset) { return map.positionAt(base + offset); });
+    const DisplacingMap* const map = maps_[k]->displacing();
+    if (!map) {
+      mapEach(out.offsets, [&](double offset) { return maps_[k]->positionAt(base + offset); });
       out.base = 0;
-    } else if (k + 1 == displacedUntil_ || map.steady()) {
-      map.displacement(*at)->row(sites, row, d);
+    } else if (k + 1 == displacedUntil_ || map->steady()) {
+      map->displacement(*at)->row(sites, row, d);
       for (std::size_t i = 0; i < d.size(); ++i) out.offsets[i] += d[i];
     } else {
       std::vector<double> positions = out.offsets;
       for (double& position : positions) position += base;
-      map.displaceEach(positions, sites, row, d);
+      map->displaceEach(positions, sites, row, d);
       for (std::size_t i = 0; i < d.size(); ++i)
         out.offsets[i] = std::isnan(out.offsets[i]) ? nothing : out.offsets[i] + d[i];
     }
@@ -106,16 +108,17 @@ ChainReading::Bounds ChainReading::bounds(PositionSpans from, std::size_t stage,
   // Whole frames go over an end from half a frame on, in-betweens from any part of one.
   const double slack = source().between == InBetween::Whole ? 0.5 - samePosition : samePosition;
   for (std::size_t k = stage; k-- > 0 && !bounds.spans.empty();) {
-    const TimeMap& map = *maps_[k];
+    const MovingMap* const moving = maps_[k]->moving();
+    const DisplacingMap* const displacing = maps_[k]->displacing();
     PositionSpans read;
     for (const auto& [low, high] : bounds.spans) {
-      if (map.wholePicture()) {
-        const Reach reads = map.readsBetween(low, high);
+      if (moving) {
+        const Reach reads = moving->readsBetween(low, high);
         read.add(reads.least, reads.most);
       } else {
         const Reach reach = !known.empty() && known[k] ? *known[k]
-                            : low == high              ? map.reachAt(Moment::near(low))
-                                                       : map.reachBetween(low, high);
+                            : low == high              ? displacing->reachAt(Moment::near(low))
+                                                       : displacing->reachBetween(low, high);
         read.add(low + reach.least, high + reach.most);
       }
     }
@@ -148,10 +151,11 @@ MomentReads ChainReading::at(double position) const {
   const Bounds bounds = this->bounds({position, position}, maps_.size());
   reads.now = position;
   for (std::size_t k = maps_.size(); k-- > 0;) {
-    const TimeMap& map = *maps_[k];
-    const auto more = map.taps(reads.now);
     for (double& tap : reads.taps) tap = down(k, tap);
-    reads.taps.insert(reads.taps.end(), more.begin(), more.end());
+    if (const Mixing* const mixing = maps_[k]->mixing()) {
+      const auto more = mixing->taps(reads.now);
+      reads.taps.insert(reads.taps.end(), more.begin(), more.end());
+    }
     reads.now = down(k, reads.now);
   }
   reads.least = bounds.spans.empty() ? reads.now : bounds.spans.least();

@@ -143,15 +143,14 @@ std::vector<double> strengthsOf(const StageValues& values) {
   return all;
 }
 
-class EchoesMap : public TimeMap, public Mixing {
+class EchoesMap : public MovingMap, public Mixing {
  public:
   EchoesMap(const Stage& stage, const VideoDescription& in)
-      : TimeMap(echoed(stage, in)),
+      : MovingMap(echoed(stage, in)),
         stage_(stage),
         in_(in),
         first_(of().missing(stage.values) == Missing::Trim ? fullOf(stage.widestValues(), in).first : 0) {}
 
-  bool wholePicture() const override { return true; }
   Moment readAt(const Moment& moment) const override { return {moment.whole + first_, moment.rest, moment.off}; }
   double positionAt(double position) const override { return position + static_cast<double>(first_); }
   Reach readsBetween(double from, double to) const override { return {positionAt(from), positionAt(to)}; }

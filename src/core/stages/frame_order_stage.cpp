@@ -33,10 +33,10 @@ VideoDescription ordered(const VideoDescription& in, const FrameOrder& order) {
   return out;
 }
 
-class FrameOrderMap : public TimeMap {
+class FrameOrderMap : public MovingMap {
  public:
   FrameOrderMap(FrameOrder order, PastTheEnds past, const VideoDescription& in)
-      : TimeMap(ordered(in, order)), order_(std::move(order)), past_(past) {
+      : MovingMap(ordered(in, order)), order_(std::move(order)), past_(past) {
     std::int64_t begin = 0;
     for (const OrderItem& item : order_) {
       begins_.push_back(begin);
@@ -44,7 +44,6 @@ class FrameOrderMap : public TimeMap {
     }
   }
 
-  bool wholePicture() const override { return true; }
   /// A picture stays until the next one begins.
   Moment readAt(const Moment& moment) const override { return {frameAt(moment.whole + wholeBelow(moment.part()))}; }
   double positionAt(double position) const override { return static_cast<double>(frameAt(wholeBelow(position))); }

@@ -96,17 +96,16 @@ double comingUp(double u) {
   return u * u * u * (1 - u / 2);
 }
 
-class LoopMap : public TimeMap, public Mixing {
+class LoopMap : public MovingMap, public Mixing {
  public:
   LoopMap(const StageValues& values, const VideoDescription& in)
-      : TimeMap(looped(values, in)),
+      : MovingMap(looped(values, in)),
         round_(roundOf(values, in)),
         back_(of().way(values) == Way::ThereAndBack),
         twice_(of().endFrames(values) == EndFrames::Twice),
         dissolve_(dissolveOf(values, round_.count(), in.rate)),
         ease_(easeOf(values, round_.count(), in.rate), 2) {}
 
-  bool wholePicture() const override { return true; }
   Moment readAt(const Moment& moment) const override {
     const Moment at = within(moment), read = back_ ? there(at) : at;
     return {read.whole + round_.first, read.rest, read.off};

@@ -51,6 +51,9 @@ class Mixing {
   /// Every moment that the picture at a moment is made of; quick. Moments past the ends are those that are meant.
   virtual std::vector<MixSource> sources(const Moment& moment) const = 0;
   virtual std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const = 0;
+  /// Moments that are mixed in beside the present one, for drawing: in incoming pictures, about as many as an eye can
+  /// tell apart.
+  virtual std::vector<double> taps(double) const { return {}; }
   /// True if places of the picture may be left empty.
   virtual bool mayBeClear() const { return false; }
 };

@@ -17,16 +17,15 @@ VideoDescription paced(const VideoDescription& in, const PaceCurve& curve) {
   return out;
 }
 
-class PaceMap : public TimeMap {
+class PaceMap : public MovingMap {
  public:
   PaceMap(PaceCurve curve, PastTheEnds past, const VideoDescription& in)
-      : TimeMap(paced(in, curve)),
+      : MovingMap(paced(in, curve)),
         curve_(std::move(curve)),
         rate_(in.rate),
         past_(past),
         perSecond_(rate_.toDouble()) {}
 
-  bool wholePicture() const override { return true; }
   Moment readAt(const Moment& moment) const override {
     const PaceCurve::Moment source = curve_.at(moment.exact() / rate_, moment.off / perSecond_);
     return Moment::ofPictures(source.exact * rate_, source.glide * perSecond_);

@@ -72,10 +72,10 @@ Rational opensAt(const StageValues& values) {
   return offset;
 }
 
-class ShutterMap : public TimeMap, public Mixing {
+class ShutterMap : public MovingMap, public Mixing {
  public:
   ShutterMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
-      : TimeMap([&] {
+      : MovingMap([&] {
           VideoDescription out = in;
           out.endless = in.endless && stage.keys.empty();
           return out;
@@ -84,7 +84,6 @@ class ShutterMap : public TimeMap, public Mixing {
         in_(in),
         around_(around) {}
 
-  bool wholePicture() const override { return true; }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   Reach reach() const override {
     const StageValues values = stage_.widestValues();

@@ -115,10 +115,10 @@ class SlitScanAt : public Displacement {
   std::vector<double> displaced_;
 };
 
-class SlitScanMap : public TimeMap, public Mixing {
+class SlitScanMap : public DisplacingMap, public Mixing {
  public:
   SlitScanMap(const StageValues& values, const VideoDescription& in)
-      : TimeMap(scanned(values, in)),
+      : DisplacingMap(scanned(values, in)),
         values_(values),
         in_(in),
         stands_(of().slit(values) == Slit::Stands),

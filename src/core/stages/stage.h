@@ -1,5 +1,5 @@
 #pragma once
-// What a stage is: a description, and a map from the pictures that leave it to the pictures that enter.
+// What a stage is: a description, how it is set, and the map of time that it makes.
 
 #include <functional>
 #include <map>
@@ -11,9 +11,8 @@
 
 #include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
-#include "core/time/frame_clock.h"
+#include "core/stages/time_map.h"
 #include "core/time/keys.h"
-#include "core/time/moment.h"
 
 namespace molten {
 
@@ -23,10 +22,10 @@ struct StageAction {
     Place,       ///< a place of the Picture that is clicked: see StageKind::picked()
     BetterRound  ///< one that is looked for: see StageKind::withRound()
   };
-  std::string id;           ///< `find-a-loop`
-  std::string label;        ///< `Find a loop`
-  std::string card;         ///< that it stands on
-  std::string help;         ///< one line
+  std::string id;     ///< `find-a-loop`
+  std::string label;  ///< `Find a loop`
+  std::string card;   ///< that it stands on
+  std::string help;   ///< one line
   Wants wants = Wants::Place;
 };
 
@@ -42,11 +41,6 @@ struct StageDescription {
 struct StageNote {
   std::string card;
   std::string text;
-};
-
-/// Bounds of displacements or of positions, in incoming pictures.
-struct Reach {
-  double least = 0, most = 0;
 };
 
 /// Something to take hold of on the Picture.
@@ -75,71 +69,6 @@ struct FieldLine {
   std::vector<Place> points;
   double from = 0, to = 0;  ///< moments at its ends, in seconds beside the present one
 };
-
-/// The displacements of one picture. Immutable: for several threads.
-class Displacement {
- public:
-  virtual ~Displacement() = default;
-  /// In incoming pictures, for every site of a row. Requires out.size() == sites.width.
-  virtual void row(const PlaneSites& sites, int row, std::span<double> out) const = 0;
-};
-
-class Mixing;
-
-/// From the moments of what leaves a stage to those of what enters it, in continuous time: the pixel at a site of a
-/// picture reads the incoming position readAt(moment) + displacement, and nothing is rounded. Both videos have the same
-/// rate and size. A map either moves whole pictures in time, or displaces the pixels of each about its own moment. A
-/// stage that makes pictures of several moments gives the map of the present one, and mixing() tells the rest; what
-/// leaves may then have another size. Safe for several threads.
-class TimeMap {
- public:
-  explicit TimeMap(const VideoDescription& outgoing) : outgoing_(outgoing) {}
-  virtual ~TimeMap() = default;
-  /// What leaves the stage.
-  const VideoDescription& outgoing() const { return outgoing_; }
-
-  /// True if all pixels of a picture read alike: there are no displacements. Otherwise readAt() gives the moment
-  /// itself.
-  virtual bool wholePicture() const { return false; }
-  virtual Moment readAt(const Moment& moment) const { return moment; }
-  /// The same for a position in doubles, within 1e-9 of it and of its own rounding.
-  virtual double positionAt(double position) const { return position; }
-  /// Bounds of what positions between two read: not too narrow.
-  virtual Reach readsBetween(double from, double to) const { return {from, to}; }
-
-  /// Of the picture at a moment; nullptr if there are none. May read files and footage.
-  virtual std::shared_ptr<const Displacement> displacement(const Moment&) const { return nullptr; }
-  /// True if the displacements are those of every other moment.
-  virtual bool steady() const { return true; }
-  /// Where each pixel of a row is of a moment of its own (positions; NaN: of none, left out): its displacement there.
-  /// What changes in the stage from picture to picture is that of the nearest picture of its rate; what follows time
-  /// itself is exact.
-  virtual void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
-                            std::span<double> out) const;
-  /// Bounds of the displacements of all pictures; of the one at a moment; of those of all moments between two
-  /// positions. Quick.
-  virtual Reach reach() const { return {}; }
-  virtual Reach reachAt(const Moment&) const { return reach(); }
-  Reach reachBetween(double from, double to) const;
-
-  /// How its pictures are made if each is made of several; nullptr if they are not.
-  virtual const Mixing* mixing() const { return nullptr; }
-  /// Moments that are mixed in beside the present one, for drawing: in incoming pictures, about as many as an eye can
-  /// tell apart.
-  virtual std::vector<double> taps(double) const { return {}; }
-
-  virtual PastTheEnds pastTheEnds() const = 0;
-
- private:
-  VideoDescription outgoing_;
-};
-
-/// For pixels of a row that are each of a moment of their own (positions; NaN: of none, left out): calls make(picture,
-/// stretch of the row, its positions, its displacements) for each picture that is nearest to some of them.
-using MakeStretch = std::function<void(std::int64_t picture, const PlaneSites& stretch,
-                                       std::span<const double> positions, std::span<double> out)>;
-void overPictures(std::span<const double> positions, const PlaneSites& sites, const MakeStretch& make,
-                  std::span<double> out);
 
 struct Stage;
 using Chain = std::vector<Stage>;
@@ -196,10 +125,10 @@ class StageKind {
 struct Stage {
   const StageKind* kind = nullptr;
   bool on = true;
-  std::string name = {};                                              ///< that the user has given it; empty: its kind's
-  StageValues values;                                                 ///< of a parameter with keys: the first key's
-  std::map<std::size_t, KeyTrack> keys;                               ///< by parameter; none of the tracks is empty
-  std::string unknown = {};  ///< members of its file that are not known here, as JSON; kept on saving
+  std::string name = {};                 ///< that the user has given it; empty: its kind's
+  StageValues values;                    ///< of a parameter with keys: the first key's
+  std::map<std::size_t, KeyTrack> keys;  ///< by parameter; none of the tracks is empty
+  std::string unknown = {};              ///< members of its file that are not known here, as JSON; kept on saving
 
   /// The values at a moment of what leaves the stage, in seconds.
   StageValues valuesAt(double seconds) const;

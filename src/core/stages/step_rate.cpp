@@ -35,15 +35,14 @@ VideoDescription stepped(const VideoDescription& in, Rational rate, bool keyed) 
   return out;
 }
 
-class StepRateMap : public TimeMap {
+class StepRateMap : public MovingMap {
  public:
   StepRateMap(const Stage& stage, const VideoDescription& in)
-      : TimeMap(stepped(in, Steps(stage.values).rate, !stage.keys.empty())),
+      : MovingMap(stepped(in, Steps(stage.values).rate, !stage.keys.empty())),
         stage_(stage),
         steps_(stage.values),
         past_(of().pastTheEnds(stage.values)) {}
 
-  bool wholePicture() const override { return true; }
   Moment readAt(const Moment& moment) const override {
     const Rational incoming = outgoing().rate;
     const Steps now = at(moment.pictures());

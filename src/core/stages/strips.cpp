@@ -159,10 +159,10 @@ class StripsAt : public Displacement {
   std::vector<double> displaced_;
 };
 
-class StripsMap : public TimeMap, public Mixing {
+class StripsMap : public DisplacingMap, public Mixing {
  public:
   StripsMap(const Stage& stage, const VideoDescription& in, bool other)
-      : TimeMap([&] {
+      : DisplacingMap([&] {
           VideoDescription out = in;
           out.endless = in.endless && stage.keys.empty();
           return out;

@@ -161,10 +161,10 @@ class KeptFields {
   std::deque<std::pair<Moment, std::shared_future<Field>>> made_;
 };
 
-class TimeFieldMap : public TimeMap {
+class TimeFieldMap : public DisplacingMap {
  public:
   TimeFieldMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
-      : TimeMap(in), stage_(stage), around_(around), past_(of().pastTheEnds(stage.values)) {
+      : DisplacingMap(in), stage_(stage), around_(around), past_(of().pastTheEnds(stage.values)) {
     const StageValues& values = stage_.values;
     const bool combined = of().combine(values) != SecondShape::Alone;
     steady_ = stage_.keys.empty() && !of().shape.moves(values) && !(combined && of().second.moves(values)) &&

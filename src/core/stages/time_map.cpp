@@ -1,9 +1,8 @@
-// What every stage's map has.
+#include "core/stages/time_map.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
-
-#include "core/stages/stage.h"
 
 namespace molten {
 namespace {
@@ -13,8 +12,8 @@ constexpr double mostAsked = 512;
 
 }  // namespace
 
-void TimeMap::displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
-                           std::span<double> out) const {
+void DisplacingMap::displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
+                                 std::span<double> out) const {
   overPictures(
       positions, sites,
       [&](std::int64_t picture, const PlaneSites& stretch, std::span<const double>, std::span<double> part) {
@@ -49,7 +48,7 @@ void overPictures(std::span<const double> positions, const PlaneSites& sites, co
   }
 }
 
-Reach TimeMap::reachBetween(double from, double to) const {
+Reach DisplacingMap::reachBetween(double from, double to) const {
   if (steady() || to - from > mostAsked) return reach();
   Reach bounds = reachAt({static_cast<std::int64_t>(std::floor(from))});
   for (double at = std::floor(from) + 1; at <= std::ceil(to); ++at) {

@@ -1,0 +1,33 @@
+#pragma once
+// Numbers of a Pace that are typed: what is asked, and what an answer makes.
+
+#include <QString>
+#include <functional>
+#include <optional>
+
+#include "core/time/pace_edits.h"
+
+namespace molten {
+
+struct TypedPace {
+  QString question;
+  QString text;  ///< the number as it is
+  QString name;  ///< of the undo step; what was typed follows
+  /// The Pace that a text stands for; none if it is no such number.
+  std::function<std::optional<PaceSetting>(const QString& text)> edit;
+};
+
+/// `rate`: of the output, for lengths in frames.
+TypedPace typedSpeed(const PaceSetting& pace, std::size_t span, Keeping keeping);
+TypedPace typedMark(const PaceSetting& pace, std::size_t mark, Rational rate);
+TypedPace typedGlide(const PaceSetting& pace, std::size_t mark, Rational rate);
+TypedPace typedBend(const PaceSetting& pace, std::size_t mark);
+/// A length above 0 s.
+TypedPace typedLength(const QString& question, Rational length, const QString& name, Rational rate,
+                      std::function<PaceSetting(Rational length)> edit);
+TypedPace typedSlip(const PaceSetting& pace, Rational rate);
+TypedPace typedTurns(const PaceSetting& pace, std::size_t span, Rational glide);
+/// `at`: the playhead, in seconds of the output.
+TypedPace typedSourceFrame(const PaceSetting& pace, Rational at, Rational sourceRate);
+
+}  // namespace molten
