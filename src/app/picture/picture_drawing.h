@@ -1,0 +1,57 @@
+#pragma once
+// How the Picture is drawn.
+
+#include <QCoreApplication>
+#include <QImage>
+
+#include "app/picture/picture_sight.h"
+#include "app/picture/picture_state.h"
+
+class QPainter;
+
+namespace molten {
+
+/// The picture where it stands, what it is compared with, and on it the selected stage's handles.
+class PictureDrawing {
+  Q_DECLARE_TR_FUNCTIONS(molten::PictureDrawing)
+
+ public:
+  PictureDrawing(const PictureSight& sight, const PictureState& state) : sight_(sight), state_(state) {}
+  void setImage(QImage image);
+  void setOther(QImage image);
+  void setSteps(QImage borders) { steps_ = std::move(borders); }
+  const QImage& image() const { return image_; }
+  const QImage& steps() const { return steps_; }
+  /// Where the wipe's border is, as a part of the view's width.
+  void setWipe(double wipe) { wipe_ = wipe; }
+  /// The handle in hand or under it.
+  void setActiveHandle(std::optional<std::size_t> handle) { activeHandle_ = handle; }
+  /// Where the brush is; none: it is not shown.
+  void setBrushAt(std::optional<QPointF> point) { brushAt_ = point; }
+
+  /// True if there is something to compare with, and it is to be.
+  bool isComparing() const { return state_.comparing != Comparing::Off && !other_.isNull(); }
+  QString zoomText() const;
+  void draw(QPainter& painter, const QRectF& view);
+
+ private:
+  void paintPicture(QPainter& painter, const QImage& image, const QRectF& where) const;
+  void paintOther(QPainter& painter) const;
+  void makeDifference();
+  void paintMarks(QPainter& painter) const;
+  void paintLines(QPainter& painter) const;
+  void paintHandles(QPainter& painter) const;
+  void paintBrush(QPainter& painter) const;
+  void paintTags(QPainter& painter) const;
+  void paintMessage(QPainter& painter) const;
+
+  const PictureSight& sight_;
+  const PictureState& state_;
+  QImage image_, other_, difference_, steps_;
+  QRectF view_;
+  double wipe_ = 0.5;
+  std::optional<std::size_t> activeHandle_;
+  std::optional<QPointF> brushAt_;
+};
+
+}  // namespace molten
