@@ -1,6 +1,7 @@
 // Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [PROJECT]]. With PROJECT
 // only the Bench with that one open.
 #include <QApplication>
+#include <QDir>
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
@@ -202,6 +203,7 @@ int main(int argc, char** argv) {
   theme::apply(application);
   const QStringList arguments = QApplication::arguments();
   const QString folder = arguments.value(1, ".");
+  QDir().mkpath(folder);
   const QStringList size = arguments.value(2, "1280x800").split('x');
   BenchOptions options;
   options.autosaveFolder = scratch.path() + "/autosave";

@@ -123,18 +123,18 @@ TEST_F(FieldTest, TheMovementButtonGivesKeysAndChangedValuesMakeMore) {
   EXPECT_EQ(picture().state().handles[0].label, "−0.750 s");
   ASSERT_TRUE(lanes().isVisible());
   // The key is dragged to another frame and another value in its lane, to the frame.
-  const QPointF key = lanes().keyPoint(0, 1);
-  const double perFrame = (lanes().keyPoint(0, 1).x() - lanes().keyPoint(0, 0).x()) / 30;
+  const QPointF key = lanes().sight().keyPoint(0, 1);
+  const double perFrame = (lanes().sight().keyPoint(0, 1).x() - lanes().sight().keyPoint(0, 0).x()) / 30;
   drag(lanes(), key, key + QPointF(perFrame * 10.3, 0));
   EXPECT_EQ(stage().keys.at(at("back"))[1].at, Rational(40, 30));
   QTest::keyClick(&lanes(), Qt::Key_Left);
   EXPECT_EQ(stage().keys.at(at("back"))[1].at, Rational(39, 30));
   // Its way is softened with the handle beside it.
-  drag(lanes(), lanes().easePoint(0, 1, true), lanes().easePoint(0, 1, true) - QPointF(perFrame * 12, 0));
+  drag(lanes(), lanes().sight().easePoint(0, 1, true), lanes().sight().easePoint(0, 1, true) - QPointF(perFrame * 12, 0));
   EXPECT_EQ(stage().keys.at(at("back"))[1].ease.way, Ease::Way::Curve);
   EXPECT_GT(stage().keys.at(at("back"))[1].ease.arrive, 0.2);
   // Copied and pasted at the playhead; removed.
-  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, lanes().keyPoint(0, 0).toPoint());
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, lanes().sight().keyPoint(0, 0).toPoint());
   QTest::keyClick(&lanes(), Qt::Key_C, Qt::ControlModifier);
   goTo(50);
   QTest::keyClick(&lanes(), Qt::Key_V, Qt::ControlModifier);
@@ -166,31 +166,31 @@ TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
     return all;
   };
   ASSERT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1}));
-  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, lanes().keyPoint(0, 0).toPoint());
-  EXPECT_FALSE(lanes().brackets()) << "a single moment has no length";
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, lanes().sight().keyPoint(0, 0).toPoint());
+  EXPECT_FALSE(lanes().sight().brackets()) << "a single moment has no length";
   for (const std::size_t key : {1u, 2u})
-    QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, lanes().keyPoint(0, key).toPoint());
-  ASSERT_TRUE(lanes().brackets());
+    QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, lanes().sight().keyPoint(0, key).toPoint());
+  ASSERT_TRUE(lanes().sight().brackets());
   // The bracket is seen beside the key.
-  const QPointF right = lanes().brackets()->right.center(), key = lanes().keyPoint(0, 2);
+  const QPointF right = lanes().sight().brackets()->right.center(), key = lanes().sight().keyPoint(0, 2);
   EXPECT_GT(right.x(), key.x());
   const QImage seen = lanes().grab().toImage();
   int drawn = 0;
   for (int x = -4; x <= 4; ++x) drawn += qGray(seen.pixel(right.toPoint() + QPoint(x, 0))) > 120;
   EXPECT_GE(drawn, 1);
-  const double frame = (key.x() - lanes().keyPoint(0, 0).x()) / 30;
+  const double frame = (key.x() - lanes().sight().keyPoint(0, 0).x()) / 30;
   drag(lanes(), right, right + QPointF(frame * 15.2, 0));
   EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 2), Rational(3, 2)})) << "half as long again, on pictures";
-  EXPECT_EQ(lanes().selected().size(), 3u);
+  EXPECT_EQ(lanes().sight().selected.size(), 3u);
   ASSERT_TRUE(trigger("Undo Stretch keys of Back"));
   EXPECT_EQ(moments(), (std::vector<Rational>{0, Rational(1, 3), 1})) << "one step";
   // At the beginning, the last key stays; keys never pass each other.
   QTest::keyClick(&lanes(), Qt::Key_Escape);
   for (const std::size_t each : {0u, 1u, 2u})
     QTest::mouseClick(&lanes(), Qt::LeftButton, each ? Qt::ShiftModifier : Qt::NoModifier,
-                      lanes().keyPoint(0, each).toPoint());
-  ASSERT_TRUE(lanes().brackets());
-  const QPointF left = lanes().brackets()->left.center();
+                      lanes().sight().keyPoint(0, each).toPoint());
+  ASSERT_TRUE(lanes().sight().brackets());
+  const QPointF left = lanes().sight().brackets()->left.center();
   drag(lanes(), left, left + QPointF(frame * 80, 0));
   ASSERT_EQ(moments().size(), 3u);
   EXPECT_EQ(moments().back(), Rational(1));

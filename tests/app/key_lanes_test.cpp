@@ -1,8 +1,9 @@
 // The key lanes in the real window: choosing, dragging, shaping, copying and stretching keys.
+#include "app/chart/key_lanes.h"
+
 #include <QMenu>
 #include <QTimer>
 
-#include "app/chart/key_lanes.h"
 #include "app/dials/movement_button.h"
 #include "bench_fixture.h"
 
@@ -33,7 +34,7 @@ class KeyLanesTest : public BenchTest {
     bench->document().apply({"Keys", keyed, {}});
     bench->document().endGesture();
     stillFor(60);
-    ASSERT_EQ(lanes().state().lanes.size(), 2u);
+    ASSERT_EQ(lanes().sight().state.lanes.size(), 2u);
     ASSERT_TRUE(lanes().isVisible());
   }
   std::vector<int> frames(const char* id) {
@@ -41,9 +42,9 @@ class KeyLanesTest : public BenchTest {
     for (const Key& key : track(id)) all.push_back(static_cast<int>((key.at * 30).floor()));
     return all;
   }
-  double frameWidth() { return (lanes().keyPoint(0, 2).x() - lanes().keyPoint(0, 0).x()) / 30; }
+  double frameWidth() { return (lanes().sight().keyPoint(0, 2).x() - lanes().sight().keyPoint(0, 0).x()) / 30; }
   void click(std::size_t lane, std::size_t key, Qt::KeyboardModifiers with = {}) {
-    QTest::mouseClick(&lanes(), Qt::LeftButton, with, lanes().keyPoint(lane, key).toPoint());
+    QTest::mouseClick(&lanes(), Qt::LeftButton, with, lanes().sight().keyPoint(lane, key).toPoint());
   }
   /// Chooses from the menu at a key; false if there is no such entry, or it is dim.
   bool fromMenu(std::size_t lane, std::size_t key, const QString& entry) {
@@ -59,7 +60,7 @@ class KeyLanesTest : public BenchTest {
         }
       menu->close();
     });
-    const QPoint at = lanes().keyPoint(lane, key).toPoint();
+    const QPoint at = lanes().sight().keyPoint(lane, key).toPoint();
     QContextMenuEvent asks(QContextMenuEvent::Mouse, at, lanes().mapToGlobal(at));
     QApplication::sendEvent(&lanes(), &asks);
     return done;
@@ -71,22 +72,22 @@ using Frames = std::vector<int>;
 TEST_F(KeyLanesTest, AKeyIsDraggedToAnotherFrameAndValueInOneStep) {
   openWithKeys();
   const int before = steps();
-  drag(lanes(), lanes().keyPoint(0, 1), lanes().keyPoint(0, 1) + QPointF(frameWidth() * 5.2, 0));
+  drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(frameWidth() * 5.2, 0));
   EXPECT_EQ(frames("back"), (Frames{0, 17, 30})) << "to the frame";
   EXPECT_EQ(track("back")[1].value[0], 0.4) << "along alone, the value stays";
   EXPECT_EQ(steps(), before + 1);
   EXPECT_EQ(undoText(), "Move keys of Back");
   // Past its neighbour: it takes its place in the order; before the beginning there is nothing.
-  drag(lanes(), lanes().keyPoint(0, 1), lanes().keyPoint(0, 1) + QPointF(-frameWidth() * 40, 0));
+  drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(-frameWidth() * 40, 0));
   EXPECT_EQ(frames("back").front(), 0);
   for (const Key& key : track("back")) EXPECT_GE(key.at, Rational(0));
   bench->document().undoStack().undo();
   EXPECT_EQ(frames("back"), (Frames{0, 17, 30})) << "nothing that was passed over is lost by undo";
   // Up: another value, and not out of the parameter's range.
-  drag(lanes(), lanes().keyPoint(0, 1), lanes().keyPoint(0, 1) + QPointF(0, -10));
+  drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(0, -10));
   EXPECT_GT(track("back")[1].value[0], 0.4);
   EXPECT_EQ(frames("back"), (Frames{0, 17, 30}));
-  drag(lanes(), lanes().keyPoint(0, 1), lanes().keyPoint(0, 1) + QPointF(0, 400));
+  drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(0, 400));
   EXPECT_GE(track("back")[1].value[0], 0);
 }
 
@@ -95,30 +96,30 @@ TEST_F(KeyLanesTest, SeveralInTwoLanesMoveTogetherAndKeepTheirDistances) {
   click(0, 1);
   click(1, 0, Qt::ShiftModifier);
   click(1, 1, Qt::ShiftModifier);
-  ASSERT_EQ(lanes().selected().size(), 3u);
+  ASSERT_EQ(lanes().sight().selected.size(), 3u);
   const int before = steps();
-  drag(lanes(), lanes().keyPoint(1, 0), lanes().keyPoint(1, 0) + QPointF(frameWidth() * 3, 14));
+  drag(lanes(), lanes().sight().keyPoint(1, 0), lanes().sight().keyPoint(1, 0) + QPointF(frameWidth() * 3, 14));
   EXPECT_EQ(frames("back"), (Frames{0, 15, 30}));
   EXPECT_EQ(frames("ahead"), (Frames{9, 27}));
   EXPECT_EQ(track("ahead")[0].value[0], 0.2) << "up and down is for one key alone";
-  EXPECT_EQ(lanes().selected().size(), 3u) << "they stay chosen";
+  EXPECT_EQ(lanes().sight().selected.size(), 3u) << "they stay chosen";
   bench->document().undoStack().undo();
   EXPECT_EQ(frames("back"), (Frames{0, 12, 30}));
   EXPECT_EQ(frames("ahead"), (Frames{6, 24}));
   EXPECT_EQ(steps(), before) << "one step for both lanes";
   // With Shift once more, one of them is let go.
   click(1, 0, Qt::ShiftModifier);
-  EXPECT_EQ(lanes().selected().size(), 2u);
+  EXPECT_EQ(lanes().sight().selected.size(), 2u);
 }
 
 TEST_F(KeyLanesTest, AFrameDrawnRoundKeysChoosesThem) {
   openWithKeys();
-  const QPointF from = lanes().keyPoint(0, 1) - QPointF(frameWidth() * 3, 0);
-  drag(lanes(), QPointF(from.x(), 1), QPointF(lanes().keyPoint(0, 2).x() + 6, lanes().height() - 2.0));
-  using Name = KeyLanes::KeyName;
-  EXPECT_EQ(lanes().selected(), (std::set<Name>{{0, 1}, {0, 2}, {1, 1}}));
+  const QPointF from = lanes().sight().keyPoint(0, 1) - QPointF(frameWidth() * 3, 0);
+  drag(lanes(), QPointF(from.x(), 1), QPointF(lanes().sight().keyPoint(0, 2).x() + 6, lanes().height() - 2.0));
+  using Name = KeyName;
+  EXPECT_EQ(lanes().sight().selected, (std::set<Name>{{0, 1}, {0, 2}, {1, 1}}));
   QTest::keyClick(&lanes(), Qt::Key_Escape);
-  EXPECT_TRUE(lanes().selected().empty());
+  EXPECT_TRUE(lanes().sight().selected.empty());
 }
 
 TEST_F(KeyLanesTest, ArrowsNudgeDeleteRemovesAndTheStageStays) {
@@ -137,8 +138,8 @@ TEST_F(KeyLanesTest, ArrowsNudgeDeleteRemovesAndTheStageStays) {
   EXPECT_EQ(project().chain.size(), 1u);
   EXPECT_EQ(stage().keys.size(), 1u);
   EXPECT_EQ(back(), 1.0);
-  ASSERT_EQ(lanes().state().lanes.size(), 1u);
-  EXPECT_EQ(lanes().state().lanes[0].label, "Ahead");
+  ASSERT_EQ(lanes().sight().state.lanes.size(), 1u);
+  EXPECT_EQ(lanes().sight().state.lanes[0].label, "Ahead");
   bench->document().undoStack().undo();
   EXPECT_EQ(frames("back"), (Frames{0, 22, 30}));
 }
@@ -154,7 +155,7 @@ TEST_F(KeyLanesTest, KeysAreCopiedAndPastedAtThePlayhead) {
   EXPECT_EQ(track("back")[3].value[0], 1.0);
   EXPECT_EQ(track("back")[4].value[0], 0.4);
   EXPECT_EQ(project().chain.size(), 1u) << "the stage itself was not copied";
-  EXPECT_EQ(lanes().selected().size(), 2u) << "what came is chosen";
+  EXPECT_EQ(lanes().sight().selected.size(), 2u) << "what came is chosen";
   EXPECT_EQ(undoText(), "Paste keys of Back");
 }
 
@@ -162,7 +163,7 @@ TEST_F(KeyLanesTest, TheWayToAKeyIsShapedByHandAndFromItsMenu) {
   openWithKeys();
   click(0, 1);
   const int before = steps();
-  const QPointF arrive = lanes().easePoint(0, 1, true);
+  const QPointF arrive = lanes().sight().easePoint(0, 1, true);
   drag(lanes(), arrive, arrive - QPointF(frameWidth() * 4, 0));
   EXPECT_EQ(track("back")[1].ease.way, Ease::Way::Curve);
   EXPECT_GT(track("back")[1].ease.arrive, 0.2);
@@ -202,13 +203,14 @@ TEST_F(KeyLanesTest, ADoubleClickMakesAKeyOnTheCurveAndAClickGoesThere) {
   openWithKeys();
   const std::size_t i = parameterIndex(stage().kind->description(), "back");
   const double before = std::get<double>(stage().valuesAt(20 / 30.0)[i]), wide = frameWidth();
-  const QPointF between(lanes().keyPoint(0, 1).x() + 8 * wide, lanes().keyPoint(0, 0).y() + 3);
+  const QPointF between(lanes().sight().keyPoint(0, 1).x() + 8 * wide, lanes().sight().keyPoint(0, 0).y() + 3);
   QTest::mouseDClick(&lanes(), Qt::LeftButton, {}, between.toPoint());
   ASSERT_EQ(frames("back"), (Frames{0, 12, 20, 30}));
   EXPECT_DOUBLE_EQ(track("back")[2].value[0], before) << "nothing changes by it";
   EXPECT_EQ(frames("ahead"), (Frames{6, 24}));
-  QTest::mouseClick(&lanes(), Qt::LeftButton, {},
-                    QPointF(lanes().keyPoint(0, 0).x() + 40 * wide, lanes().keyPoint(0, 0).y() + 8).toPoint());
+  QTest::mouseClick(
+      &lanes(), Qt::LeftButton, {},
+      QPointF(lanes().sight().keyPoint(0, 0).x() + 40 * wide, lanes().sight().keyPoint(0, 0).y() + 8).toPoint());
   EXPECT_TRUE(until([&] { return scrubber().state().frame == 40; }));
 }
 
@@ -220,10 +222,10 @@ TEST_F(KeyLanesTest, APlacesKeysAreHeldOnEitherCurve) {
   KeyTrack path = withKey(withKey({}, 0, {0.1, 0.9}), Rational(1), {0.8, 0.2});
   bench->document().apply(setKeys(project(), 0, i, path, 0, "Keys"));
   stillFor(60);
-  ASSERT_EQ(lanes().state().lanes.size(), 1u);
-  EXPECT_TRUE(lanes().state().lanes[0].place);
-  const double frame = (lanes().keyPoint(0, 1).x() - lanes().keyPoint(0, 0).x()) / 30;
-  drag(lanes(), lanes().keyPoint(0, 1), lanes().keyPoint(0, 1) + QPointF(frame * 6, -12));
+  ASSERT_EQ(lanes().sight().state.lanes.size(), 1u);
+  EXPECT_TRUE(lanes().sight().state.lanes[0].place);
+  const double frame = (lanes().sight().keyPoint(0, 1).x() - lanes().sight().keyPoint(0, 0).x()) / 30;
+  drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(frame * 6, -12));
   ASSERT_EQ(track("start").size(), 2u);
   EXPECT_EQ(track("start")[1].at, Rational(36, 30));
   EXPECT_EQ(track("start")[1].value, (std::array<double, 2>{0.8, 0.2})) << "places are moved on the Picture";

@@ -10,8 +10,19 @@
 namespace molten {
 namespace {
 
-constexpr double bracketWidth = 5, bracketOff = 11;
-constexpr double grabbed = 9;
+std::vector<Rational> momentsOf(const KeyTrack& track, const std::vector<std::size_t>& keys) {
+  std::vector<Rational> moments;
+  for (const std::size_t key : keys) moments.push_back(track[key].at);
+  return moments;
+}
+
+/// Along by so much; none to before 0.
+ChangedKeys movedAlong(const KeyTrack& track, const std::vector<std::size_t>& keys, Rational by) {
+  by = std::max(by, Rational(0) - track[keys.front()].at);
+  std::vector<Rational> moments = momentsOf(track, keys);
+  for (Rational& moment : moments) moment = moment + by;
+  return {movedKeys(track, keys, by), std::move(moments)};
+}
 
 }  // namespace
 
@@ -23,337 +34,118 @@ KeyLanes::KeyLanes(QWidget* parent) : QWidget(parent) {
 }
 
 void KeyLanes::setState(const KeyLanesState& state) {
-  const bool others = state.lanes.size() != state_.lanes.size() || state.kind != state_.kind;
-  state_ = state;
-  if (others) selected_.clear();
-  std::erase_if(selected_, [&](const KeyName& key) {
-    return key.first >= state_.lanes.size() || key.second >= state_.lanes[key.first].track.size();
+  const bool others = state.lanes.size() != sight_.count() || state.kind != sight_.state.kind;
+  sight_.state = state;
+  if (others) sight_.selected.clear();
+  std::erase_if(sight_.selected, [&](const KeyName& key) {
+    return key.first >= sight_.count() || key.second >= sight_.track(key.first).size();
   });
-  setVisible(!state_.lanes.empty());
-  setFixedHeight(std::max(1, static_cast<int>(std::min<std::size_t>(4, state_.lanes.size())) * laneHeight));
+  setVisible(sight_.count() > 0);
+  setFixedHeight(std::max(1, static_cast<int>(std::min<std::size_t>(4, sight_.count())) * laneHeight));
+  sight_.size = size();
   update();
 }
 
 void KeyLanes::setPlayhead(Rational seconds) {
-  if (seconds == state_.playhead) return;
-  state_.playhead = seconds;
+  if (seconds == sight_.state.playhead) return;
+  sight_.state.playhead = seconds;
   update();
 }
 
 void KeyLanes::setView(const ChartView& view) {
-  view_ = view;
+  sight_.view = view;
   update();
 }
 
-QRectF KeyLanes::laneRect(std::size_t lane) const {
-  const double each =
-      static_cast<double>(height()) / static_cast<double>(std::max<std::size_t>(1, state_.lanes.size()));
-  return {0, each * static_cast<double>(lane), static_cast<double>(width()), each};
+void KeyLanes::resizeEvent(QResizeEvent*) {
+  sight_.size = size();
 }
 
-KeyLanes::Range KeyLanes::rangeOf(const KeyLane& lane) const {
-  if (hold_.grip == Grip::Key && lane.parameter == state_.lanes[hold_.key.first].parameter) return rangeBefore_;
-  Range range{1e300, -1e300};
-  for (const Key& key : lane.track)
-    for (int i = 0; i < (lane.place ? 2 : 1); ++i)
-      range = {std::min(range.low, key.value[static_cast<std::size_t>(i)]),
-               std::max(range.high, key.value[static_cast<std::size_t>(i)])};
-  if (range.high - range.low < 1e-9) {
-    const double around = std::max(0.1, std::abs(range.high) / 2);
-    range = {range.low - around, range.high + around};
+// ---- what is selected, and what it becomes
+
+void KeyLanes::select(const KeyName& key, bool more) {
+  const bool known = sight_.selected.contains(key);
+  if (more && known) {
+    sight_.selected.erase(key);
+  } else if (!known) {
+    if (!more) sight_.selected.clear();
+    sight_.selected.insert(key);
   }
-  return range;
 }
 
-double KeyLanes::yOf(std::size_t lane, const Range& range, double value) const {
-  const QRectF box = laneRect(lane).adjusted(0, 8, 0, -8);
-  return box.bottom() - (value - range.low) / (range.high - range.low) * box.height();
-}
-
-QPointF KeyLanes::keyPoint(std::size_t lane, std::size_t key) const {
-  const KeyLane& of = state_.lanes[lane];
-  return {view_.xOf(of.track[key].at.toDouble()), yOf(lane, rangeOf(of), of.track[key].value[0])};
-}
-
-QPointF KeyLanes::easePoint(std::size_t lane, std::size_t key, bool arriving) const {
-  const KeyLane& of = state_.lanes[lane];
-  const Key &from = of.track[key - 1], &to = of.track[key];
-  const double span = (to.at - from.at).toDouble();
-  const Range range = rangeOf(of);
-  // Their rests stand a little off the keys, so that they can be told from them.
-  constexpr double rest = 14;
-  const double way = view_.xOf(to.at.toDouble()) - view_.xOf(from.at.toDouble());
-  const double least = std::min(rest, way / 3);
-  if (arriving)
-    return {view_.xOf(to.at.toDouble() - to.ease.arrive * span) - (1 - to.ease.arrive) * least,
-            yOf(lane, range, to.value[0])};
-  return {view_.xOf(from.at.toDouble() + to.ease.leave * span) + (1 - to.ease.leave) * least,
-          yOf(lane, range, from.value[0])};
-}
-
-/// The moment of the picture nearest to a place along.
-Rational KeyLanes::pictureAt(double x) const {
-  const auto picture = static_cast<std::int64_t>(std::llround(std::max(0.0, view_.timeAt(x)) * state_.rate.toDouble()));
-  return Rational(picture) / state_.rate;
-}
-
-std::optional<KeyLanes::Brackets> KeyLanes::brackets() const {
-  if (selected_.size() < 2) return std::nullopt;
-  std::optional<Brackets> found;
-  QRectF rows;
-  for (const auto& [lane, key] : selected_) {
-    if (lane >= state_.lanes.size() || key >= state_.lanes[lane].track.size()) return std::nullopt;
-    const Rational at = state_.lanes[lane].track[key].at;
-    if (!found) found = Brackets{at, at, {}, {}};
-    found->first = std::min(found->first, at), found->last = std::max(found->last, at);
-    rows = rows.united(laneRect(lane));
-  }
-  if (found->first == found->last) return std::nullopt;
-  const auto beside = [&](Rational at, double off) {
-    return QRectF(view_.xOf(at.toDouble()) + off - bracketWidth / 2, rows.top() + 4, bracketWidth, rows.height() - 8);
-  };
-  found->left = beside(found->first, -bracketOff), found->right = beside(found->last, bracketOff);
-  return found;
-}
-
-KeyLanes::Hold KeyLanes::holdAt(const QPointF& at) const {
-  if (const auto both = brackets()) {
-    if (both->left.adjusted(-3, 0, 3, 0).contains(at)) return {Grip::First, {}};
-    if (both->right.adjusted(-3, 0, 3, 0).contains(at)) return {Grip::Last, {}};
-  }
-  Hold nearest;
-  double least = grabbed;
-  const auto consider = [&](const QPointF& point, Grip grip, KeyName key) {
-    const double away = std::hypot(point.x() - at.x(), point.y() - at.y());
-    if (away < least) least = away, nearest = {grip, key};
-  };
-  for (const KeyName& key : selected_) {
-    if (key.second == 0) continue;
-    consider(easePoint(key.first, key.second, false), Grip::Leave, key);
-    consider(easePoint(key.first, key.second, true), Grip::Arrive, key);
-  }
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane)
-    for (std::size_t key = 0; key < state_.lanes[lane].track.size(); ++key) {
-      consider(keyPoint(lane, key), Grip::Key, {lane, key});
-      if (!state_.lanes[lane].place) continue;
-      const Key& of = state_.lanes[lane].track[key];
-      consider({view_.xOf(of.at.toDouble()), yOf(lane, rangeOf(state_.lanes[lane]), of.value[1])}, Grip::Key,
-               {lane, key});
-    }
-  return nearest;
-}
-
-std::vector<std::size_t> KeyLanes::selectedOf(std::size_t lane) const {
-  std::vector<std::size_t> which;
-  for (const KeyName& key : selected_)
-    if (key.first == lane) which.push_back(key.second);
-  return which;
-}
-
-void KeyLanes::selectMoments(std::size_t lane, const KeyTrack& track, const std::vector<Rational>& moments) {
-  std::erase_if(selected_, [&](const KeyName& key) { return key.first == lane; });
+void KeyLanes::selectMoments(std::size_t lane, const std::vector<Rational>& moments) {
+  std::erase_if(sight_.selected, [&](const KeyName& key) { return key.first == lane; });
   for (const Rational moment : moments)
-    if (const auto key = keyAt(track, moment)) selected_.insert({lane, *key});
+    if (const auto key = keyAt(sight_.track(lane), moment)) sight_.selected.insert({lane, *key});
 }
 
 void KeyLanes::apply(std::size_t lane, const KeyTrack& track, const QString& name, const QString& mergeKey) {
   // What stands after it is heard of at once, through setState().
-  emit changed(state_.lanes[lane].parameter, track, name, mergeKey);
+  emit changed(sight_.state.lanes[lane].parameter, track, name, mergeKey);
 }
 
-QString KeyLanes::valueText(const KeyLane& lane, const Key& key) const {
-  const auto& described = state_.kind->description().parameters[lane.parameter];
-  return QString::fromStdString(valueLabel(described, keyedParameter(described, key.value)));
-}
-
-void KeyLanes::mousePressEvent(QMouseEvent* event) {
-  pressed_ = pointer_ = event->position();
-  if (event->button() != Qt::LeftButton) return;
-  hold_ = holdAt(event->position());
-  const bool more = event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier);
-  if (hold_.grip == Grip::Key) {
-    if (more && selected_.contains(hold_.key))
-      selected_.erase(hold_.key);
-    else if (!selected_.contains(hold_.key)) {
-      if (!more) selected_.clear();
-      selected_.insert(hold_.key);
-    }
-    const Grip grip = std::exchange(hold_.grip, Grip::None);
-    rangeBefore_ = rangeOf(state_.lanes[hold_.key.first]);
-    hold_.grip = grip;
-  } else if (hold_.grip == Grip::None) {
-    if (!more) selected_.clear();
-    hold_.grip = Grip::Frame;
+void KeyLanes::changeKeys(const std::vector<KeyTrack>& from, const std::set<KeyName>& keys, const Change& change,
+                          const QString& name, const QString& mergeKey) {
+  for (std::size_t lane = 0; lane < from.size() && lane < sight_.count(); ++lane) {
+    const auto which = keysOfLane(keys, lane);
+    if (which.empty()) continue;
+    const ChangedKeys made = change(from[lane], which);
+    apply(lane, made.track, name.contains("%1") ? name.arg(sight_.state.lanes[lane].label) : name, mergeKey);
+    selectMoments(lane, made.moments);
   }
-  remember();
-  update();
+}
+
+std::vector<KeyTrack> KeyLanes::tracks() const {
+  std::vector<KeyTrack> all;
+  for (const KeyLane& lane : sight_.state.lanes) all.push_back(lane.track);
+  return all;
 }
 
 void KeyLanes::remember() {
-  before_.clear();
-  for (const KeyLane& lane : state_.lanes) before_.push_back(lane.track);
-  selectedBefore_ = selected_;
-}
-
-void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
-  pointer_ = event->position();
-  if (!(event->buttons() & Qt::LeftButton)) {
-    const Hold over = holdAt(event->position());
-    setCursor(over.grip == Grip::None ? Qt::ArrowCursor : Qt::SizeAllCursor);
-    if (over.grip == Grip::Key) {
-      const KeyLane& lane = state_.lanes[over.key.first];
-      const Key& key = lane.track[over.key.second];
-      emit said(tr("%1 %2 at %3")
-                    .arg(lane.label, valueText(lane, key), QString::fromStdString(secondsText(key.at.toDouble(), 2))));
-    } else {
-      emit said({});
-    }
-    return;
-  }
-  const KeyName held = hold_.key;
-  switch (hold_.grip) {
-    case Grip::Key: {
-      if (held.first >= before_.size() || held.second >= before_[held.first].size()) return;
-      const Key& taken = before_[held.first][held.second];
-      const Rational to = pictureAt(view_.xOf(taken.at.toDouble()) + event->position().x() - pressed_.x());
-      for (std::size_t lane = 0; lane < before_.size(); ++lane) {
-        std::vector<std::size_t> which;
-        for (const KeyName& key : selectedBefore_)
-          if (key.first == lane) which.push_back(key.second);
-        if (which.empty()) continue;
-        KeyTrack track = before_[lane];
-        // Up and down is for one key of a number alone.
-        const bool single = selectedBefore_.size() == 1 && !state_.lanes[lane].place;
-        if (single && std::abs(event->position().y() - pressed_.y()) > 2) {
-          const QRectF box = laneRect(lane).adjusted(0, 8, 0, -8);
-          const auto& described = state_.kind->description().parameters[state_.lanes[lane].parameter];
-          const double by =
-              (pressed_.y() - event->position().y()) / box.height() * (rangeBefore_.high - rangeBefore_.low);
-          track[held.second].value[0] = std::get<double>(withinRange(described, taken.value[0] + by));
-        }
-        std::vector<Rational> moments;
-        const std::size_t first = which.front();
-        const Rational by = std::max(to - taken.at, Rational(0) - track[first].at);
-        for (const std::size_t key : which) moments.push_back(track[key].at + by);
-        track = movedKeys(track, which, by);
-        apply(lane, track, tr("Move keys of %1").arg(state_.lanes[lane].label), "keys");
-        selectMoments(lane, state_.lanes[lane].track, moments);
-      }
-      if (held.first < state_.lanes.size()) {
-        const KeyLane& lane = state_.lanes[held.first];
-        if (const auto key = keyAt(lane.track, to))
-          emit said(tr("%1 at %2")
-                        .arg(valueText(lane, lane.track[*key]), QString::fromStdString(secondsText(to.toDouble(), 2))));
-      }
-      return;
-    }
-    case Grip::First:
-    case Grip::Last:
-      return stretchTo(event->position().x());
-    case Grip::Leave:
-    case Grip::Arrive: {
-      KeyTrack track = state_.lanes[held.first].track;
-      Key& key = track[held.second];
-      const double from = view_.xOf(track[held.second - 1].at.toDouble()), to = view_.xOf(key.at.toDouble());
-      const double part = std::clamp((event->position().x() - from) / std::max(1.0, to - from), 0.0, 1.0);
-      const auto two = [](double value) { return std::round(value * 100) / 100; };
-      if (key.ease.way != Ease::Way::Curve) key.ease = {Ease::Way::Curve, 0, 0};
-      (hold_.grip == Grip::Leave ? key.ease.leave : key.ease.arrive) = two(hold_.grip == Grip::Leave ? part : 1 - part);
-      apply(held.first, track, tr("Ease of %1").arg(state_.lanes[held.first].label), "ease");
-      emit said(tr("lingers %1 % at the key before, %2 % at this one")
-                    .arg(key.ease.leave * 100, 0, 'f', 0)
-                    .arg(key.ease.arrive * 100, 0, 'f', 0));
-      return;
-    }
-    case Grip::Frame: {
-      const QRectF frame = QRectF(pressed_, event->position()).normalized();
-      selected_ = selectedBefore_;
-      for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane)
-        for (std::size_t key = 0; key < state_.lanes[lane].track.size(); ++key)
-          if (frame.contains(keyPoint(lane, key))) selected_.insert({lane, key});
-      update();
-      return;
-    }
-    default:
-      return;
-  }
-}
-
-void KeyLanes::mouseReleaseEvent(QMouseEvent* event) {
-  // A click on the ground goes there.
-  if (hold_.grip == Grip::Frame && (event->position() - pressed_).manhattanLength() < 4)
-    emit scrubbed(pictureAt(event->position().x()));
-  if (hold_.grip != Grip::None && hold_.grip != Grip::Frame) emit gestureEnded();
-  hold_ = {};
-  update();
-}
-
-void KeyLanes::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (holdAt(event->position()).grip == Grip::Key) return;
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) {
-    if (!laneRect(lane).contains(event->position())) continue;
-    const Rational at = pictureAt(event->position().x());
-    const KeyTrack& track = state_.lanes[lane].track;
-    apply(lane, withKey(track, at, keyedValue(track, at.toDouble())), tr("Key of %1").arg(state_.lanes[lane].label),
-          {});
-    emit gestureEnded();
-    selectMoments(lane, state_.lanes[lane].track, {at});
-  }
+  tracksAtPress_ = tracks();
+  selectedAtPress_ = sight_.selected;
 }
 
 void KeyLanes::setEase(const Ease& ease, const QString& name) {
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) {
-    const auto which = selectedOf(lane);
-    if (which.empty()) continue;
-    KeyTrack track = state_.lanes[lane].track;
-    for (const std::size_t key : which) track[key].ease = ease;
-    apply(lane, track, name, "ease all");
-  }
+  const auto eased = [&ease](const KeyTrack& track, const std::vector<std::size_t>& keys) {
+    KeyTrack after = track;
+    for (const std::size_t key : keys) after[key].ease = ease;
+    return ChangedKeys{std::move(after), momentsOf(track, keys)};
+  };
+  changeKeys(tracks(), sight_.selected, eased, name, "ease all");
   emit gestureEnded();
 }
 
 void KeyLanes::nudge(std::int64_t pictures) {
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) {
-    const auto which = selectedOf(lane);
-    if (which.empty()) continue;
-    const KeyTrack before = state_.lanes[lane].track;
-    const Rational by = std::max(Rational(pictures) / state_.rate, Rational(0) - before[which.front()].at);
-    std::vector<Rational> moments;
-    for (const std::size_t key : which) moments.push_back(before[key].at + by);
-    apply(lane, movedKeys(before, which, by), tr("Nudge keys of %1").arg(state_.lanes[lane].label), "nudge");
-    selectMoments(lane, state_.lanes[lane].track, moments);
-  }
+  const auto nudged = [by = Rational(pictures) / sight_.state.rate](const KeyTrack& track,
+                                                                    const std::vector<std::size_t>& keys) {
+    return movedAlong(track, keys, by);
+  };
+  changeKeys(tracks(), sight_.selected, nudged, tr("Nudge keys of %1"), "nudge");
 }
 
-/// The selection before, every key so many times as far from a moment.
+/// What was selected, every key so many times as far from a moment.
 void KeyLanes::stretch(Rational factor, Rational around) {
-  for (std::size_t lane = 0; lane < before_.size(); ++lane) {
-    std::vector<std::size_t> which;
-    std::vector<Rational> moments;
-    for (const KeyName& key : selectedBefore_)
-      if (key.first == lane) {
-        which.push_back(key.second);
-        moments.push_back(around + (before_[lane][key.second].at - around) * factor);
-      }
-    if (which.empty()) continue;
-    apply(lane, scaledKeys(before_[lane], which, around, factor),
-          tr("Stretch keys of %1").arg(state_.lanes[lane].label), "stretch");
-    selectMoments(lane, state_.lanes[lane].track, moments);
-  }
+  const auto stretched = [&](const KeyTrack& track, const std::vector<std::size_t>& keys) {
+    std::vector<Rational> moments = momentsOf(track, keys);
+    for (Rational& moment : moments) moment = around + (moment - around) * factor;
+    return ChangedKeys{scaledKeys(track, keys, around, factor), std::move(moments)};
+  };
+  changeKeys(tracksAtPress_, selectedAtPress_, stretched, tr("Stretch keys of %1"), "stretch");
 }
 
 /// The bracket in hand at a place along; the other end of the selection stays.
 void KeyLanes::stretchTo(double x) {
   std::optional<Rational> first, last;
-  for (const auto& [lane, key] : selectedBefore_) {
-    const Rational at = before_[lane][key].at;
+  for (const auto& [lane, key] : selectedAtPress_) {
+    const Rational at = tracksAtPress_[lane][key].at;
     first = std::min(first.value_or(at), at), last = std::max(last.value_or(at), at);
   }
   if (!first || *first == *last) return;
-  const bool atEnd = hold_.grip == Grip::Last;
+  const bool atEnd = hold_.grip == KeyGrip::Last;
   const Rational around = atEnd ? *first : *last, held = atEnd ? *last : *first;
   // A bracket stands beside its key, and is taken hold of anywhere.
-  const Rational moment = pictureAt(x - (pressed_.x() - view_.xOf(held.toDouble())));
+  const Rational moment = sight_.pictureAt(x - (pressed_.x() - sight_.view.xOf(held.toDouble())));
   // Keys stay in their order, a picture apart at least.
   const Rational factor = std::max((moment - around) / (held - around), Rational(1, 100));
   stretch(factor, around);
@@ -361,25 +153,22 @@ void KeyLanes::stretchTo(double x) {
 }
 
 void KeyLanes::remove() {
-  const auto lanes = state_.lanes;
   std::set<KeyName> gone;
-  gone.swap(selected_);
-  for (std::size_t lane = lanes.size(); lane-- > 0;) {
-    std::vector<std::size_t> which;
-    for (const KeyName& key : gone)
-      if (key.first == lane) which.push_back(key.second);
-    if (!which.empty())
+  gone.swap(sight_.selected);
+  // From the last lane on: one without keys goes.
+  const auto lanes = sight_.state.lanes;
+  for (std::size_t lane = lanes.size(); lane-- > 0;)
+    if (const auto which = keysOfLane(gone, lane); !which.empty())
       apply(lane, withoutKeys(lanes[lane].track, which), tr("Remove keys of %1").arg(lanes[lane].label), "remove keys");
-  }
   emit gestureEnded();
 }
 
 void KeyLanes::copy() {
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) {
-    const auto which = selectedOf(lane);
+  for (std::size_t lane = 0; lane < sight_.state.lanes.size(); ++lane) {
+    const auto which = sight_.selectedOf(lane);
     if (which.empty()) continue;
     copied_.clear();
-    for (const std::size_t key : which) copied_.push_back(state_.lanes[lane].track[key]);
+    for (const std::size_t key : which) copied_.push_back(sight_.state.lanes[lane].track[key]);
     emit said(copied_.size() == 1 ? tr("One key copied") : tr("%1 keys copied").arg(copied_.size()));
     return;
   }
@@ -387,15 +176,143 @@ void KeyLanes::copy() {
 
 /// At the playhead, into the lane of what is selected, or the first one.
 void KeyLanes::paste() {
-  if (copied_.empty() || state_.lanes.empty()) return;
-  const std::size_t lane = selected_.empty() ? 0 : selected_.begin()->first;
+  if (copied_.empty() || sight_.count() == 0) return;
+  const std::size_t lane = sight_.selected.empty() ? 0 : sight_.selected.begin()->first;
   std::vector<Rational> moments;
-  for (const Key& key : copied_) moments.push_back(key.at - copied_.front().at + state_.playhead);
-  apply(lane, withPasted(state_.lanes[lane].track, copied_, state_.playhead),
-        tr("Paste keys of %1").arg(state_.lanes[lane].label), {});
+  for (const Key& key : copied_) moments.push_back(key.at - copied_.front().at + sight_.state.playhead);
+  apply(lane, withPasted(sight_.track(lane), copied_, sight_.state.playhead),
+        tr("Paste keys of %1").arg(sight_.state.lanes[lane].label), {});
   emit gestureEnded();
-  selectMoments(lane, state_.lanes[lane].track, moments);
+  selectMoments(lane, moments);
   update();
+}
+
+// ---- hands
+
+void KeyLanes::mousePressEvent(QMouseEvent* event) {
+  pressed_ = pointer_ = event->position();
+  if (event->button() != Qt::LeftButton) return;
+  hold_ = sight_.holdAt(event->position());
+  const bool more = event->modifiers() & (Qt::ShiftModifier | Qt::ControlModifier);
+  if (hold_.grip == KeyGrip::Key) {
+    select(hold_.key, more);
+    const KeyLane& lane = sight_.state.lanes[hold_.key.first];
+    sight_.heldRange = {lane.parameter, sight_.rangeOf(lane)};
+  } else if (hold_.grip == KeyGrip::None) {
+    if (!more) sight_.selected.clear();
+    hold_.grip = KeyGrip::Frame;
+  }
+  remember();
+  update();
+}
+
+void KeyLanes::mouseMoveEvent(QMouseEvent* event) {
+  pointer_ = event->position();
+  if (!(event->buttons() & Qt::LeftButton)) return hover(pointer_);
+  switch (hold_.grip) {
+    case KeyGrip::Key:
+      return dragKeys(pointer_);
+    case KeyGrip::First:
+    case KeyGrip::Last:
+      return stretchTo(pointer_.x());
+    case KeyGrip::Leave:
+    case KeyGrip::Arrive:
+      return dragEase(pointer_);
+    case KeyGrip::Frame:
+      return dragFrame(pointer_);
+    case KeyGrip::None:
+      return;
+  }
+}
+
+void KeyLanes::hover(const QPointF& point) {
+  const KeyHold over = sight_.holdAt(point);
+  setCursor(over.grip == KeyGrip::None ? Qt::ArrowCursor : Qt::SizeAllCursor);
+  if (over.grip != KeyGrip::Key) return emit said({});
+  const KeyLane& lane = sight_.state.lanes[over.key.first];
+  const Key& key = sight_.key(over.key);
+  emit said(
+      tr("%1 %2 at %3")
+          .arg(lane.label, sight_.valueText(lane, key), QString::fromStdString(secondsText(key.at.toDouble(), 2))));
+}
+
+/// Along to other pictures; one key of a number alone also up and down to another value.
+void KeyLanes::dragKeys(const QPointF& point) {
+  const auto [heldLane, heldKey] = hold_.key;
+  if (heldLane >= tracksAtPress_.size() || heldKey >= tracksAtPress_[heldLane].size()) return;
+  const Key taken = tracksAtPress_[heldLane][heldKey];
+  const Rational to = sight_.pictureAt(sight_.view.xOf(taken.at.toDouble()) + point.x() - pressed_.x());
+  std::optional<double> value;
+  if (const KeyLane& lane = sight_.state.lanes[heldLane];
+      selectedAtPress_.size() == 1 && !lane.place && std::abs(point.y() - pressed_.y()) > 2) {
+    const KeySight::Range range = sight_.rangeOf(lane);
+    const double height = sight_.laneRect(heldLane).height() - 16;
+    const double by = (pressed_.y() - point.y()) / height * (range.high - range.low);
+    value =
+        std::get<double>(withinRange(sight_.state.kind->description().parameters[lane.parameter], taken.value[0] + by));
+  }
+  const auto moved = [&](const KeyTrack& track, const std::vector<std::size_t>& keys) {
+    KeyTrack changed = track;
+    if (value) changed[heldKey].value[0] = *value;
+    return movedAlong(changed, keys, to - taken.at);
+  };
+  changeKeys(tracksAtPress_, selectedAtPress_, moved, tr("Move keys of %1"), "keys");
+  if (heldLane >= sight_.count()) return;
+  const KeyLane& lane = sight_.state.lanes[heldLane];
+  if (const auto key = keyAt(lane.track, to))
+    emit said(
+        tr("%1 at %2")
+            .arg(sight_.valueText(lane, lane.track[*key]), QString::fromStdString(secondsText(to.toDouble(), 2))));
+}
+
+void KeyLanes::dragEase(const QPointF& point) {
+  const auto [lane, number] = hold_.key;
+  KeyTrack track = sight_.track(lane);
+  Key& key = track[number];
+  const double from = sight_.view.xOf(track[number - 1].at.toDouble()), to = sight_.view.xOf(key.at.toDouble());
+  const double part = std::clamp((point.x() - from) / std::max(1.0, to - from), 0.0, 1.0);
+  const auto two = [](double value) { return std::round(value * 100) / 100; };
+  if (key.ease.way != Ease::Way::Curve) key.ease = {Ease::Way::Curve, 0, 0};
+  if (hold_.grip == KeyGrip::Leave)
+    key.ease.leave = two(part);
+  else
+    key.ease.arrive = two(1 - part);
+  apply(lane, track, tr("Ease of %1").arg(sight_.state.lanes[lane].label), "ease");
+  emit said(tr("lingers %1 % at the key before, %2 % at this one")
+                .arg(key.ease.leave * 100, 0, 'f', 0)
+                .arg(key.ease.arrive * 100, 0, 'f', 0));
+}
+
+void KeyLanes::dragFrame(const QPointF& point) {
+  const QRectF frame = QRectF(pressed_, point).normalized();
+  sight_.selected = selectedAtPress_;
+  for (std::size_t lane = 0; lane < sight_.count(); ++lane)
+    for (std::size_t key = 0; key < sight_.track(lane).size(); ++key)
+      if (frame.contains(sight_.keyPoint(lane, key))) sight_.selected.insert({lane, key});
+  update();
+}
+
+void KeyLanes::mouseReleaseEvent(QMouseEvent* event) {
+  // A click on the ground goes there.
+  if (hold_.grip == KeyGrip::Frame && (event->position() - pressed_).manhattanLength() < 4)
+    emit scrubbed(sight_.pictureAt(event->position().x()));
+  if (hold_.grip != KeyGrip::None && hold_.grip != KeyGrip::Frame) emit gestureEnded();
+  hold_ = {};
+  sight_.heldRange.reset();
+  update();
+}
+
+void KeyLanes::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (sight_.holdAt(event->position()).grip == KeyGrip::Key) return;
+  for (std::size_t lane = 0; lane < sight_.count(); ++lane) {
+    if (!sight_.laneRect(lane).contains(event->position())) continue;
+    const Rational at = sight_.pictureAt(event->position().x());
+    const KeyTrack& track = sight_.track(lane);
+    apply(lane, withKey(track, at, keyedValue(track, at.toDouble())),
+          tr("Key of %1").arg(sight_.state.lanes[lane].label), {});
+    emit gestureEnded();
+    selectMoments(lane, {at});
+  }
 }
 
 bool KeyLanes::event(QEvent* event) {
@@ -403,7 +320,7 @@ bool KeyLanes::event(QEvent* event) {
   if (event->type() == QEvent::ShortcutOverride) {
     const auto* key = static_cast<QKeyEvent*>(event);
     const bool copying = key->matches(QKeySequence::Copy) || key->matches(QKeySequence::Paste);
-    if (copying || (!selected_.empty() &&
+    if (copying || (!sight_.selected.empty() &&
                     (key->key() == Qt::Key_Delete || key->key() == Qt::Key_Left || key->key() == Qt::Key_Right))) {
       event->accept();
       return true;
@@ -415,13 +332,13 @@ bool KeyLanes::event(QEvent* event) {
 void KeyLanes::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Copy)) return copy();
   if (event->matches(QKeySequence::Paste)) return paste();
-  if (!selected_.empty()) {
+  if (!sight_.selected.empty()) {
     const std::int64_t step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
     if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return remove();
     if (event->key() == Qt::Key_Left) return nudge(-step);
     if (event->key() == Qt::Key_Right) return nudge(step);
     if (event->key() == Qt::Key_Escape) {
-      selected_.clear();
+      sight_.selected.clear();
       return update();
     }
   }
@@ -429,11 +346,16 @@ void KeyLanes::keyPressEvent(QKeyEvent* event) {
 }
 
 void KeyLanes::contextMenuEvent(QContextMenuEvent* event) {
-  const Hold over = holdAt(event->pos());
-  if (over.grip == Grip::Key && !selected_.contains(over.key)) selected_ = {over.key};
+  const KeyHold over = sight_.holdAt(event->pos());
+  if (over.grip == KeyGrip::Key && !sight_.selected.contains(over.key)) sight_.selected = {over.key};
   update();
   QMenu menu;
-  if (!selected_.empty()) {
+  fillMenu(menu);
+  menu.exec(event->globalPos());
+}
+
+void KeyLanes::fillMenu(QMenu& menu) {
+  if (!sight_.selected.empty()) {
     menu.addAction(tr("Come here evenly"), this, [this] { setEase({}, tr("Linear keys")); });
     menu.addAction(tr("Come here softly"), this, [this] { setEase(softEase, tr("Ease keys")); });
     menu.addAction(tr("Hold, then jump here"), this, [this] { setEase({Ease::Way::Hold, 0, 0}, tr("Hold keys")); });
@@ -443,7 +365,7 @@ void KeyLanes::contextMenuEvent(QContextMenuEvent* event) {
   QAction* pasting =
       menu.addAction(tr("Paste at the playhead"), QKeySequence(QKeySequence::Paste), this, &KeyLanes::paste);
   pasting->setEnabled(!copied_.empty());
-  if (const auto between = brackets()) {
+  if (const auto between = sight_.brackets()) {
     const auto stretched = [this, from = between->first](Rational factor) {
       remember();
       stretch(factor, from);
@@ -453,11 +375,10 @@ void KeyLanes::contextMenuEvent(QContextMenuEvent* event) {
     menu.addAction(tr("Twice as long"), this, [stretched] { stretched(2); });
     menu.addAction(tr("Half as long"), this, [stretched] { stretched(Rational(1, 2)); });
   }
-  if (!selected_.empty()) {
+  if (!sight_.selected.empty()) {
     menu.addSeparator();
     menu.addAction(tr("Remove"), QKeySequence(QKeySequence::Delete), this, &KeyLanes::remove);
   }
-  menu.exec(event->globalPos());
 }
 
 }  // namespace molten

@@ -2,32 +2,23 @@
 // Key lanes: below the Time Chart, on its time, a lane for each keyed parameter of the selected stage.
 
 #include <QWidget>
-#include <optional>
-#include <set>
+#include <functional>
 
-#include "app/chart/chart_view.h"
-#include "core/stages/stage.h"
+#include "app/chart/key_sight.h"
+
+class QMenu;
 
 namespace molten {
 
-struct KeyLane {
-  std::size_t parameter = 0;
-  QString label;
-  bool place = false;  ///< two curves, x and y
+/// What keys of a lane have become, and the moments at which they are then.
+struct ChangedKeys {
   KeyTrack track;
-  friend bool operator==(const KeyLane&, const KeyLane&) = default;
-};
-
-struct KeyLanesState {
-  std::vector<KeyLane> lanes;
-  const StageKind* kind = nullptr;
-  Rational rate = 25;     ///< of the stage's pictures: keys stand on them
-  Rational playhead = 0;  ///< on the stage's own output, in seconds
+  std::vector<Rational> moments;
 };
 
 /// Keys are selected by a click, with Shift more of them, or by a frame drawn round them; dragged along to other
 /// pictures and up to other values; stretched by brackets at both ends; copied, pasted, nudged. Handles beside a
-/// selected key shape the way to it.
+/// selected key shape the way to it. Where all that stands is KeySight's.
 class KeyLanes : public QWidget {
   Q_OBJECT
 
@@ -36,23 +27,11 @@ class KeyLanes : public QWidget {
 
   explicit KeyLanes(QWidget* parent = nullptr);
   void setState(const KeyLanesState& state);
-  const KeyLanesState& state() const { return state_; }
   /// Only the playhead has moved.
   void setPlayhead(Rational seconds);
   /// The part of the time that is in sight.
   void setView(const ChartView& view);
-
-  using KeyName = std::pair<std::size_t, std::size_t>;  ///< lane and key
-  const std::set<KeyName>& selected() const { return selected_; }
-  QPointF keyPoint(std::size_t lane, std::size_t key) const;
-  /// The handles of the way to a key: at the key before, and at the key itself.
-  QPointF easePoint(std::size_t lane, std::size_t key, bool arriving) const;
-  /// Where the selection begins and ends, with the brackets that stretch it; none where a single moment is selected.
-  struct Brackets {
-    Rational first, last;  ///< seconds
-    QRectF left, right;
-  };
-  std::optional<Brackets> brackets() const;
+  const KeySight& sight() const { return sight_; }
 
  signals:
   void changed(std::size_t parameter, const KeyTrack& track, const QString& name, const QString& mergeKey);
@@ -69,44 +48,41 @@ class KeyLanes : public QWidget {
   void keyPressEvent(QKeyEvent* event) override;
   bool event(QEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
-  enum class Grip { None, Key, Leave, Arrive, Frame, First, Last };
-  struct Hold {
-    Grip grip = Grip::None;
-    KeyName key;
-  };
-  struct Range {
-    double low = 0, high = 1;
-  };
-  QRectF laneRect(std::size_t lane) const;
-  Range rangeOf(const KeyLane& lane) const;
-  double yOf(std::size_t lane, const Range& range, double value) const;
-  Hold holdAt(const QPointF& at) const;
-  Rational pictureAt(double x) const;
-  std::vector<std::size_t> selectedOf(std::size_t lane) const;
-  void selectMoments(std::size_t lane, const KeyTrack& track, const std::vector<Rational>& moments);
+  using Change = std::function<ChangedKeys(const KeyTrack& track, const std::vector<std::size_t>& keys)>;
+  /// Keys of each lane together; they are selected afterwards. `name`: of the step; %1 in it is the
+  /// lane's label.
+  void changeKeys(const std::vector<KeyTrack>& from, const std::set<KeyName>& keys, const Change& change,
+                  const QString& name, const QString& mergeKey);
   void apply(std::size_t lane, const KeyTrack& track, const QString& name, const QString& mergeKey);
+  void select(const KeyName& key, bool more);
+  void selectMoments(std::size_t lane, const std::vector<Rational>& moments);
+  /// Tracks and selection as they are, for what is done to them from here on.
+  void remember();
+  std::vector<KeyTrack> tracks() const;
+  void hover(const QPointF& point);
+  void dragKeys(const QPointF& point);
+  void dragEase(const QPointF& point);
+  void dragFrame(const QPointF& point);
   void setEase(const Ease& ease, const QString& name);
   void nudge(std::int64_t pictures);
-  void remember();
   void stretch(Rational factor, Rational around);
   void stretchTo(double x);
   void remove();
   void copy();
   void paste();
+  void fillMenu(QMenu& menu);
   void drawLane(QPainter& painter, std::size_t lane) const;
-  QString valueText(const KeyLane& lane, const Key& key) const;
+  void drawKeys(QPainter& painter, std::size_t lane) const;
 
-  KeyLanesState state_;
-  ChartView view_;
-  std::set<KeyName> selected_;
+  KeySight sight_;
   KeyTrack copied_;
-  Hold hold_;
+  KeyHold hold_;
   QPointF pressed_, pointer_;
-  std::vector<KeyTrack> before_;  ///< of all lanes, when something was taken hold of
-  std::set<KeyName> selectedBefore_;
-  Range rangeBefore_;
+  std::vector<KeyTrack> tracksAtPress_;  ///< of all lanes, when something was taken hold of
+  std::set<KeyName> selectedAtPress_;
 };
 
 }  // namespace molten

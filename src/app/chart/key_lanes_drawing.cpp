@@ -16,12 +16,12 @@ constexpr double keyRadius = 4.5;
 void KeyLanes::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.fillRect(rect(), theme::ink);
-  for (std::size_t lane = 0; lane < state_.lanes.size(); ++lane) drawLane(painter, lane);
-  const double x = std::floor(view_.xOf(state_.playhead.toDouble())) + 0.5;
+  for (std::size_t lane = 0; lane < sight_.state.lanes.size(); ++lane) drawLane(painter, lane);
+  const double x = std::floor(sight_.view.xOf(sight_.state.playhead.toDouble())) + 0.5;
   painter.setRenderHint(QPainter::Antialiasing, false);
   painter.setPen(QPen(theme::now, 1));
-  if (x >= view_.area.left() - 1) painter.drawLine(QPointF(x, 0), QPointF(x, height()));
-  if (const auto both = brackets()) {
+  if (x >= sight_.view.area.left() - 1) painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+  if (const auto both = sight_.brackets()) {
     painter.setPen(QPen(theme::now, 1));
     for (const auto& [box, inner] : {std::pair{both->left, both->left.right()}, {both->right, both->right.left()}}) {
       const double outer = inner == box.right() ? box.left() : box.right();
@@ -29,60 +29,67 @@ void KeyLanes::paintEvent(QPaintEvent*) {
       painter.drawPolyline(corners, 4);
     }
   }
-  if (hold_.grip != Grip::Frame) return;
+  if (hold_.grip != KeyGrip::Frame) return;
   painter.setPen(QPen(theme::dim, 1, Qt::DashLine));
   painter.setBrush(Qt::NoBrush);
   painter.drawRect(QRectF(pressed_, pointer_).normalized());
 }
 
 void KeyLanes::drawLane(QPainter& painter, std::size_t number) const {
-  const KeyLane& lane = state_.lanes[number];
-  const QRectF box = laneRect(number);
-  const Range range = rangeOf(lane);
+  const KeyLane& lane = sight_.state.lanes[number];
+  const QRectF box = sight_.laneRect(number);
+  const KeySight::Range range = sight_.rangeOf(lane);
   painter.setRenderHint(QPainter::Antialiasing, false);
   painter.setPen(theme::line);
   painter.drawLine(box.topLeft(), box.topRight());
   painter.setFont(theme::words(11));
   painter.setPen(theme::text);
   painter.drawText(
-      QRectF(10, box.top() + 4, view_.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
-      painter.fontMetrics().elidedText(lane.label, Qt::ElideRight, static_cast<int>(view_.area.left() - 18)));
+      QRectF(10, box.top() + 4, sight_.view.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
+      painter.fontMetrics().elidedText(lane.label, Qt::ElideRight, static_cast<int>(sight_.view.area.left() - 18)));
   painter.setPen(theme::dim);
   painter.setFont(theme::numbers(10));
   Key now;
-  now.value = keyedValue(lane.track, state_.playhead.toDouble());
-  painter.drawText(QRectF(10, box.top() + 20, view_.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                   valueText(lane, now));
+  now.value = keyedValue(lane.track, sight_.state.playhead.toDouble());
+  painter.drawText(QRectF(10, box.top() + 20, sight_.view.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
+                   sight_.valueText(lane, now));
   painter.save();
-  painter.setClipRect(QRectF(view_.area.left() - keyRadius - 1, box.top(), width(), box.height()));
+  painter.setClipRect(QRectF(sight_.view.area.left() - keyRadius - 1, box.top(), width(), box.height()));
   painter.setRenderHint(QPainter::Antialiasing);
   for (std::size_t i = 0; i < (lane.place ? 2u : 1u); ++i) {
     QPolygonF curve;
-    for (double x = view_.area.left(); x <= view_.area.right(); x += 2)
-      curve << QPointF(x, yOf(number, range, keyedValue(lane.track, view_.timeAt(x))[i]));
+    for (double x = sight_.view.area.left(); x <= sight_.view.area.right(); x += 2)
+      curve << QPointF(x, sight_.yOf(number, range, keyedValue(lane.track, sight_.view.timeAt(x))[i]));
     painter.setPen(QPen(i == 0 ? theme::text : theme::dim, 1.4, i == 0 ? Qt::SolidLine : Qt::DashLine));
     painter.setBrush(Qt::NoBrush);
     painter.drawPolyline(curve);
   }
+  drawKeys(painter, number);
+  painter.restore();
+}
+
+/// Selected ones are filled, with the handles of their ways.
+void KeyLanes::drawKeys(QPainter& painter, std::size_t number) const {
+  const KeyLane& lane = sight_.state.lanes[number];
+  const KeySight::Range range = sight_.rangeOf(lane);
   for (std::size_t k = 0; k < lane.track.size(); ++k) {
-    const bool chosen = selected_.contains({number, k});
+    const bool chosen = sight_.selected.contains({number, k});
     if (chosen && k > 0 && lane.track[k].ease.way != Ease::Way::Hold) {
       painter.setPen(QPen(theme::dim, 1));
-      const QPointF leave = easePoint(number, k, false), arrive = easePoint(number, k, true);
-      painter.drawLine(keyPoint(number, k - 1), leave);
-      painter.drawLine(keyPoint(number, k), arrive);
+      const QPointF leave = sight_.easePoint(number, k, false), arrive = sight_.easePoint(number, k, true);
+      painter.drawLine(sight_.keyPoint(number, k - 1), leave);
+      painter.drawLine(sight_.keyPoint(number, k), arrive);
       painter.setBrush(theme::ink);
       painter.setPen(QPen(theme::now, 1.2));
       for (const QPointF& at : {leave, arrive}) painter.drawRect(QRectF(at.x() - 3, at.y() - 3, 6, 6));
     }
     for (std::size_t i = 0; i < (lane.place ? 2u : 1u); ++i) {
-      const QPointF at(view_.xOf(lane.track[k].at.toDouble()), yOf(number, range, lane.track[k].value[i]));
+      const QPointF at(sight_.view.xOf(lane.track[k].at.toDouble()), sight_.yOf(number, range, lane.track[k].value[i]));
       painter.setPen(QPen(theme::now, 1.4));
       painter.setBrush(chosen ? theme::now : theme::ink);
       painter.drawEllipse(at, keyRadius, keyRadius);
     }
   }
-  painter.restore();
 }
 
 }  // namespace molten
