@@ -14,31 +14,30 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   setAutoFillBackground(true);
   plot_ = new ChartPlot;
   lanes_ = new KeyLanes;
+  auto* rule = new QWidget;
+  rule->setFixedHeight(1);
+  rule->setStyleSheet("background:#35373c");
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(rule);
+  column->addLayout(firstRow());
+  column->addLayout(secondRow());
+  column->addWidget(plot_, 1);
+  column->addWidget(lanes_);
+  connect(plot_, &ChartPlot::viewChanged, this, [this] { lanes_->setView(plot_->sight().view); });
+  const auto say = [this](const QString& words) { said_->setText(words.isEmpty() ? remark_ : words); };
+  connect(plot_, &ChartPlot::said, this, say);
+  connect(lanes_, &KeyLanes::said, this, say);
+}
+
+/// The title, and what counts for every chart.
+QHBoxLayout* TimeChart::firstRow() {
   title_ = new QLabel;
-  said_ = new QLabel;
-  said_->setProperty("dim", true);
-  said_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  said_->setObjectName("chartSaid");
-  said_->setMinimumWidth(60);
-  mark_ = choice(tr("Mark"), tr("Drop a mark at the playhead (M)"), "chartMark");
-  mark_->setCheckable(false);
-  mark_->setProperty("segment", false);
+  mark_ = button(tr("Mark"), tr("Drop a mark at the playhead (M)"), "chartMark");
   connect(mark_, &QPushButton::clicked, this, &TimeChart::markRequested);
-  auto* fit = choice(tr("Fit"), tr("All of the output and the source in sight"), "chartFit");
-  fit->setCheckable(false);
-  fit->setProperty("segment", false);
+  auto* const fit = button(tr("Fit"), tr("All of the output and the source in sight"), "chartFit");
   connect(fit, &QPushButton::clicked, plot_, &ChartPlot::fit);
-  up_[0] = choice(tr("source time"), tr("A slope is a speed, flat is a freeze, down is backwards"), "chartUp=source");
-  up_[1] = choice(tr("speed"), tr("The same with percent upward"), "chartUp=speed");
-  keeping_[0] =
-      choice(tr("footage"), tr("A changed speed keeps the span's footage: its length changes, what follows moves"),
-             "speedKeeps=footage");
-  keeping_[1] =
-      choice(tr("length"), tr("A changed speed keeps the span's length: it shows other footage"), "speedKeeps=length");
-  along_[0] = choice(tr("output"), tr("A mark slides to another moment; later marks stay on their moments"),
-                     "marksSlide=output");
-  along_[1] = choice(tr("footage"), tr("A mark slides to another frame; later marks stay on their footage"),
-                     "marksSlide=footage");
   auto* row = new QHBoxLayout;
   row->setContentsMargins(10, 5, 12, 0);
   row->setSpacing(0);
@@ -48,68 +47,74 @@ TimeChart::TimeChart(QWidget* parent) : QWidget(parent) {
   row->addSpacing(8);
   row->addWidget(fit);
   row->addSpacing(14);
-  const auto pair = [&](QHBoxLayout* into, const QString& words, QPushButton*(&buttons)[2]) {
-    if (!words.isEmpty()) {
-      auto* label = new QLabel(words);
-      label->setProperty("dim", true);
-      into->addWidget(label);
-      into->addSpacing(6);
-    }
-    auto* group = new QButtonGroup(this);
-    for (auto* button : buttons) {
-      group->addButton(button);
-      into->addWidget(button);
-    }
-    buttons[0]->setChecked(true);
-    into->addSpacing(14);
-  };
-  pair(row, tr("Show"), up_);
+  up_ = addChoices(
+      row, tr("Show"),
+      {{tr("source time"), tr("A slope is a speed, flat is a freeze, down is backwards"), "chartUp=source",
+        [this] { plot_->setUp(ChartUp::Source); }},
+       {tr("speed"), tr("The same with percent upward"), "chartUp=speed", [this] { plot_->setUp(ChartUp::Speed); }}});
   row->addStretch(1);
-  // What counts for a Pace alone, and what is said.
+  return row;
+}
+
+/// What counts for a Pace alone, and what is said.
+QHBoxLayout* TimeChart::secondRow() {
   paceChoices_ = new QWidget;
   auto* choices = new QHBoxLayout(paceChoices_);
   choices->setContentsMargins(0, 0, 0, 0);
   choices->setSpacing(0);
-  pair(choices, tr("Speed keeps"), keeping_);
-  pair(choices, tr("Marks slide along"), along_);
-  auto* second = new QHBoxLayout;
-  second->setContentsMargins(10, 3, 12, 3);
-  second->setSpacing(0);
-  second->addWidget(paceChoices_);
-  second->addWidget(said_, 1);
-  auto* rule = new QWidget;
-  rule->setFixedHeight(1);
-  rule->setStyleSheet("background:#35373c");
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(0);
-  column->addWidget(rule);
-  column->addLayout(row);
-  column->addLayout(second);
-  column->addWidget(plot_, 1);
-  column->addWidget(lanes_);
-  connect(plot_, &ChartPlot::viewChanged, this, [this] { lanes_->setView(plot_->sight().view); });
-  connect(lanes_, &KeyLanes::said, this,
-          [this](const QString& words) { said_->setText(words.isEmpty() ? remark_ : words); });
-  connect(up_[0], &QPushButton::clicked, this, [this] { plot_->setUp(ChartUp::Source); });
-  connect(up_[1], &QPushButton::clicked, this, [this] { plot_->setUp(ChartUp::Speed); });
-  connect(keeping_[0], &QPushButton::clicked, this, [this] { plot_->setKeeping(Keeping::Footage); });
-  connect(keeping_[1], &QPushButton::clicked, this, [this] { plot_->setKeeping(Keeping::Length); });
-  connect(along_[0], &QPushButton::clicked, this, [this] { plot_->setAlong(Along::Output); });
-  connect(along_[1], &QPushButton::clicked, this, [this] { plot_->setAlong(Along::Footage); });
-  connect(plot_, &ChartPlot::said, this,
-          [this](const QString& words) { said_->setText(words.isEmpty() ? remark_ : words); });
+  addChoices(choices, tr("Speed keeps"),
+             {{tr("footage"), tr("A changed speed keeps the span's footage: its length changes, what follows moves"),
+               "speedKeeps=footage", [this] { plot_->setKeeping(Keeping::Footage); }},
+              {tr("length"), tr("A changed speed keeps the span's length: it shows other footage"), "speedKeeps=length",
+               [this] { plot_->setKeeping(Keeping::Length); }}});
+  addChoices(choices, tr("Marks slide along"),
+             {{tr("output"), tr("A mark slides to another moment; later marks stay on their moments"),
+               "marksSlide=output", [this] { plot_->setAlong(Along::Output); }},
+              {tr("footage"), tr("A mark slides to another frame; later marks stay on their footage"),
+               "marksSlide=footage", [this] { plot_->setAlong(Along::Footage); }}});
+  said_ = new QLabel;
+  said_->setProperty("dim", true);
+  said_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  said_->setObjectName("chartSaid");
+  said_->setMinimumWidth(60);
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(10, 3, 12, 3);
+  row->setSpacing(0);
+  row->addWidget(paceChoices_);
+  row->addWidget(said_, 1);
+  return row;
 }
 
-QPushButton* TimeChart::choice(const QString& words, const QString& help, const char* name) {
-  auto* button = new QPushButton(words);
-  button->setCheckable(true);
-  button->setProperty("segment", true);
-  button->setFocusPolicy(Qt::TabFocus);
-  button->setObjectName(name);
-  button->setToolTip(help);
-  button->setMinimumWidth(button->fontMetrics().horizontalAdvance(words) + 20);
-  return button;
+/// The first one is chosen.
+std::vector<QPushButton*> TimeChart::addChoices(QHBoxLayout* row, const QString& words,
+                                                const std::vector<Choice>& choices) {
+  auto* label = new QLabel(words);
+  label->setProperty("dim", true);
+  row->addWidget(label);
+  row->addSpacing(6);
+  auto* group = new QButtonGroup(this);
+  std::vector<QPushButton*> buttons;
+  for (const Choice& choice : choices) {
+    auto* const one = button(choice.words, choice.help, choice.name);
+    one->setCheckable(true);
+    one->setProperty("segment", true);
+    one->setChecked(buttons.empty());
+    connect(one, &QPushButton::clicked, this, choice.act);
+    group->addButton(one);
+    row->addWidget(one);
+    buttons.push_back(one);
+  }
+  row->addSpacing(14);
+  return buttons;
+}
+
+QPushButton* TimeChart::button(const QString& words, const QString& help, const char* name) {
+  auto* made = new QPushButton(words);
+  made->setFocusPolicy(Qt::TabFocus);
+  made->setObjectName(name);
+  made->setToolTip(help);
+  made->setMinimumWidth(made->fontMetrics().horizontalAdvance(words) + 20);
+  return made;
 }
 
 void TimeChart::setState(const ChartState& state) {
@@ -117,7 +122,8 @@ void TimeChart::setState(const ChartState& state) {
   remark_ = state.remark;
   said_->setText(remark_);
   paceChoices_->setVisible(state.pace.has_value());
-  for (auto* button : {up_[0], up_[1], mark_}) button->setEnabled(state.footage);
+  mark_->setEnabled(state.footage);
+  for (auto* const button : up_) button->setEnabled(state.footage);
   plot_->setState(state);
 }
 

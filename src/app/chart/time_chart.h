@@ -2,10 +2,13 @@
 // The Time Chart with its line of choices.
 
 #include <QWidget>
+#include <functional>
+#include <vector>
 
 #include "app/chart/chart_plot.h"
 #include "app/chart/key_lanes.h"
 
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 
@@ -25,13 +28,22 @@ class TimeChart : public QWidget {
   void markRequested();
 
  private:
-  QPushButton* choice(const QString& words, const QString& help, const char* name);
+  struct Choice {
+    QString words, help;
+    const char* name;
+    std::function<void()> act;
+  };
+  QHBoxLayout* firstRow();
+  QHBoxLayout* secondRow();
+  QPushButton* button(const QString& words, const QString& help, const char* name);
+  std::vector<QPushButton*> addChoices(QHBoxLayout* row, const QString& words, const std::vector<Choice>& choices);
 
   ChartPlot* plot_;
   KeyLanes* lanes_;
   QLabel *title_, *said_;
   QWidget* paceChoices_;
-  QPushButton *mark_, *up_[2], *keeping_[2], *along_[2];
+  QPushButton* mark_;
+  std::vector<QPushButton*> up_;
   QString remark_;
 };
 

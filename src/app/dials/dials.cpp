@@ -46,6 +46,20 @@ std::size_t choicesInARow(const std::vector<QPushButton*>& buttons) {
   }
 }
 
+/// Side by side; nullptr: what room there is.
+QWidget* rowOf(std::initializer_list<QWidget*> widgets) {
+  auto* row = new QWidget;
+  auto* layout = new QHBoxLayout(row);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(0);
+  for (QWidget* const widget : widgets)
+    if (widget)
+      layout->addWidget(widget, widgets.size() == 1 ? 1 : 0);
+    else
+      layout->addStretch(1);
+  return row;
+}
+
 }  // namespace
 
 Dials::Dials(QWidget* parent) : QWidget(parent) {
@@ -333,7 +347,8 @@ QWidget* Dials::fileDial(std::size_t index, const ParameterDescription& paramete
   });
   connect(choose, &QPushButton::clicked, this, [this, index, parameter] {
     QSettings settings;
-    const QString path = QFileDialog::getOpenFileName(this, shown(parameter.label), settings.value("folder").toString());
+    const QString path =
+        QFileDialog::getOpenFileName(this, shown(parameter.label), settings.value("folder").toString());
     if (path.isEmpty()) return;
     settings.setValue("folder", QFileInfo(path).absolutePath());
     emit valueChanged(index, path.toStdString(), false);
@@ -415,74 +430,75 @@ QWidget* Dials::dialFor(std::size_t index, const ParameterDescription& parameter
     return paint_;
   }
   if (std::holds_alternative<ColourDescription>(parameter.kind)) return colourDial(index, parameter);
-  if (std::holds_alternative<CurveDescription>(parameter.kind)) {
-    auto* curve = new CurveEditor;
-    curve->setObjectName(shown(parameter.id));
-    setters_.push_back([curve](const ParameterValue& value) { curve->setPoints(std::get<CurvePoints>(value)); });
-    connect(curve, &CurveEditor::changed, this,
-            [this, index](const CurvePoints& points, bool gesture) { emit valueChanged(index, points, gesture); });
-    connect(curve, &CurveEditor::released, this, &Dials::gestureEnded);
-    return curve;
-  }
-  if (const auto* number = std::get_if<NumberDescription>(&parameter.kind)) {
-    auto* dial = new NumberDial(parameter, toneOf(number->tense));
-    dial->setRate(rate_);
-    connect(dial, &NumberDial::changed, this,
-            [this, index](double value, bool gesture) { emit valueChanged(index, value, gesture); });
-    connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
-    connect(dial, &NumberDial::refused, this, &Dials::refused);
-    setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
-    return withMovement(index, parameter, dial);
-  }
-  auto* row = new QWidget;
-  auto* layout = new QHBoxLayout(row);
-  layout->setContentsMargins(0, 0, 0, 0);
-  layout->setSpacing(0);
-  if (!std::holds_alternative<ToggleDescription>(parameter.kind)) {
-    const bool place = std::holds_alternative<PlaceDescription>(parameter.kind);
-    auto* field = new QLineEdit;
-    field->setObjectName(shown(parameter.id));
-    field->setFont(theme::numbers());
-    field->setToolTip(place ? tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
-                                  .arg(shown(parameter.help))
-                            : shown(parameter.help));
-    field->setAccessibleName(shown(parameter.label));
-    if (place) {
-      auto* label = new QLabel(shown(parameter.label));
-      label->setMinimumWidth(46);
-      label->setToolTip(field->toolTip());
-      field->setAlignment(Qt::AlignRight);
-      field->setMaximumWidth(150);
-      layout->addWidget(label);
-      layout->addStretch(1);
-    }
-    layout->addWidget(field);
-    setters_.push_back([field, parameter](const ParameterValue& value) {
-      if (field->isModified()) return;
-      field->setText(shown(valueLabel(parameter, value)));
-      field->setCursorPosition(0);
-    });
-    connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
-    connect(field, &QLineEdit::editingFinished, this, [this, field, index, parameter] {
-      if (!field->isModified()) return;
-      field->setModified(false);
-      const auto value = parseValue(parameter, field->text().toStdString(), rate_);
-      if (value)
-        emit valueChanged(index, *value, false);
-      else
-        emit refused(shown(value.error().message));
-    });
-    return place ? withMovement(index, parameter, row) : row;
-  }
+  if (std::holds_alternative<CurveDescription>(parameter.kind)) return curveDial(index, parameter);
+  if (std::holds_alternative<NumberDescription>(parameter.kind)) return numberDial(index, parameter);
+  if (std::holds_alternative<ToggleDescription>(parameter.kind)) return toggleDial(index, parameter);
+  return textDial(index, parameter);
+}
+
+QWidget* Dials::curveDial(std::size_t index, const ParameterDescription& parameter) {
+  auto* curve = new CurveEditor;
+  curve->setObjectName(shown(parameter.id));
+  setters_.push_back([curve](const ParameterValue& value) { curve->setPoints(std::get<CurvePoints>(value)); });
+  connect(curve, &CurveEditor::changed, this,
+          [this, index](const CurvePoints& points, bool gesture) { emit valueChanged(index, points, gesture); });
+  connect(curve, &CurveEditor::released, this, &Dials::gestureEnded);
+  return curve;
+}
+
+QWidget* Dials::numberDial(std::size_t index, const ParameterDescription& parameter) {
+  auto* dial = new NumberDial(parameter, toneOf(std::get<NumberDescription>(parameter.kind).tense));
+  dial->setRate(rate_);
+  connect(dial, &NumberDial::changed, this,
+          [this, index](double value, bool gesture) { emit valueChanged(index, value, gesture); });
+  connect(dial, &NumberDial::released, this, &Dials::gestureEnded);
+  connect(dial, &NumberDial::refused, this, &Dials::refused);
+  setters_.push_back([dial](const ParameterValue& value) { dial->setValue(std::get<double>(value)); });
+  return withMovement(index, parameter, dial);
+}
+
+QWidget* Dials::toggleDial(std::size_t index, const ParameterDescription& parameter) {
   auto* toggle = new QPushButton(shown(parameter.label));
   toggle->setCheckable(true);
   toggle->setFocusPolicy(Qt::TabFocus);
   toggle->setObjectName(shown(parameter.id));
   toggle->setToolTip(shown(parameter.help));
-  layout->addWidget(toggle, 1);
   connect(toggle, &QPushButton::clicked, this, [this, index](bool on) { emit valueChanged(index, on, false); });
   setters_.push_back([toggle](const ParameterValue& value) { toggle->setChecked(std::get<bool>(value)); });
-  return row;
+  return rowOf({toggle});
+}
+
+/// Of a place, with its label and what moves it; of spans and the like, over the whole width.
+QWidget* Dials::textDial(std::size_t index, const ParameterDescription& parameter) {
+  auto* field = new QLineEdit;
+  field->setObjectName(shown(parameter.id));
+  field->setFont(theme::numbers());
+  field->setToolTip(shown(parameter.help));
+  field->setAccessibleName(shown(parameter.label));
+  setters_.push_back([field, parameter](const ParameterValue& value) {
+    if (field->isModified()) return;
+    field->setText(shown(valueLabel(parameter, value)));
+    field->setCursorPosition(0);
+  });
+  connect(field, &QLineEdit::returnPressed, field, &QWidget::clearFocus);
+  connect(field, &QLineEdit::editingFinished, this, [this, field, index, parameter] {
+    if (!field->isModified()) return;
+    field->setModified(false);
+    const auto value = parseValue(parameter, field->text().toStdString(), rate_);
+    if (value)
+      emit valueChanged(index, *value, false);
+    else
+      emit refused(shown(value.error().message));
+  });
+  if (!std::holds_alternative<PlaceDescription>(parameter.kind)) return rowOf({field});
+  field->setToolTip(tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
+                        .arg(shown(parameter.help)));
+  field->setAlignment(Qt::AlignRight);
+  field->setMaximumWidth(150);
+  auto* label = new QLabel(shown(parameter.label));
+  label->setMinimumWidth(46);
+  label->setToolTip(field->toolTip());
+  return withMovement(index, parameter, rowOf({label, nullptr, field}));
 }
 
 }  // namespace molten

@@ -64,6 +64,10 @@ class Dials : public QWidget {
   static int cardHeight(const Stage& stage, const std::string& card);
   QWidget* colourDial(std::size_t index, const ParameterDescription& parameter);
   QWidget* choicesDial(std::size_t parameter, const ParameterDescription& described);
+  QWidget* curveDial(std::size_t index, const ParameterDescription& parameter);
+  QWidget* numberDial(std::size_t index, const ParameterDescription& parameter);
+  QWidget* toggleDial(std::size_t index, const ParameterDescription& parameter);
+  QWidget* textDial(std::size_t index, const ParameterDescription& parameter);
   void clear();
 
   QLabel* title_;

@@ -36,6 +36,12 @@ QString timeLeft(double seconds) {
   return QObject::tr("%1 min %2 s left").arg(s / 60).arg(s % 60);
 }
 
+template <class Widget>
+Widget* named(Widget* widget, const char* name) {
+  widget->setObjectName(name);
+  return widget;
+}
+
 }  // namespace
 
 RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
@@ -63,71 +69,36 @@ RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project
 RenderDialog::~RenderDialog() = default;
 
 void RenderDialog::buildForm(const OutputSettings& output, const QString& suggested) {
-  auto* page = new QWidget;
-  auto* form = new QFormLayout;
-  form->setContentsMargins(0, 0, 0, 0);
-  form->setHorizontalSpacing(16);
-  form->setVerticalSpacing(10);
-  codec_ = new QComboBox;
-  codec_->setObjectName("codec");
-  for (const auto& codec : codecs())
-    codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
-  path_ = new QLineEdit(output.path.empty() ? suggested : text(output.path));
-  path_->setObjectName("place");
+  makeFields(output, suggested);
   auto* choose = new QPushButton(tr("Choose…"));
   auto* place = new QHBoxLayout;
   place->setSpacing(8);
   place->addWidget(path_, 1);
   place->addWidget(choose);
-  const Size full = pictureSize();
-  size_ = new QComboBox;
-  size_->setObjectName("size");
-  size_->setEditable(true);
-  for (const auto& [name, divide] :
-       {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
-    size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
-  if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
-  quality_ = new QSpinBox;
-  quality_->setObjectName("quality");
-  quality_->setFixedWidth(90);
-  quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
-  quality_->setFont(theme::numbers());
-  qualityHelp_ = theme::note();
   auto* qualityRow = new QHBoxLayout;
   qualityRow->setSpacing(10);
   qualityRow->addWidget(quality_);
   qualityRow->addWidget(qualityHelp_, 1);
-  what_ = new QComboBox;
-  what_->setObjectName("what");
-  what_->addItem(tr("The pictures"));
-  what_->addItem(tr("The time map: seconds from now"));
-  what_->addItem(tr("The time map: frames from now"));
-  what_->setToolTip(tr("A time map says how far from now each pixel reads, to be read back as a Time Field's picture"));
-  connect(what_, &QComboBox::currentIndexChanged, this, &RenderDialog::whatChosen);
+  auto* rate = theme::note();
+  rate->setText(
+      tr("%1 fps, as set at Output in the Chain").arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
+  auto* form = new QFormLayout;
+  form->setContentsMargins(0, 0, 0, 0);
+  form->setHorizontalSpacing(16);
+  form->setVerticalSpacing(10);
   form->addRow(tr("What"), what_);
   form->addRow(tr("Format"), codec_);
   form->addRow(tr("File"), place);
   form->addRow(tr("Size"), size_);
-  auto* rate = theme::note();
-  rate->setText(
-      tr("%1 fps, as set at Output in the Chain").arg(text(rateText(output.rate.value_or(footage_->clock().rate())))));
   form->addRow(tr("Rate"), rate);
   form->addRow(tr("Quality"), qualityRow);
-  summary_ = new QLabel;
-  summary_->setObjectName("summary");
-  summary_->setWordWrap(true);
-  notes_ = new QLabel;
-  notes_->setWordWrap(true);
-  notes_->setObjectName("notes");
-  render_ = new QPushButton(tr("Render"));
-  render_->setProperty("primary", true);
-  render_->setObjectName("render");
   auto* dismiss = new QPushButton(tr("Cancel"));
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(8);
   buttons->addStretch(1);
   buttons->addWidget(dismiss);
   buttons->addWidget(render_);
+  auto* page = new QWidget;
   auto* column = new QVBoxLayout(page);
   column->setContentsMargins(0, 0, 0, 0);
   column->addLayout(form);
@@ -140,21 +111,55 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   // Return renders, wherever it is pressed; once the button belongs to the dialog it can be told.
   for (QPushButton* const other : {choose, dismiss}) other->setAutoDefault(false);
   render_->setDefault(true);
+  connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
+  connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
+  chooseKind(output);
+  connect(what_, &QComboBox::currentIndexChanged, this, &RenderDialog::whatChosen);
+  connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
+  connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
+  connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
+  connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
+  connect(render_, &QPushButton::clicked, this, &RenderDialog::beginSoon);
+}
 
-  // The kind that the path's ending or the project says.
+void RenderDialog::makeFields(const OutputSettings& output, const QString& suggested) {
+  what_ = named(new QComboBox, "what");
+  what_->addItem(tr("The pictures"));
+  what_->addItem(tr("The time map: seconds from now"));
+  what_->addItem(tr("The time map: frames from now"));
+  what_->setToolTip(tr("A time map says how far from now each pixel reads, to be read back as a Time Field's picture"));
+  codec_ = named(new QComboBox, "codec");
+  for (const auto& codec : codecs())
+    codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
+  path_ = named(new QLineEdit(output.path.empty() ? suggested : text(output.path)), "place");
+  const Size full = pictureSize();
+  size_ = named(new QComboBox, "size");
+  size_->setEditable(true);
+  for (const auto& [name, divide] :
+       {std::pair{tr("footage"), 1}, std::pair{tr("half"), 2}, std::pair{tr("quarter"), 4}})
+    size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
+  if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
+  quality_ = named(new QSpinBox, "quality");
+  quality_->setFixedWidth(90);
+  quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
+  quality_->setFont(theme::numbers());
+  qualityHelp_ = theme::note();
+  summary_ = named(new QLabel, "summary");
+  summary_->setWordWrap(true);
+  notes_ = named(new QLabel, "notes");
+  notes_->setWordWrap(true);
+  render_ = named(new QPushButton(tr("Render")), "render");
+  render_->setProperty("primary", true);
+}
+
+/// That the path's ending or the project says.
+void RenderDialog::chooseKind(const OutputSettings& output) {
   OutputSpec spec;
   spec.path = path_->text().toStdString();
   spec.codec = output.codec;
   spec.shape = footage_->shape();
   spec.single = isOnePicture();
   if (auto plan = planOutput(spec)) codec_->setCurrentIndex(codec_->findData(text(plan->codec->id)));
-  connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
-  connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
-  connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
-  connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
-  connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
-  connect(render_, &QPushButton::clicked, this, &RenderDialog::beginSoon);
-  connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
 }
 
 void RenderDialog::buildProgress() {
@@ -319,8 +324,7 @@ RenderSettings RenderDialog::settings() const {
   settings.project.output = chosen();
   settings.memoryBytes = memory_;
   settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
-  if (isMap())
-    settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
+  if (isMap()) settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   return settings;
 }
 
@@ -341,13 +345,13 @@ void RenderDialog::refresh() {
 void RenderDialog::outlined(const Result<RenderOutline>& outline) {
   if (outline) {
     const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
-    summary_->setText(tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
-                          .arg(outline->pictures.count())
-                          .arg(seconds, 0, 'f', 2)
-                          .arg(outline->plan.size.width)
-                          .arg(outline->plan.size.height)
-                          .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label),
-                               text(outline->plan.formatText)));
+    summary_->setText(
+        tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
+            .arg(outline->pictures.count())
+            .arg(seconds, 0, 'f', 2)
+            .arg(outline->plan.size.width)
+            .arg(outline->plan.size.height)
+            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)));
     QStringList notes;
     for (const auto& note : outline->plan.notes) notes << text(note);
     if (outline->replaced > 0)

@@ -49,6 +49,8 @@ class RenderDialog : public QDialog {
 
  private:
   void buildForm(const OutputSettings& output, const QString& suggested);
+  void makeFields(const OutputSettings& output, const QString& suggested);
+  void chooseKind(const OutputSettings& output);
   void buildProgress();
   void turnTo(int page);
   void codecChosen();

@@ -29,6 +29,23 @@ void tag(QPainter& painter, QPointF at, const QString& words, const QColor& colo
   painter.drawText(box, Qt::AlignCenter, words);
 }
 
+void paintDashes(QPainter& painter, const QPointF& from, const QPointF& to) {
+  painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 120), 2));
+  painter.drawLine(from, to);
+  QPen pen(QColor(theme::now.red(), theme::now.green(), theme::now.blue(), 150), 1);
+  pen.setDashPattern({3, 4});
+  painter.setPen(pen);
+  painter.drawLine(from, to);
+}
+
+void paintRing(QPainter& painter, const QPointF& at) {
+  painter.setBrush(Qt::NoBrush);
+  for (const auto& [colour, width] : {std::pair(QColor(0x13, 0x14, 0x16, 200), 4.0), {theme::now, 1.6}}) {
+    painter.setPen(QPen(colour, width));
+    painter.drawEllipse(at, 5, 5);
+  }
+}
+
 }  // namespace
 
 SectionView::SectionView(Way way, QWidget* parent) : QWidget(parent), way_(way) {
@@ -90,77 +107,77 @@ QPointF SectionView::linePoint(double along) const {
 void SectionView::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.fillRect(rect(), theme::ink);
-  if (!slice_.isNull()) {
-    painter.setRenderHint(QPainter::SmoothPixmapTransform);
-    // The slice begins with the first frame and ends when the last one does.
-    QRectF box(point(0, state_.length), point(1, 0));
-    if (way_ == Way::Down) box = QRectF(point(0, 0), point(1, state_.length));
-    box = box.normalized();
-    // Scaled once; zoomed in, only what is in sight is drawn.
-    const QSize size = (box.size() * devicePixelRatioF()).toSize();
-    if (size.width() > 3 * width() || size.height() > 3 * height()) {
-      painter.drawImage(box, slice_);
-      painter.fillRect(box, QColor(0x13, 0x14, 0x16, 70));
-    } else {
-      if (scaled_.size() != size) {
-        scaled_ = QPixmap::fromImage(slice_.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
-        QPainter(&scaled_).fillRect(scaled_.rect(), QColor(0x13, 0x14, 0x16, 70));
-      }
-      painter.drawPixmap(box, scaled_, QRectF(scaled_.rect()));
-    }
-  }
+  if (!slice_.isNull()) paintSlice(painter);
   painter.setRenderHint(QPainter::Antialiasing);
-  const auto dashed = [&](const QPointF& a, const QPointF& b) {
-    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 120), 2));
-    painter.drawLine(a, b);
-    painter.setPen(QPen(QColor(theme::now.red(), theme::now.green(), theme::now.blue(), 150), 1, Qt::CustomDashLine));
-    QPen pen = painter.pen();
-    pen.setDashPattern({3, 4});
-    painter.setPen(pen);
-    painter.drawLine(a, b);
-  };
-  dashed(point(state_.marked, 0), point(state_.marked, state_.length));
-  dashed(point(0, state_.now), point(1, state_.now));
+  paintDashes(painter, point(state_.marked, 0), point(state_.marked, state_.length));
+  paintDashes(painter, point(0, state_.now), point(1, state_.now));
+  paintReads(painter);
+  if (state_.ring) paintRing(painter, point(state_.ring->first, state_.ring->second));
+  if (way_ == Way::Across && !state_.reads.empty()) paintTags(painter);
+  paintTitle(painter);
+}
+
+/// It begins with the first frame and ends when the last one does.
+void SectionView::paintSlice(QPainter& painter) {
+  QRectF box(point(0, state_.length), point(1, 0));
+  if (way_ == Way::Down) box = QRectF(point(0, 0), point(1, state_.length));
+  box = box.normalized();
+  const QColor veil(0x13, 0x14, 0x16, 70);
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  // Scaled once; zoomed in, only what is in sight is drawn.
+  const QSize size = (box.size() * devicePixelRatioF()).toSize();
+  if (size.width() > 3 * width() || size.height() > 3 * height()) {
+    painter.drawImage(box, slice_);
+    painter.fillRect(box, veil);
+    return;
+  }
+  if (scaled_.size() != size) {
+    scaled_ = QPixmap::fromImage(slice_.scaled(size, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    QPainter(&scaled_).fillRect(scaled_.rect(), veil);
+  }
+  painter.drawPixmap(box, scaled_, QRectF(scaled_.rect()));
+}
+
+/// How far from now what is read farthest away lies, in seconds; above 0.
+double SectionView::farthest() const {
   double most = 1e-6;
   for (const double read : state_.reads) most = std::max(most, std::abs(read - state_.now));
-  const double after = state_.length;
-  for (int pass = 0; pass < 2; ++pass)
+  return most;
+}
+
+/// The line of what each place along reads, over a ground that keeps it legible.
+void SectionView::paintReads(QPainter& painter) const {
+  const double most = farthest();
+  const auto along = [&](std::size_t k) {
+    return (static_cast<double>(k) + 0.5) / static_cast<double>(state_.reads.size());
+  };
+  for (const bool ground : {true, false})
     for (std::size_t i = 1; i < state_.reads.size(); ++i) {
-      const auto along = [&](std::size_t k) {
-        return (static_cast<double>(k) + 0.5) / static_cast<double>(state_.reads.size());
-      };
       const double a = state_.reads[i - 1], b = state_.reads[i];
-      const QPointF from = point(along(i - 1), a), to = point(along(i), b);
-      const bool outside = std::min(a, b) < -state_.frame / 2 || std::max(a, b) > after;
-      if (pass == 0)
+      const bool outside = std::min(a, b) < -state_.frame / 2 || std::max(a, b) > state_.length;
+      if (ground)
         painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 170), 5));
       else if (outside)
         painter.setPen(QPen(theme::outside, 2, Qt::DotLine));
       else
         painter.setPen(QPen(theme::momentColour(((a + b) / 2 - state_.now) / most), 2.4));
-      painter.drawLine(from, to);
+      painter.drawLine(point(along(i - 1), a), point(along(i), b));
     }
-  if (state_.ring) {
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 200), 4));
-    painter.drawEllipse(point(state_.ring->first, state_.ring->second), 5, 5);
-    painter.setPen(QPen(theme::now, 1.6));
-    painter.drawEllipse(point(state_.ring->first, state_.ring->second), 5, 5);
-  }
-  if (!state_.reads.empty()) {
-    const auto seconds = [](double s) { return QString::number(s, 'f', 2); };
-    const QRectF within(rect());
-    if (way_ == Way::Across) {
-      tag(painter, point(0, state_.now) + QPointF(8, 0), tr("now %1 s").arg(seconds(state_.now)), theme::now, within);
-      const double read = readAt(state_.marked);
-      if (std::abs(read - state_.now) > state_.frame / 2)
-        tag(painter, linePoint(state_.marked) + QPointF(10, 0), tr("reads %1 s").arg(seconds(read)),
-            theme::momentColour((read - state_.now) / most), within);
-    }
-  }
+}
+
+void SectionView::paintTags(QPainter& painter) const {
+  const auto seconds = [](double s) { return QString::number(s, 'f', 2); };
+  tag(painter, point(0, state_.now) + QPointF(8, 0), tr("now %1 s").arg(seconds(state_.now)), theme::now, rect());
+  const double read = readAt(state_.marked);
+  if (std::abs(read - state_.now) > state_.frame / 2)
+    tag(painter, linePoint(state_.marked) + QPointF(10, 0), tr("reads %1 s").arg(seconds(read)),
+        theme::momentColour((read - state_.now) / farthest()), rect());
+}
+
+void SectionView::paintTitle(QPainter& painter) const {
   painter.setFont(theme::words(12));
   const QRectF box = QFontMetricsF(painter.font()).boundingRect(state_.title).adjusted(-5, -2, 5, 2);
-  QRectF title(6, 5, std::min(box.width(), width() - 10.0), box.height());
+  const QRectF title(6, 5, std::min(box.width(), width() - 10.0), box.height());
   painter.setPen(Qt::NoPen);
   painter.setBrush(QColor(0x13, 0x14, 0x16, 190));
   painter.drawRoundedRect(title, 3, 3);

@@ -56,6 +56,11 @@ class SectionView : public QWidget {
 
  private:
   enum class Grip { None, Line, Mark };
+  void paintSlice(QPainter& painter);
+  void paintReads(QPainter& painter) const;
+  void paintTags(QPainter& painter) const;
+  void paintTitle(QPainter& painter) const;
+  double farthest() const;
   double alongOf(const QPointF& at) const;
   double secondsAt(const QPointF& at) const;
   double readAt(double along) const;
