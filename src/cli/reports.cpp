@@ -108,8 +108,8 @@ std::string describeJson(const Footage& footage, const Project& project) {
   };
   std::int64_t before = 0, after = 0;
   for (const OutsideRun& run : outsideRuns(reading, piece, span)) {
-    if (run.before) before += run.count();
-    if (run.after) after += run.count();
+    if (run.beforeFirst) before += run.count();
+    if (run.pastLast) after += run.count();
   }
   const double frameSeconds = 1 / clock.rate().toDouble();
   Json json{{"footage",

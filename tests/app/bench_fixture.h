@@ -47,10 +47,15 @@ class BenchTest : public ::testing::Test {
     QTest::qWait(30);
   }
 
-  /// Waits until a condition holds, at most ten seconds.
+  /// Waits until a condition holds; at most ten seconds, under sanitizers a minute.
   template <class Condition>
   bool until(Condition condition) {
-    for (int i = 0; i < 1000 && !condition(); ++i) QTest::qWait(10);
+#ifdef MOLTEN_SANITIZED
+    constexpr int most = 6000;
+#else
+    constexpr int most = 1000;
+#endif
+    for (int i = 0; i < most && !condition(); ++i) QTest::qWait(10);
     return condition();
   }
 

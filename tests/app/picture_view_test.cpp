@@ -83,7 +83,7 @@ TEST_F(PictureViewTest, BesideAHandleNothingIsDragged) {
   QTest::mouseMove(&view, view.toWidget({0.3, 0.3}).toPoint());
   QTest::mouseRelease(&view, Qt::LeftButton);
   EXPECT_EQ(moved.count(), 0);
-  state.before = true;
+  state.bypassed = true;
   view.setState(state);
   dragTo(view.toWidget({0.8, 0.9}));
   EXPECT_EQ(moved.count(), 0);

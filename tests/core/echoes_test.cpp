@@ -4,7 +4,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 #include "core/project/project.h"
 #include "support/clips.h"
 #include "support/stages.h"
@@ -28,16 +28,16 @@ double fromLight(double v) {
 
 /// The ways of mixing, as they are set.
 struct Way {
-  Combining combining;
+  BlendMode combining;
   const char *mix, *below, *winner, *top;
 };
-constexpr Way ways[] = {{Combining::Sum, "light", "off", "brightest", "newest"},
-                        {Combining::BelowWhite, "light", "on", "brightest", "newest"},
-                        {Combining::Brightest, "wins", "on", "brightest", "newest"},
-                        {Combining::Darkest, "wins", "on", "darkest", "newest"},
-                        {Combining::Mean, "mean", "on", "brightest", "newest"},
-                        {Combining::Over, "layers", "on", "brightest", "newest"},
-                        {Combining::Under, "layers", "on", "brightest", "oldest"}};
+constexpr Way ways[] = {{BlendMode::Sum, "light", "off", "brightest", "newest"},
+                        {BlendMode::BelowWhite, "light", "on", "brightest", "newest"},
+                        {BlendMode::Brightest, "wins", "on", "brightest", "newest"},
+                        {BlendMode::Darkest, "wins", "on", "darkest", "newest"},
+                        {BlendMode::Mean, "mean", "on", "brightest", "newest"},
+                        {BlendMode::Over, "layers", "on", "brightest", "newest"},
+                        {BlendMode::Under, "layers", "on", "brightest", "oldest"}};
 
 /// What Echoes make of a line at frame n, from their description; whole frames.
 double echoed(const Stage& stage, const Way& way, const Line& line, std::int64_t n, double rate) {
@@ -74,27 +74,27 @@ double echoed(const Stage& stage, const Way& way, const Line& line, std::int64_t
   // Layers lie in the order of time: the one on top comes last of Over, first of Under.
   std::stable_sort(moments.begin(), moments.end(), [](const auto& a, const auto& b) { return a.time < b.time; });
   switch (way.combining) {
-    case Combining::Sum:
+    case BlendMode::Sum:
       for (const auto& m : moments) mixed += m.weight * m.value;
       break;
-    case Combining::Mean:
+    case BlendMode::Mean:
       for (const auto& m : moments) mixed += m.weight * m.value / all;
       break;
-    case Combining::BelowWhite:
+    case BlendMode::BelowWhite:
       for (const auto& m : moments) clear *= 1 - m.weight * m.value;
       mixed = 1 - clear;
       break;
-    case Combining::Brightest:
+    case BlendMode::Brightest:
       for (const auto& m : moments) mixed = std::max(mixed, m.weight * m.value);
       break;
-    case Combining::Darkest:
+    case BlendMode::Darkest:
       mixed = 1e9;
       for (const auto& m : moments) mixed = std::min(mixed, 1 - m.weight * (1 - m.value));
       break;
-    case Combining::Over:
+    case BlendMode::Over:
       for (const auto& m : moments) mixed = m.weight * m.value + (1 - m.weight) * mixed;
       break;
-    case Combining::Under:
+    case BlendMode::Under:
       for (const auto& m : moments) mixed += clear * m.weight * m.value, clear *= 1 - m.weight;
       break;
   }
@@ -181,11 +181,11 @@ TEST_F(Mixes, SumsOfSamplesAreThoseOfColours) {
     std::vector<float> weights;
     for (int k = 0; k < 6; ++k) weights.push_back(std::uniform_real_distribution<float>(0, 0.4f)(random));
     const PictureShape &shape = pictures[0].shape(), wide = wideShape(shape);
-    for (const Combining combining : {Combining::Sum, Combining::Mean})
+    for (const BlendMode combining : {BlendMode::Sum, BlendMode::Mean})
       for (const bool held : {false, true}) {
         MixRecipe recipe{combining, Light::Display};
         if (held) recipe.brightnessOf = 0;
-        Combination plain(shape, shape, recipe, weights), coloured(shape, wide, recipe, weights);
+        Accumulator plain(shape, shape, recipe, weights), coloured(shape, wide, recipe, weights);
         plain.add(0, std::span(pictures).first(6));
         coloured.add(0, std::span(pictures).first(2));
         coloured.add(2, std::span(pictures).subspan(2, 4));

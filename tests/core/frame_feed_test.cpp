@@ -53,7 +53,7 @@ TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
           const std::vector<std::int32_t> frames{first, first + 2, first + 4};
           std::stop_source stop;
           if (random() % 4 == 0) stop.request_stop();
-          if (random() % 8 == 0) feed.expect({first + 1, first + 3}, 1, Layout::Rows);
+          if (random() % 8 == 0) feed.prefetch({first + 1, first + 3}, 1, Layout::Rows);
           const int scale = random() % 3 == 0 ? 2 : 1;
           const Layout layout = random() % 2 ? Layout::Rows : Layout::Blocks;
           const auto table = feed.fetch(frames, scale, layout, stop.get_token());
@@ -86,7 +86,7 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264 -g 30");
   const auto footage = test::openFootage(folder / "a.mp4");
   FrameFeed feed(footage, footage->shape().bytes() * 30, 1);
-  feed.expect({10, 11, 12}, 1, Layout::Blocks);
+  feed.prefetch({10, 11, 12}, 1, Layout::Blocks);
   feed.waitUntilIdle();
   const auto before = feed.decoded();
   ASSERT_GE(before, 3u);
@@ -95,7 +95,7 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   // More than fits is not begun: what is held stays within the budget.
   std::vector<std::int32_t> all(60);
   for (int n = 0; n < 60; ++n) all[static_cast<std::size_t>(n)] = n;
-  feed.expect(all, 1, Layout::Rows);
+  feed.prefetch(all, 1, Layout::Rows);
   feed.waitUntilIdle();
   EXPECT_GT(feed.decoded(), before);
   EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
@@ -125,8 +125,8 @@ TEST(FrameFeed, GivesWayToAPartOfTheBudget) {
     EXPECT_LT(budget->used(), held + share);
     EXPECT_LT(feed.framesThatFit(1), most);
     // Both full: the whole is no more than was allowed.
-    other.expect(some, 1, Layout::Rows);
-    feed.expect(some, 1, Layout::Rows);
+    other.prefetch(some, 1, Layout::Rows);
+    feed.prefetch(some, 1, Layout::Rows);
     other.waitUntilIdle(), feed.waitUntilIdle();
     EXPECT_GT(other.budget()->used(), share / 2);
     EXPECT_LE(other.budget()->used(), share);

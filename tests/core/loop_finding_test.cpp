@@ -55,7 +55,8 @@ TEST_F(LoopFinding, ASeamIsTheMeanDifferenceOfItsFrames) {
       const auto seam = measureSeam(from, loopOf(text), {});
       ASSERT_TRUE(seam) << text;
       EXPECT_NEAR(seam->across, apart(sample, last, first), 1e-5) << text;
-      EXPECT_NEAR(seam->neighbours, (apart(sample, last - 1, last) + apart(sample, first, first + 1)) / 2, 1e-5) << text;
+      EXPECT_NEAR(seam->neighbours, (apart(sample, last - 1, last) + apart(sample, first, first + 1)) / 2, 1e-5)
+          << text;
     }
   }
   // Back where it was after 20 frames: a round of 20 has no seam at all.
@@ -84,13 +85,13 @@ TEST_F(LoopFinding, TheBestRoundOfAllIsFound) {
     const auto closing = [&](int first, int last) {
       return (apart(sample, last + 1, first) + apart(sample, last, first - 1)) / 2;
     };
-    EXPECT_NEAR(found->before, closing(6, 37), 1e-5);
+    EXPECT_NEAR(found->present, closing(6, 37), 1e-5);
     // The ends are looked for within a quarter of the round.
     double best = 1e9;
     for (int first = 1; first <= 6 + 8; ++first)
       for (int last = 37 - 8; last <= std::min(46, 37 + 8); ++last)
         if (last - first >= 3) best = std::min(best, closing(first, last));
-    EXPECT_NEAR(found->after, best, 1e-5);
+    EXPECT_NEAR(found->difference, best, 1e-5);
     EXPECT_NEAR(closing(static_cast<int>(found->round.first), static_cast<int>(found->round.last)), best, 1e-5);
   }
   const auto found = findLoop(clip(48, planted), loopOf("way=round,skip-start=6f,skip-end=10f"), 0, {});

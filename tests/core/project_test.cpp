@@ -313,10 +313,10 @@ TEST(Edits, TrimmingLeavesNoReadOutside) {
   const auto outside = runs(project);
   ASSERT_EQ(outside.size(), 2u);
   EXPECT_EQ(outside[0].count(), 30);
-  EXPECT_TRUE(outside[0].before && !outside[0].after);
+  EXPECT_TRUE(outside[0].beforeFirst && !outside[0].pastLast);
   // Picture 465 reads up to 7.9997 s of 8 s: as long as the last frame stands.
   EXPECT_EQ(outside[1].count(), 14);
-  EXPECT_TRUE(outside[1].after && !outside[1].before);
+  EXPECT_TRUE(outside[1].pastLast && !outside[1].beforeFirst);
   const auto trim = trimToFootage(project, video);
   ASSERT_TRUE(trim);
   EXPECT_EQ(trim->after.in, 30);

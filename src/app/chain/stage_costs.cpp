@@ -61,9 +61,9 @@ void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& st
 }
 
 void StageCosts::begin() {
-  thread_ = std::jthread([this, before = std::move(thread_), call = call_, feed = feed_, stages = stages_,
+  thread_ = std::jthread([this, previous = std::move(thread_), call = call_, feed = feed_, stages = stages_,
                           settings = settings_](std::stop_token stop) mutable {
-    before = {};
+    previous = {};
     Evaluator evaluator(feed, 2);
     std::vector<double> costs;
     double without = 0;

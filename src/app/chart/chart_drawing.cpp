@@ -151,10 +151,10 @@ void ChartDrawing::drawReads(QPainter& painter) {
         const double tapY = sight_.view.yOf(tap / source);
         if (taps.isEmpty() || taps.back().x() != x || std::abs(taps.back().y() - tapY) >= 4) taps << QPointF(x, tapY);
       }
-    if (reads.before || reads.after) {
+    if (reads.beforeFirst || reads.pastLast) {
       // Before lies below the clip, after above it.
-      const double edge = sight_.view.yOf(reads.before ? 0 : sight_.sourceSeconds()),
-                   far = reads.before ? edge + hatchHeight : edge - hatchHeight;
+      const double edge = sight_.view.yOf(reads.beforeFirst ? 0 : sight_.sourceSeconds()),
+                   far = reads.beforeFirst ? edge + hatchHeight : edge - hatchHeight;
       const QRectF part(QPointF(x, std::min(edge, far)), QPointF(x + column, std::max(edge, far)));
       // What lies outside of in and out is neither played nor rendered.
       const auto picture = static_cast<std::int64_t>(std::floor(t * rate + 1e-9));

@@ -22,7 +22,7 @@ QString secondsShown(Rational seconds) {
 void ChartHand::take(const ChartHold& hold, const QPointF& point) {
   hold_ = hold;
   pressed_ = point;
-  if (sight_.state.pace) before_ = sight_.state.pace->setting;
+  if (sight_.state.pace) atPress_ = sight_.state.pace->setting;
 }
 
 Qt::CursorShape ChartHand::cursorOver(ChartGrip grip) const {
@@ -123,8 +123,8 @@ double ChartHand::snappedTime(double t, std::optional<std::size_t> except) const
   const double reach = reachOfHand * (sight_.view.right - sight_.view.left) / sight_.view.area.width();
   const double playhead = static_cast<double>(sight_.state.frame) / rate;
   if (std::abs(playhead - t) <= reach) return playhead;
-  const PaceCurve curve = before_.curve();
-  for (std::size_t i = 1; i < before_.spans.size(); ++i)
+  const PaceCurve curve = atPress_.curve();
+  for (std::size_t i = 1; i < atPress_.spans.size(); ++i)
     if (!(except && *except + 1 == i) && std::abs(curve.beginOf(i).toDouble() - t) <= reach)
       return curve.beginOf(i).toDouble();
   return std::round(t * rate) / rate;
@@ -136,12 +136,12 @@ double ChartHand::snappedSource(double s) const {
 }
 
 QString ChartHand::effect(const PaceSetting& after) const {
-  const Rational was = before_.curve().length(), is = after.curve().length();
-  if (after == before_) return tr("nothing changes");
+  const Rational was = atPress_.curve().length(), is = after.curve().length();
+  if (after == atPress_) return tr("nothing changes");
   QString words = was == is ? tr("stays %1 long").arg(secondsShown(is))
                             : tr("%1 → %2 long").arg(secondsShown(was), secondsShown(is));
   // A glide that finds less room than it asks for, unless it stood as narrow between the same spans before.
-  const PaceCurve curve = after.curve(), known = before_.curve();
+  const PaceCurve curve = after.curve(), known = atPress_.curve();
   const auto wasNarrow = [&](std::size_t i) {
     for (std::size_t k = 0; k + 1 < known.spans().size(); ++k)
       if (known.isNarrowed(k) && known.spans()[k] == curve.spans()[i] && known.spans()[k + 1] == curve.spans()[i + 1])
@@ -164,8 +164,8 @@ std::optional<PaceEdit> ChartHand::dragged(const QPointF& point, bool free) cons
     case ChartGrip::GlideEnd:
       return draggedGlide(point, free);
     case ChartGrip::Bend: {
-      const double bend = before_.spans[i].bend.toDouble() - (point.x() - pressed_.x()) / 30;
-      const PaceSetting after = setBend(before_, i, Rational(std::lround(std::clamp(bend, -1.0, 1.0) * 20), 20));
+      const double bend = atPress_.spans[i].bend.toDouble() - (point.x() - pressed_.x()) / 30;
+      const PaceSetting after = setBend(atPress_, i, Rational(std::lround(std::clamp(bend, -1.0, 1.0) * 20), 20));
       return PaceEdit{after,
                       tr("Glide %1 bent by %2").arg(number(i), QString::fromStdString(speedText(after.spans[i].bend))),
                       "bend" + QString::number(i)};
@@ -174,13 +174,13 @@ std::optional<PaceEdit> ChartHand::dragged(const QPointF& point, bool free) cons
       return draggedSpan(point, free);
     case ChartGrip::Slip: {
       const double by = sight_.view.sourceAt(pressed_.y()) - sight_.view.sourceAt(point.y());
-      const PaceSetting after = slip(before_, Rational::near(free ? by : snappedSource(by)));
-      return PaceEdit{after, tr("Slip by %1").arg(secondsShown(after.from - before_.from)), "slip"};
+      const PaceSetting after = slip(atPress_, Rational::near(free ? by : snappedSource(by)));
+      return PaceEdit{after, tr("Slip by %1").arg(secondsShown(after.from - atPress_.from)), "slip"};
     }
     case ChartGrip::LineUp: {
       const Rational t = Rational(sight_.state.frame) / sight_.state.piece.rate;
       const double s = sight_.view.sourceAt(point.y());
-      const PaceSetting after = lineUp(before_, Rational::near(free ? s : snappedSource(s)), t);
+      const PaceSetting after = lineUp(atPress_, Rational::near(free ? s : snappedSource(s)), t);
       return PaceEdit{after,
                       tr("Source %1 lined up at %2")
                           .arg(secondsShown(Rational::near(free ? s : snappedSource(s))), secondsShown(t)),
@@ -194,16 +194,16 @@ std::optional<PaceEdit> ChartHand::dragged(const QPointF& point, bool free) cons
 /// By how far the hand has gone: a glide leads past its mark, and the circle stands on the glide.
 PaceEdit ChartHand::draggedMark(const QPointF& point, bool free) const {
   const std::size_t i = hold_.index;
-  const PaceCurve was = before_.curve();
+  const PaceCurve was = atPress_.curve();
   if (along_ == Along::Output || sight_.up == ChartUp::Speed) {
     const double t = was.beginOf(i + 1).toDouble() + sight_.view.timeAt(point.x()) - sight_.view.timeAt(pressed_.x());
-    const PaceSetting after = slideMark(before_, i, Along::Output, Rational::near(free ? t : snappedTime(t, i)));
+    const PaceSetting after = slideMark(atPress_, i, Along::Output, Rational::near(free ? t : snappedTime(t, i)));
     return {after, tr("Mark %1 at %2").arg(QString::number(i + 1), secondsShown(after.curve().beginOf(i + 1))),
             "mark" + QString::number(i)};
   }
   const double s =
       was.sourceAt(i + 1).toDouble() + sight_.view.sourceAt(point.y()) - sight_.view.sourceAt(pressed_.y());
-  const PaceSetting after = slideMark(before_, i, Along::Footage, Rational::near(free ? s : snappedSource(s)));
+  const PaceSetting after = slideMark(atPress_, i, Along::Footage, Rational::near(free ? s : snappedSource(s)));
   return {after, tr("Mark %1 on source %2").arg(QString::number(i + 1), secondsShown(after.curve().sourceAt(i + 1))),
           "mark" + QString::number(i)};
 }
@@ -212,14 +212,14 @@ PaceEdit ChartHand::draggedMark(const QPointF& point, bool free) const {
 PaceEdit ChartHand::draggedGlide(const QPointF& point, bool free) const {
   const std::size_t i = hold_.index;
   const int side = hold_.grip == ChartGrip::GlideEnd ? 1 : -1;
-  const double mark = before_.curve().beginOf(i + 1).toDouble();
-  const double share = 0.5 + side * before_.spans[i].bend.toDouble() / 10;  // of the glide, on this side of the mark
+  const double mark = atPress_.curve().beginOf(i + 1).toDouble();
+  const double share = 0.5 + side * atPress_.spans[i].bend.toDouble() / 10;  // of the glide, on this side of the mark
   const double aside = side * (sight_.view.timeAt(point.x()) - mark);
   const double grip =
-      std::abs(sight_.view.timeAt(pressed_.x()) - mark) - before_.curve().glideAfter(i).length.toDouble() * share;
+      std::abs(sight_.view.timeAt(pressed_.x()) - mark) - atPress_.curve().glideAfter(i).length.toDouble() * share;
   const double length = std::max(0.0, aside - grip) / share;
   const double step = free ? 0.001 : 0.02;
-  return glideEdit(setGlide(before_, i, Rational::near(std::round(length / step) * step)), i);
+  return glideEdit(setGlide(atPress_, i, Rational::near(std::round(length / step) * step)), i);
 }
 
 /// With speed upward the line follows the hand. With source upward a slope would do so far too coarsely: there each
@@ -232,10 +232,10 @@ PaceEdit ChartHand::draggedSpan(const QPointF& point, bool free) const {
     const double pixels = pressed_.y() - point.y(), far = std::max(0.0, std::abs(pixels) - even);
     more = std::copysign(std::abs(pixels) + far * far / growth, pixels);
   }
-  const double speed = before_.spans[i].speed.toDouble() + more / 100;
+  const double speed = atPress_.spans[i].speed.toDouble() + more / 100;
   Rational to(std::lround(std::clamp(speed, -100.0, 100.0) * 1000), 1000);
   if (!free) to = snappedSpeed(to, sight_.state.pace->clean, Rational(2, 100));
-  const PaceSetting after = setSpeed(before_, i, to, keeping_);
+  const PaceSetting after = setSpeed(atPress_, i, to, keeping_);
   return spanEdit(after, i);
 }
 
@@ -250,7 +250,7 @@ PaceEdit ChartHand::glideEdit(const PaceSetting& after, std::size_t i) const {
 
 std::optional<PaceEdit> ChartHand::keyed(int key, bool fine) {
   if (!sight_.state.pace) return std::nullopt;
-  const PaceSetting pace = before_ = sight_.state.pace->setting;
+  const PaceSetting pace = atPress_ = sight_.state.pace->setting;
   const auto span = sight_.span, mark = sight_.mark;
   switch (key) {
     case Qt::Key_Up:

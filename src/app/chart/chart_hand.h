@@ -62,7 +62,7 @@ class ChartHand {
   Along along_ = Along::Output;
   ChartHold hold_;
   QPointF pressed_;
-  PaceSetting before_;  ///< of what is dragged, as it was
+  PaceSetting atPress_;  ///< of what is dragged, as it was
 };
 
 }  // namespace molten

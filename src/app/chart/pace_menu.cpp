@@ -50,10 +50,10 @@ void PaceMenu::fillSpan() {
   add(menu_, tr("Speed, keeping the footage…"), QKeySequence("S"), [this] { typeSpeed(Keeping::Footage); });
   add(menu_, tr("Speed, keeping the length…"), QKeySequence("Shift+S"), [this] { typeSpeed(Keeping::Length); });
   add(menu_, tr("Length of the span…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
+    const PaceSetting pace = pace_.setting();
     const std::size_t span = spanInHand();
-    typeLength(tr("Length of span %1").arg(span + 1), before.spans[span].length, tr("Span %1 lasts").arg(span + 1),
-               [=](Rational length) { return setLength(before, span, length); });
+    typeLength(tr("Length of span %1").arg(span + 1), pace.spans[span].length, tr("Span %1 lasts").arg(span + 1),
+               [=](Rational length) { return setLength(pace, span, length); });
   });
 }
 
@@ -70,23 +70,23 @@ void PaceMenu::fillGlide() {
 void PaceMenu::fillStops() {
   QMenu* const stop = menu_->addMenu(tr("Stop"));
   add(stop, tr("Freeze here for…"), QKeySequence("Shift+F"), [this] {
-    const PaceSetting before = pace_.setting();
+    const PaceSetting pace = pace_.setting();
     const Rational t = pace_.playhead();
     typeLength(tr("Freeze here for"), Rational(1), tr("Freeze for"),
-               [=](Rational length) { return freezeHere(before, t, length); });
+               [=](Rational length) { return freezeHere(pace, t, length); });
   });
   add(stop, tr("Come to rest over…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
+    const PaceSetting pace = pace_.setting();
     const std::size_t span = spanInHand();
     typeLength(tr("Come to rest over"), Rational(1), tr("Come to rest over"),
-               [=](Rational length) { return comeToRest(before, span, length); });
+               [=](Rational length) { return comeToRest(pace, span, length); });
   });
   QMenu* const start = menu_->addMenu(tr("Start"));
   add(start, tr("Pick up speed over…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
+    const PaceSetting pace = pace_.setting();
     const std::size_t span = spanInHand();
     typeLength(tr("Pick up speed over"), Rational(1), tr("Pick up speed over"),
-               [=](Rational length) { return pickUpSpeed(before, span, length); });
+               [=](Rational length) { return pickUpSpeed(pace, span, length); });
   });
   QMenu* const back = menu_->addMenu(tr("Back"));
   add(back, tr("Run backwards"), {}, [this] {
@@ -99,14 +99,14 @@ void PaceMenu::fillStops() {
 
 void PaceMenu::fillWhole() {
   add(menu_, tr("Fit all of it to…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
-    typeLength(tr("Fit all of it to"), before.curve().length(), tr("Fit to"),
-               [=](Rational total) { return fitTo(before, total, 0); });
+    const PaceSetting pace = pace_.setting();
+    typeLength(tr("Fit all of it to"), pace.curve().length(), tr("Fit to"),
+               [=](Rational total) { return fitTo(pace, total, 0); });
   });
   add(menu_, tr("Fit all of it, eased at both ends, to…"), {}, [this] {
-    const PaceSetting before = pace_.setting();
-    typeLength(tr("Fit all of it, eased, to"), before.curve().length(), tr("Fit, eased, to"),
-               [=](Rational total) { return fitTo(before, total, std::min(total / 4, Rational(1))); });
+    const PaceSetting pace = pace_.setting();
+    typeLength(tr("Fit all of it, eased, to"), pace.curve().length(), tr("Fit, eased, to"),
+               [=](Rational total) { return fitTo(pace, total, std::min(total / 4, Rational(1))); });
   });
   add(menu_, tr("Slip the footage by…"), {}, [this] { type(typedSlip(pace_.setting(), session_.piece().rate)); });
   add(menu_, tr("Line up a source frame here…"), QKeySequence("Shift+L"), [this] { lineUp(); });
@@ -210,8 +210,8 @@ std::optional<std::size_t> PaceMenu::markOrWords() {
 void PaceMenu::dropMark() {
   if (!session_.footage()) return;
   const Rational at = pace_.playhead();
-  const PaceSetting before = pace_.setting(), after = molten::dropMark(before, at, usualGlide);
-  if (after == before) {
+  const PaceSetting pace = pace_.setting(), after = molten::dropMark(pace, at, usualGlide);
+  if (after == pace) {
     emit session_.said(tr("A mark stands there already, or the playhead is at an end."));
     return;
   }

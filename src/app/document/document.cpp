@@ -59,10 +59,10 @@ void readOrigin(const QByteArray& text, LostWork& lost) {
 class ProjectStep : public QUndoCommand {
  public:
   ProjectStep(Document& document, const Edit& edit, std::uint64_t gesture)
-      : document_(document), before_(document.project()), after_(edit.after), key_(edit.mergeKey), gesture_(gesture) {
+      : document_(document), previous_(document.project()), after_(edit.after), key_(edit.mergeKey), gesture_(gesture) {
     setText(QString::fromStdString(edit.name));
   }
-  void undo() override { document_.setProject(before_); }
+  void undo() override { document_.setProject(previous_); }
   void redo() override { document_.setProject(after_); }
   int id() const override { return key_.empty() ? -1 : static_cast<int>(std::hash<std::string>{}(key_)&0x7fffffff); }
   bool mergeWith(const QUndoCommand* other) override {
@@ -75,7 +75,7 @@ class ProjectStep : public QUndoCommand {
 
  private:
   Document& document_;
-  Project before_, after_;
+  Project previous_, after_;
   std::string key_;
   std::uint64_t gesture_;
 };

@@ -26,8 +26,7 @@ void Findings::refresh() {
   const auto stage = session_.selectedStage();
   if (!session_.footage() || !stage || !chain[*stage].on) return;
   const bool borders = chain[*stage].kind->contrast(chain[*stage]).has_value();
-  const bool closes =
-      session_.videoInto(*stage + 1).endless && (borders || !session_.videoInto(*stage).endless);
+  const bool closes = session_.videoInto(*stage + 1).endless && (borders || !session_.videoInto(*stage).endless);
   if (!borders && !closes) return;
   if (closes && !borders) dials_.setFinding(Figure::Round, tr("measuring the seam…"));
   loops_->measure(footage(), {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(*stage) + 1}, closes);
@@ -75,14 +74,15 @@ void Findings::take(const Result<FoundLoop>& loop) {
   const Stage& turned = session_.project().chain[*stage];
   const VideoDescription in = session_.videoInto(*stage);
   if (!turned.kind->round(turned.values, in)) return;
-  session_.apply(setValues(session_.project(), *stage, turned.kind->withRound(turned.values, loop->round, in), looksFor_));
+  session_.apply(
+      setValues(session_.project(), *stage, turned.kind->withRound(turned.values, loop->round, in), looksFor_));
   session_.document().endGesture();
   refresh();  // where nothing better was found, nothing has changed
   emit session_.said(tr("Frames %1 to %2 close best: %3 % difference instead of %4 %.")
                          .arg(loop->round.first)
                          .arg(loop->round.last)
-                         .arg(loop->after * 100, 0, 'f', 2)
-                         .arg(loop->before * 100, 0, 'f', 2));
+                         .arg(loop->difference * 100, 0, 'f', 2)
+                         .arg(loop->present * 100, 0, 'f', 2));
 }
 
 void Findings::tellSteps(const StepWidths& widths) {
@@ -106,8 +106,9 @@ void Findings::tellSteps(const StepWidths& widths) {
   else if (widths.widest < 1.5 && widths.jump <= 1)
     words = tr("One frame's step is one pixel wide at most: smooth.");
   else if (widths.widest >= 1.5)
-    words += (words.isEmpty() ? "" : " ") + tr("One frame's step is %1 px wide where it is widest, %2 px mostly.")
-                                                .arg(px(widths.widest), px(widths.usual));
+    words +=
+        (words.isEmpty() ? "" : " ") +
+        tr("One frame's step is %1 px wide where it is widest, %2 px mostly.").arg(px(widths.widest), px(widths.usual));
   QString remedy;
   if (widths.widest >= 1.5) {
     if (chosen == InBetween::Flow)

@@ -34,15 +34,15 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
       session_(session),
       playback_(playback),
       log_(log),
-      where_([](const WhereQuestion& of, const std::stop_token& stop) {
-        return picturesOf(*of.reading, of.piece, of.frames, stop);
-      }, [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }) {
+      where_([](const WhereQuestion& of,
+                const std::stop_token& stop) { return picturesOf(*of.reading, of.piece, of.frames, stop); },
+             [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }) {
   connect(&log_, &LogView::whereAsked, this, [this](const std::vector<std::int32_t>& frames) {
     if (session_.footage()) where_.ask({session_.reading(), session_.piece(), frames});
   });
   connect(&session_, &Session::changed, this, [this] { where_.forget(); });
-  connect(&session_, &Session::replacing, this, [this] { before_ = now(); });
-  connect(&session_, &Session::footageFailed, this, [this] { before_.reset(); });
+  connect(&session_, &Session::replacing, this, [this] { replaced_ = now(); });
+  connect(&session_, &Session::footageFailed, this, [this] { replaced_.reset(); });
   connect(&session_, &Session::footageArrived, this, [this] {
     log_.clear();
     for (const auto& warning : session_.footage()->warnings()) {
@@ -51,7 +51,7 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
     }
   });
   connect(&session_, &Session::outsideKnown, this, [this] {
-    if (before_ && session_.footage()) tellWhatNoLongerFits();
+    if (replaced_ && session_.footage()) tellWhatNoLongerFits();
   });
   faultTimer_.setInterval(500);
   connect(&faultTimer_, &QTimer::timeout, this, &FootageNotices::lookForFaults);
@@ -64,8 +64,7 @@ FootageNotices::Holding FootageNotices::now() const {
   for (std::size_t k = 0; k < project.chain.size(); ++k) {
     const Stage& stage = project.chain[k];
     if (!stage.on) continue;
-    for (const StageNote& note :
-         stage.kind->notes(stage.widestValues(), session_.videoInto(k), session_.piece().rate))
+    for (const StageNote& note : stage.kind->notes(stage.widestValues(), session_.videoInto(k), session_.piece().rate))
       now.notes << shown(titleOf(stage) + ": " + note.text);
   }
   if (const QString outside = outsideSentence(session_); !outside.isEmpty()) now.notes << outside;
@@ -74,7 +73,7 @@ FootageNotices::Holding FootageNotices::now() const {
 
 /// After other footage has come in place of what there was: the chain stays, but not all that was true of it.
 void FootageNotices::tellWhatNoLongerFits() {
-  const Holding before = *std::exchange(before_, std::nullopt), after = now();
+  const Holding before = *std::exchange(replaced_, std::nullopt), after = now();
   QStringList all;
   if (before.endless && !after.endless) all << tr("The piece is no loop any more.");
   if (before.trimmed && !after.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");

@@ -39,7 +39,7 @@ class FootageNotices : public QObject {
   Session& session_;
   Playback& playback_;
   LogView& log_;
-  std::optional<Holding> before_;  ///< of the footage that is being replaced; none: nothing is
+  std::optional<Holding> replaced_;  ///< of the footage that is being replaced; none: nothing is
   Newest<WhereQuestion, std::vector<std::int64_t>> where_;
   QTimer faultTimer_;
 };

@@ -14,7 +14,7 @@ Comparison::Comparison(Session& session, PictureView& picture, Viewing& viewing,
   viewing_.compareWith([this] { return how_ == Comparing::Off ? std::nullopt : std::optional(other()); });
   viewing_.lay([this](PictureState& state) {
     if (how_ == Comparing::Off) return;
-    if (!state.before) state.comparing = how_;
+    if (!state.bypassed) state.comparing = how_;
     state.otherName = otherName();
   });
 }

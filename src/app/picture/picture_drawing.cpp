@@ -39,14 +39,14 @@ void PictureDrawing::draw(QPainter& painter, const QRectF& view) {
   painter.save();
   painter.setClipRect(sight_.pane);
   paintPicture(painter, comparing && !difference_.isNull() ? difference_ : image_, sight_.target());
-  if (!steps_.isNull() && !state_.before) {
+  if (!steps_.isNull() && !state_.bypassed) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, false);
     painter.drawImage(sight_.target(), steps_);
   }
   painter.restore();
   if (comparing) paintOther(painter);
   painter.setRenderHint(QPainter::Antialiasing);
-  if (!state_.before) {
+  if (!state_.bypassed) {
     painter.save();
     painter.setClipRect(sight_.pane);
     paintMarks(painter);
@@ -231,7 +231,8 @@ void PictureDrawing::paintTags(QPainter& painter) const {
   const double right = view_.width() - 8.0, middle = view_.width() / 2.0, lower = view_.height() - 8.0;
   if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
   if (!image_.isNull()) paintTag(painter, {right, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
-  if (state_.before) paintTag(painter, {middle, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
+  if (state_.bypassed)
+    paintTag(painter, {middle, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
   const bool remarks = !state_.corner.isEmpty();
   if (const QString& said = remarks ? state_.corner : state_.pointed; !said.isEmpty())
     paintTag(painter, {8, lower}, said, remarks ? theme::words(11) : theme::numbers(11), theme::text, Qt::AlignBottom);

@@ -33,10 +33,10 @@ enum class Comparing { Off, Wipe, SideBySide, Difference };
 enum class PictureTool { Look, Pick, Paint };
 
 struct PictureState {
-  QString title;        ///< `Picture · 00:00:04:12`
-  QString message;      ///< a sentence instead of a picture, or beside it
-  QString corner;       ///< a remark at the lower edge
-  bool before = false;  ///< the footage is shown without the chain
+  QString title;          ///< `Picture · 00:00:04:12`
+  QString message;        ///< a sentence instead of a picture, or beside it
+  QString corner;         ///< a remark at the lower edge
+  bool bypassed = false;  ///< the footage is shown without the chain
   std::vector<Handle> handles;
   std::vector<ShownLine> lines;
   PictureTool tool = PictureTool::Look;

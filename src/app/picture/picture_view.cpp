@@ -110,7 +110,7 @@ PictureView::Hold PictureView::holdAt(const QPointF& point) const {
   constexpr double near = 5;
   if (state_.comparing == Comparing::Wipe && drawing_.isComparing() && std::abs(point.x() - wipe_ * width()) <= 8)
     return Hold::Wipe;
-  if (!state_.marks || state_.before || state_.tool != PictureTool::Look || !sight_.target().contains(point))
+  if (!state_.marks || state_.bypassed || state_.tool != PictureTool::Look || !sight_.target().contains(point))
     return Hold::Nothing;
   const QPointF at = sight_.toWidget(*state_.marks);
   if (std::abs(point.x() - at.x()) <= near) return Hold::Column;
@@ -124,13 +124,13 @@ Qt::CursorShape PictureView::restingCursor() const {
 
 void PictureView::mousePressEvent(QMouseEvent* event) {
   setFocus(Qt::MouseFocusReason);
-  if (event->button() == Qt::LeftButton) dragged_ = state_.before ? std::nullopt : handleAt(event->position());
+  if (event->button() == Qt::LeftButton) dragged_ = state_.bypassed ? std::nullopt : handleAt(event->position());
   if (dragged_) {
     grip_ = sight_.toWidget(state_.handles[*dragged_].place) - event->position();
     setCursor(Qt::ClosedHandCursor);
   } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Pick) {
     emit placePicked(sight_.placeAt(event->position()));
-  } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Paint && !state_.before) {
+  } else if (event->button() == Qt::LeftButton && state_.tool == PictureTool::Paint && !state_.bypassed) {
     hold_ = Hold::Brush;
     emit strokeBegan(sight_.placeAt(event->position()));
   } else if (event->button() == Qt::LeftButton && holdAt(event->position()) != Hold::Nothing) {
@@ -192,7 +192,7 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
   if (dragged_ && *dragged_ < state_.handles.size()) return dragHandle(point, event->modifiers() & Qt::ShiftModifier);
   if (hold_ != Hold::Nothing) return drag(point);
   if (state_.tool == PictureTool::Paint) update();
-  const auto over = state_.before ? std::nullopt : handleAt(point);
+  const auto over = state_.bypassed ? std::nullopt : handleAt(point);
   if (over != hovered_) {
     hovered_ = over;
     update();

@@ -21,18 +21,17 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
     emit refreshed();
   });
   connect(&picture_, &PictureView::viewChanged, this, &Viewing::refresh);
-  connect(&player_, &Player::pictureReady, this,
-          [this](const QImage& image, const QImage& other, const Shown& about) {
-            picture_.setImage(image);
-            picture_.setOther(other);
-            if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
-              trouble_.clear();
-              smallerForMemory_ = about.forMemory;
-              refreshLaid();
-            }
-            if (!about.forSpeed) emit shownInFull();
-            emit shown();
-          });
+  connect(&player_, &Player::pictureReady, this, [this](const QImage& image, const QImage& other, const Shown& about) {
+    picture_.setImage(image);
+    picture_.setOther(other);
+    if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
+      trouble_.clear();
+      smallerForMemory_ = about.forMemory;
+      refreshLaid();
+    }
+    if (!about.forSpeed) emit shownInFull();
+    emit shown();
+  });
   connect(&player_, &Player::frameReached, &session_, &Session::follow);
   connect(&player_, &Player::failed, this, [this](const QString& sentence) {
     trouble_ = sentence;
@@ -42,8 +41,8 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
 }
 
 void Viewing::showBefore(bool on) {
-  if (before_ == on || !session_.footage()) return;
-  before_ = on;
+  if (bypassed_ == on || !session_.footage()) return;
+  bypassed_ = on;
   refresh();
 }
 
@@ -59,7 +58,7 @@ PictureState Viewing::state() const {
     state.title = tr("Picture · %1").arg(QString::fromStdString(timecode(session_.frame(), session_.piece().rate)));
   else if (session_.indexing() >= 0)
     state.title = tr("Picture · first frame, the others are being found");
-  state.before = before_;
+  state.bypassed = bypassed_;
   state.message = trouble_;
   if (smallerForMemory_)
     state.corner =
@@ -78,18 +77,18 @@ void Viewing::refresh() {
   refreshLaid();
   if (!session_.footage()) return;
   const Project& project = session_.project();
-  const VideoDescription shownVideo = before_ ? session_.video() : session_.reading()->outgoing();
+  const VideoDescription shownVideo = bypassed_ ? session_.video() : session_.reading()->outgoing();
   picture_.setPictureShape(shownVideo.size, shownVideo.pixelAspect.toDouble());
   player_.setSpan(session_.span());
   // Before: the footage at the same moment of the output, as if there were no chain.
-  View view{before_ ? Chain{} : project.chain,
+  View view{bypassed_ ? Chain{} : project.chain,
             session_.frame(),
             picture_.wantedSize(),
-            before_ ? pieceOf(shownVideo, project.output) : session_.piece(),
+            bypassed_ ? pieceOf(shownVideo, project.output) : session_.piece(),
             project.source.between,
             {},
             {}};
-  if (!before_) {
+  if (!bypassed_) {
     view.other = other_();
     if (view.other) view.otherPiece = pieceOf(*view.other, project.output, session_.video());
   }

@@ -29,7 +29,7 @@ class Viewing : public QObject {
 
   /// The footage is shown as if there were no chain.
   void showBefore(bool on);
-  bool before() const { return before_; }
+  bool bypassed() const { return bypassed_; }
   /// Says a sentence at the Picture's lower edge for a while.
   void remark(const QString& sentence);
   /// Another picture may be wanted, and other things on it.
@@ -38,9 +38,9 @@ class Viewing : public QObject {
   void refreshLaid();
 
  signals:
-  void shown();           ///< a picture
-  void shownInFull();     ///< one that was not made smaller in haste
-  void refreshed();       ///< another picture was asked for, or the playhead has moved
+  void shown();        ///< a picture
+  void shownInFull();  ///< one that was not made smaller in haste
+  void refreshed();    ///< another picture was asked for, or the playhead has moved
 
  private:
   PictureState state() const;
@@ -50,7 +50,7 @@ class Viewing : public QObject {
   PictureView& picture_;
   std::vector<std::function<void(PictureState&)>> parts_;
   std::function<std::optional<Chain>()> other_ = [] { return std::nullopt; };
-  bool before_ = false;
+  bool bypassed_ = false;
   QString trouble_;  ///< why there is no picture
   QString remark_;
   bool smallerForMemory_ = false;

@@ -41,7 +41,7 @@ Playback::Playback(Session& session, Player& player, Viewing& viewing, const Vie
   connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goTo(session_.span().last); });
   connect(&views_.transport, &Transport::stepped, this, [this](int frames) { step(frames); });
   connect(&views_.transport, &Transport::playToggled, this, &Playback::toggle);
-  connect(&views_.transport, &Transport::before, &viewing_, &Viewing::showBefore);
+  connect(&views_.transport, &Transport::bypassed, &viewing_, &Viewing::showBefore);
   connect(&views_.transport, &Transport::loopToggled, this, &Playback::setLoop);
   measureTimer_.setInterval(500);
   connect(&measureTimer_, &QTimer::timeout, this, &Playback::refresh);
@@ -51,17 +51,15 @@ Playback::Playback(Session& session, Player& player, Viewing& viewing, const Vie
 void Playback::fill(Commands& commands, QMenu* menu) {
   const auto in = [this] {
     const std::int64_t at = session_.frame();
-    session_.apply(setSpan(session_.project(), at, std::max(at, session_.span().last),
-                           "In at frame " + std::to_string(at)));
+    session_.apply(
+        setSpan(session_.project(), at, std::max(at, session_.span().last), "In at frame " + std::to_string(at)));
   };
   const auto out = [this] {
     const std::int64_t at = session_.frame();
-    session_.apply(setSpan(session_.project(), std::min(at, session_.span().first), at,
-                           "Out at frame " + std::to_string(at)));
+    session_.apply(
+        setSpan(session_.project(), std::min(at, session_.span().first), at, "Out at frame " + std::to_string(at)));
   };
-  const auto whole = [this] {
-    session_.apply(setSpan(session_.project(), std::nullopt, std::nullopt, "Whole clip"));
-  };
+  const auto whole = [this] { session_.apply(setSpan(session_.project(), std::nullopt, std::nullopt, "Whole clip")); };
   commands.add(menu, tr("In at the playhead"), QKeySequence("I"), in, Needs::Footage);
   commands.add(menu, tr("Out at the playhead"), QKeySequence("O"), out, Needs::Footage);
   commands.add(menu, tr("Whole clip"), QKeySequence("Alt+X"), whole, Needs::Footage);

@@ -27,8 +27,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   frames_ = new QLabel;
   frames_->setProperty("dim", true);
   frames_->setMinimumWidth(130);
-  before_ = new QPushButton(tr("Before / After"));
-  before_->setToolTip(tr("Hold to see the footage without the chain (B)"));
+  bypass_ = new QPushButton(tr("Before / After"));
+  bypass_->setToolTip(tr("Hold to see the footage without the chain (B)"));
   loop_ = new QPushButton(tr("Repeat"));
   loop_->setCheckable(true);
   loop_->setToolTip(tr("Playing goes round from out to in"));
@@ -49,7 +49,7 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   row->addSpacing(6);
   row->addWidget(timecode_);
   row->addWidget(frames_);
-  row->addWidget(before_);
+  row->addWidget(bypass_);
   row->addWidget(loop_);
   row->addStretch(1);
   row->addWidget(measure_);
@@ -60,8 +60,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   connect(play_, &QToolButton::clicked, this, &Transport::playToggled);
   connect(on_, &QToolButton::clicked, this, [this] { emit stepped(1); });
   connect(end_, &QToolButton::clicked, this, &Transport::toEnd);
-  connect(before_, &QPushButton::pressed, this, [this] { emit before(true); });
-  connect(before_, &QPushButton::released, this, [this] { emit before(false); });
+  connect(bypass_, &QPushButton::pressed, this, [this] { emit bypassed(true); });
+  connect(bypass_, &QPushButton::released, this, [this] { emit bypassed(false); });
   connect(loop_, &QPushButton::clicked, this, &Transport::loopToggled);
   connect(render_, &QPushButton::clicked, this, &Transport::renderRequested);
   // Space and arrows belong to the picture, not to whichever button was clicked last.
@@ -80,7 +80,7 @@ QToolButton* Transport::tool(const char* icon, const QString& name, const QStrin
 
 void Transport::setState(const TransportState& state) {
   for (QWidget* widget : {static_cast<QWidget*>(start_), static_cast<QWidget*>(back_), static_cast<QWidget*>(play_),
-                          static_cast<QWidget*>(on_), static_cast<QWidget*>(end_), static_cast<QWidget*>(before_),
+                          static_cast<QWidget*>(on_), static_cast<QWidget*>(end_), static_cast<QWidget*>(bypass_),
                           static_cast<QWidget*>(loop_), static_cast<QWidget*>(render_)})
     widget->setEnabled(state.footage);
   if (playing_ != state.playing) {

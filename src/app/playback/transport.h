@@ -29,14 +29,14 @@ class Transport : public QWidget {
   void stepped(int frames);
   void playToggled();
   void toEnd();
-  void before(bool shown);
+  void bypassed(bool on);
   void loopToggled(bool on);
   void renderRequested();
 
  private:
   QToolButton* tool(const char* icon, const QString& name, const QString& help);
   QToolButton *start_, *back_, *play_, *on_, *end_;
-  QPushButton *before_, *loop_, *render_;
+  QPushButton *bypass_, *loop_, *render_;
   QLabel *timecode_, *frames_, *measure_;
   bool playing_ = false;
 };

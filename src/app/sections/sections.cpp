@@ -107,7 +107,7 @@ void Sections::ask() {
   question.row = marks_.y;
   question.column = marks_.x;
   question.hovered = pointed_;
-  if (bordersShown_ && !viewing_.before()) question.steps = views_.picture.wantedSize();
+  if (bordersShown_ && !viewing_.bypassed()) question.steps = views_.picture.wantedSize();
   // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
   const bool still = question.chain == askedChain_ && !player_.playing();
   askedChain_ = question.chain;

@@ -24,16 +24,16 @@ QString outsideSentence(const Session& session) {
   for (const OutsideRun& run : outside) all += run.count();
   if (all >= span.count()) return tr("Every picture reads outside the clip.");
   const OutsideRun &first = outside.front(), &last = outside.back();
-  const bool atStart = first.first == span.first && first.before && !first.after,
-             atEnd = last.last == span.last && last.after && !last.before;
+  const bool atStart = first.first == span.first && first.beforeFirst && !first.pastLast,
+             atEnd = last.last == span.last && last.pastLast && !last.beforeFirst;
   if (outside.size() == 2 && atStart && atEnd)
     return tr("The first %1 reads before the clip, the last %2 past its end.")
         .arg(lasting(first.count()), lasting(last.count()));
   if (outside.size() == 1 && atStart) return tr("The first %1 reads before the clip.").arg(lasting(all));
   if (outside.size() == 1 && atEnd) return tr("The last %1 reads past the end of the clip.").arg(lasting(all));
   if (outside.size() == 1)
-    return first.before ? tr("%1 in the middle reads before the clip.").arg(lasting(all))
-                        : tr("%1 in the middle reads past the end of the clip.").arg(lasting(all));
+    return first.beforeFirst ? tr("%1 in the middle reads before the clip.").arg(lasting(all))
+                             : tr("%1 in the middle reads past the end of the clip.").arg(lasting(all));
   return tr("%1 in %2 places reads outside the clip.").arg(lasting(all)).arg(outside.size());
 }
 

@@ -39,40 +39,40 @@ void StarterPictures::cancel() {
 
 void StarterPictures::make(const MeasuredFootage& from, const std::vector<Starter>& starters, QSize size, double at) {
   cancel();
-  thread_ = std::jthread([this, before = std::move(thread_), call = call_, from, starters, size,
-                          at](std::stop_token stop) mutable {
-    before = {};
-    Evaluator evaluator(
-        std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 2), 2);
-    Converter converter;
-    for (std::size_t i = 0; i < starters.size() && !stop.stop_requested(); ++i) {
-      const PicturePlan plan = evaluator.plan(fitted(starters[i], from.footage->video()),
-                                              {scaleOf(from.footage->shape().size, size.width()), from.between});
-      const auto picture = static_cast<std::int64_t>(at * static_cast<double>(plan.length() - 1));
-      const auto made = evaluator.picture(plan, {picture}, stop);
-      if (stop.stop_requested()) return;
-      const auto say = [&](const Error& error) {
-        inbox_.post([this, call, i, error] {
-          if (call == call_) emit failed(i, QString::fromStdString(error.message));
-        });
-      };
-      if (!made) {
-        say(made.error());
-        continue;
-      }
-      const auto shown = toScreen(converter, *made, within(plan.outgoing(), size));
-      if (!shown) {
-        say(shown.error());
-        continue;
-      }
-      const QImage image = QImage(reinterpret_cast<const uchar*>(shown->pixels.data()), shown->size.width,
-                                  shown->size.height, QImage::Format_ARGB32_Premultiplied)
-                               .copy();
-      inbox_.post([this, call, i, image] {
-        if (call == call_) emit this->made(i, image);
+  thread_ = std::jthread(
+      [this, previous = std::move(thread_), call = call_, from, starters, size, at](std::stop_token stop) mutable {
+        previous = {};
+        Evaluator evaluator(
+            std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 2), 2);
+        Converter converter;
+        for (std::size_t i = 0; i < starters.size() && !stop.stop_requested(); ++i) {
+          const PicturePlan plan = evaluator.plan(fitted(starters[i], from.footage->video()),
+                                                  {scaleOf(from.footage->shape().size, size.width()), from.between});
+          const auto picture = static_cast<std::int64_t>(at * static_cast<double>(plan.length() - 1));
+          const auto made = evaluator.picture(plan, {picture}, stop);
+          if (stop.stop_requested()) return;
+          const auto say = [&](const Error& error) {
+            inbox_.post([this, call, i, error] {
+              if (call == call_) emit failed(i, QString::fromStdString(error.message));
+            });
+          };
+          if (!made) {
+            say(made.error());
+            continue;
+          }
+          const auto shown = toScreen(converter, *made, within(plan.outgoing(), size));
+          if (!shown) {
+            say(shown.error());
+            continue;
+          }
+          const QImage image = QImage(reinterpret_cast<const uchar*>(shown->pixels.data()), shown->size.width,
+                                      shown->size.height, QImage::Format_ARGB32_Premultiplied)
+                                   .copy();
+          inbox_.post([this, call, i, image] {
+            if (call == call_) emit this->made(i, image);
+          });
+        }
       });
-    }
-  });
 }
 
 }  // namespace molten

@@ -5,7 +5,7 @@
 #include "core/engine/alpha_mix.h"
 #include "core/engine/field_material.h"
 #include "core/engine/flow_mix.h"
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 
 namespace molten {
 namespace {

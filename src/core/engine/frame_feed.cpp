@@ -119,7 +119,7 @@ void FrameFeed::relay(FrameTable& table, int scale, Layout layout) {
   }
 }
 
-void FrameFeed::expect(std::vector<std::int32_t> frames, int scale, Layout layout) {
+void FrameFeed::prefetch(std::vector<std::int32_t> frames, int scale, Layout layout) {
   const std::scoped_lock lock(mutex_);
   expected_ = std::move(frames);
   expectedScale_ = scale;

@@ -14,8 +14,8 @@
 #include <vector>
 
 #include "core/engine/frame_table.h"
-#include "core/memory_budget.h"
 #include "core/engine/reader_pool.h"
+#include "core/memory_budget.h"
 
 namespace molten {
 
@@ -42,7 +42,7 @@ class FrameFeed {
   bool has(std::span<const std::int32_t> frames, int scale) const;
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
   /// waited for and the budget has room.
-  void expect(std::vector<std::int32_t> frames, int scale, Layout layout);
+  void prefetch(std::vector<std::int32_t> frames, int scale, Layout layout);
   /// When nothing is waited for or expected, the whole clip is decoded once, at `scale` or as much smaller as lets it
   /// fit half of the budget, so that any frame can be shown at once. Nothing is done for a clip that does not fit.
   void fillFrom(int scale);

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 #include "core/picture/halve.h"
 
 namespace molten {

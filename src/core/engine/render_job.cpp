@@ -111,7 +111,7 @@ class PictureSource {
 
   Result<Picture> picture(std::int64_t k, std::stop_token stop) {
     if (lots_) {
-      expectAfter(k);
+      prefetchAfter(k);
       return lots_->picture(plan_, moments_(k), stop);
     }
     auto table = forward_->take(k, stop);
@@ -130,14 +130,14 @@ class PictureSource {
     return onTheWay * plan.shape().bytes() + ofDecoder * settings.footage->shape().bytes();
   }
   /// While this one is made, what the next ones read is decoded.
-  void expectAfter(std::int64_t k) {
+  void prefetchAfter(std::int64_t k) {
     constexpr std::int64_t ahead = 4;
     constexpr std::size_t most = 400;
     std::vector<std::int32_t> frames;
     for (std::int64_t next = k + 1; next <= std::min(k + ahead, count_ - 1) && frames.size() < most; ++next)
       for (const std::int32_t frame : plan_.framesFor(moments_(next), most))
         if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
-    lots_->feed().expect(std::move(frames), 1, plan_.layout());
+    lots_->feed().prefetch(std::move(frames), 1, plan_.layout());
   }
 
   const PicturePlan& plan_;

@@ -153,10 +153,10 @@ Result<FoundLoop> findLoop(const MeasuredFootage& from, const Chain& chain, std:
     for (std::int64_t last = now.last - reach; last <= std::min(in.length - 2, now.last + reach) && !failed; ++last) {
       if (last - first < 3) continue;
       const double difference = closing(first, last);
-      if (difference < found.after) found.after = difference, found.round = {first, last};
+      if (difference < found.difference) found.difference = difference, found.round = {first, last};
     }
   if (failed) return *failed;
-  if (found.after > 1e8) return Error{"The clip is too short to look for a loop in."};
+  if (found.difference > 1e8) return Error{"The clip is too short to look for a loop in."};
   return found;
 }
 

@@ -28,7 +28,7 @@ Result<std::optional<double>> measureContrast(const MeasuredFootage& from, const
 
 struct FoundLoop {
   Round round;
-  double before = 0, after = 0;  ///< differences where it closes, as parts of the range
+  double present = 0, difference = 0;  ///< where the present one closes, and this one, as parts of the range
 };
 /// The round, near the present one, whose end goes into its beginning best: the picture after the last one is like the
 /// first, and the last one like the picture before the first. `stage`: the Loop in the chain.

@@ -190,7 +190,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
 }
 
 /// What is likely to be asked for next while the picture stands still: its neighbours, then what playing would need.
-void Viewer::expectAround(const View& view) {
+void Viewer::prefetchAround(const View& view) {
   if (!sharp_.plan || !(sharp_.chain == view.chain)) return;
   std::vector<std::int32_t> frames;
   const std::int64_t last = view.piece.length - 1;
@@ -200,10 +200,10 @@ void Viewer::expectAround(const View& view) {
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
     if (frames.size() > 400) break;
   }
-  feed_->expect(std::move(frames), sharp_.plan->scale(), sharp_.plan->layout());
+  feed_->prefetch(std::move(frames), sharp_.plan->scale(), sharp_.plan->layout());
 }
 
-void Viewer::expectAhead(const Run& run) {
+void Viewer::prefetchAhead(const Run& run) {
   const auto& plan = plannedFor(run.smaller).plan;
   if (!plan) return;
   std::vector<std::int32_t> frames;
@@ -211,7 +211,7 @@ void Viewer::expectAhead(const Run& run) {
     for (const auto frame : plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
       if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
   }
-  feed_->expect(std::move(frames), plan->scale(), plan->layout());
+  feed_->prefetch(std::move(frames), plan->scale(), plan->layout());
 }
 
 bool Viewer::hurried(Clock::time_point now) const {
@@ -252,7 +252,7 @@ void Viewer::answer(const View& view, std::stop_token stop) {
 
 void Viewer::makeSharp(const View& view, std::stop_token stop) {
   auto shown = make(view, 1, stop, true);
-  if (shown) expectAround(view);
+  if (shown) prefetchAround(view);
   if (shown || !shown.error().cancelled) arrived_(std::move(shown));
 }
 
@@ -308,7 +308,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   lock.unlock();
   const auto begun = Clock::now();
   auto shown = make(view, copy.smaller, stop, false);
-  expectAhead(copy);
+  prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
   if (!shown && !shown.error().cancelled) arrived_(shown.error());
   lock.lock();

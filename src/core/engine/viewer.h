@@ -115,8 +115,8 @@ class Viewer {
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
   bool pastEnd(const Run& run, std::int64_t step) const;
   double stepsNow(const Run& run) const;
-  void expectAround(const View& view);
-  void expectAhead(const Run& run);
+  void prefetchAround(const View& view);
+  void prefetchAhead(const Run& run);
 
   std::shared_ptr<FrameFeed> feed_;
   Evaluator evaluator_;

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/parallel.h"
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 #include "core/picture/sum_kernels.h"
 #include "core/wide.h"
 

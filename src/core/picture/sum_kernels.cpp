@@ -146,35 +146,35 @@ void addWhole(const PictureFormat& format, const std::uint8_t* row, int sign, in
     whole8(row, sign, count, sums);
 }
 
-void combineRow(Combining combining, const float* const values[3], const float* alpha, float weight, float whole,
+void combineRow(BlendMode blend, const float* const values[3], const float* alpha, float weight, float whole,
                 float* const mixed[3], float* coverage, std::size_t count) {
   for (int c = 0; c < 3; ++c) {
-    switch (combining) {
-      case Combining::Sum:
-      case Combining::Mean:
+    switch (blend) {
+      case BlendMode::Sum:
+      case BlendMode::Mean:
         addUp(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::BelowWhite:
+      case BlendMode::BelowWhite:
         screen(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Brightest:
+      case BlendMode::Brightest:
         lighten(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Darkest:
+      case BlendMode::Darkest:
         darken(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Over:
+      case BlendMode::Over:
         over(values[c], alpha, weight, mixed[c], count);
         break;
-      case Combining::Under:
+      case BlendMode::Under:
         under(values[c], alpha, weight, coverage, mixed[c], count);
         break;
     }
   }
-  if (combining == Combining::Mean)
+  if (blend == BlendMode::Mean)
     coverEvenly(alpha, weight, coverage, count);
   else
-    cover(alpha, combining == Combining::Over || combining == Combining::Under ? weight : whole, coverage, count);
+    cover(alpha, blend == BlendMode::Over || blend == BlendMode::Under ? weight : whole, coverage, count);
 }
 
 }  // namespace molten

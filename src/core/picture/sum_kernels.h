@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <span>
 
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 
 namespace molten {
 
@@ -20,9 +20,9 @@ void putSums(const PictureFormat& format, const float* sums, float gain, float b
 /// sums[i] += sign·row[i]. Requires a format of whole numbers.
 void addWhole(const PictureFormat& format, const std::uint8_t* row, int sign, int count, std::int32_t* sums);
 
-/// Lays a picture's pixels to what has been combined of those before it: see Combining. `whole`: the weight over the
+/// Lays a picture's pixels to what has been combined of those before it: see BlendMode. `whole`: the weight over the
 /// largest one.
-void combineRow(Combining combining, const float* const values[3], const float* alpha, float weight, float whole,
+void combineRow(BlendMode blend, const float* const values[3], const float* alpha, float weight, float whole,
                 float* const mixed[3], float* coverage, std::size_t count);
 
 }  // namespace molten

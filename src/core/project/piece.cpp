@@ -55,12 +55,13 @@ std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& pi
   for (std::int64_t n = span.first; n <= span.last; n += step) {
     const double moment = piece.moment(n).pictures();
     const auto at = reading.bounds({moment, moment}, reading.size());
-    if (!at.before && !at.after) continue;
+    if (!at.beforeFirst && !at.pastLast) continue;
     const std::int64_t last = std::min(n + step - 1, span.last);
-    if (!runs.empty() && runs.back().last == n - 1 && runs.back().before == at.before && runs.back().after == at.after)
+    if (!runs.empty() && runs.back().last == n - 1 && runs.back().beforeFirst == at.beforeFirst &&
+        runs.back().pastLast == at.pastLast)
       runs.back().last = last;
     else
-      runs.push_back({n, last, at.before, at.after});
+      runs.push_back({n, last, at.beforeFirst, at.pastLast});
   }
   return runs;
 }

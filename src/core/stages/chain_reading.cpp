@@ -124,8 +124,8 @@ ChainReading::Bounds ChainReading::bounds(PositionSpans from, std::size_t stage,
     }
     if (!videos_[k].endless) {
       const auto last = static_cast<double>(videos_[k].length - 1);
-      bounds.before = bounds.before || read.least() < -slack - samePosition;
-      bounds.after = bounds.after || read.most() > last + (lastsToTheEnd(k) ? 1 - samePosition : slack);
+      bounds.beforeFirst = bounds.beforeFirst || read.least() < -slack - samePosition;
+      bounds.pastLast = bounds.pastLast || read.most() > last + (lastsToTheEnd(k) ? 1 - samePosition : slack);
     }
     bounds.spans = k == 0 ? std::move(read) : read.folded(videos_[k].length, ends(k));
   }
@@ -160,7 +160,7 @@ MomentReads ChainReading::at(double position) const {
   }
   reads.least = bounds.spans.empty() ? reads.now : bounds.spans.least();
   reads.most = bounds.spans.empty() ? reads.now : bounds.spans.most();
-  reads.before = bounds.before, reads.after = bounds.after;
+  reads.beforeFirst = bounds.beforeFirst, reads.pastLast = bounds.pastLast;
   return reads;
 }
 

@@ -18,14 +18,14 @@ struct MomentReads {
   double now = 0;              ///< what a pixel that is not displaced reads
   double least = 0, most = 0;  ///< bounds of what all pixels read
   std::vector<double> taps;    ///< what is mixed in
-  bool before = false;         ///< a stage reads before the first picture of its video
-  bool after = false;          ///< a stage reads past the last one
+  bool beforeFirst = false;    ///< a stage reads before the first picture of its video
+  bool pastLast = false;       ///< a stage reads past the last one
 };
 
 /// Consecutive pictures of a result that read outside.
 struct OutsideRun {
   std::int64_t first = 0, last = 0;
-  bool before = false, after = false;
+  bool beforeFirst = false, pastLast = false;
   std::int64_t count() const { return last - first + 1; }
 };
 
@@ -77,8 +77,8 @@ class ChainReading {
   void row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const;
 
   struct Bounds {
-    PositionSpans spans;                 ///< of the source, not folded there
-    bool before = false, after = false;  ///< some stage reads past an end, within a frame's slack
+    PositionSpans spans;                         ///< of the source, not folded there
+    bool beforeFirst = false, pastLast = false;  ///< some stage reads past an end, within a frame's slack
   };
   /// Bounds of what is read of the source by positions `from` that are asked of the stages before `stage`. `known`:
   /// displacements of some of the stages, where they are known more closely than the stage itself says; nullptr for the

@@ -220,19 +220,19 @@ class EchoesMap : public MovingMap, public Mixing {
     }
     return found;
   }
-  static Combining combiningOf(const StageValues& values) {
+  static BlendMode blendOf(const StageValues& values) {
     switch (of().mix(values)) {
       case Mix::Light:
-        return of().belowWhite(values) ? Combining::BelowWhite : Combining::Sum;
+        return of().belowWhite(values) ? BlendMode::BelowWhite : BlendMode::Sum;
       case Mix::Wins:
-        return of().winner(values) == Winner::Brightest ? Combining::Brightest : Combining::Darkest;
+        return of().winner(values) == Winner::Brightest ? BlendMode::Brightest : BlendMode::Darkest;
       case Mix::Mean:
-        return Combining::Mean;
+        return BlendMode::Mean;
       case Mix::Layers:
         // They are listed from the earliest on.
-        return of().top(values) == Top::Newest ? Combining::Over : Combining::Under;
+        return of().top(values) == Top::Newest ? BlendMode::Over : BlendMode::Under;
     }
-    return Combining::Mean;
+    return BlendMode::Mean;
   }
   WeightedSources mixAt(const Moment& moment) const {
     const Moment read = readAt(moment);
@@ -251,7 +251,7 @@ class EchoesMap : public MovingMap, public Mixing {
     }
     mix.present = present;
     mix.onlyWhatMoves = of().onlyWhatMoves(values);
-    mix.recipe.combining = combiningOf(values);
+    mix.recipe.blend = blendOf(values);
     mix.recipe.light = of().reckoned(values);
     if (of().keepBrightness(values)) mix.recipe.brightnessOf = present;
     return mix;

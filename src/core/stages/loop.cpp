@@ -179,7 +179,7 @@ class LoopMap : public MovingMap, public Mixing {
       return whole < 0 ? Moment{} : Moment{whole, m.rest, m.off};
     };
     MixSources mix;
-    mix.recipe.combining = Combining::Mean;
+    mix.recipe.blend = BlendMode::Mean;
     const auto add = [&](const Moment& m, float weight) {
       if (weight <= 0) return;
       mix.sources.push_back({0, readAt(m)});

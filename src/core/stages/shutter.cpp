@@ -139,7 +139,7 @@ class ShutterMap : public MovingMap, public Mixing {
       mix.sources.push_back({0, read});
       mix.weights.push_back(1);
     }
-    mix.recipe = {Combining::Mean, of().reckoned(values)};
+    mix.recipe = {BlendMode::Mean, of().reckoned(values)};
     return mix;
   }
 

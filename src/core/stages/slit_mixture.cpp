@@ -6,7 +6,7 @@
 
 #include "core/field/plane_sites.h"
 #include "core/parallel.h"
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 #include "core/picture/picture_part.h"
 
 namespace molten {

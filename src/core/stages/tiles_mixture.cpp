@@ -5,7 +5,7 @@
 #include <cstring>
 
 #include "core/parallel.h"
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 
 namespace molten {
 namespace {

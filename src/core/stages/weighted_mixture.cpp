@@ -10,28 +10,28 @@ namespace {
 /// kept.
 constexpr std::size_t fewest = 20;
 
-bool before(const MixSource& a, const MixSource& b) {
+bool isEarlier(const MixSource& a, const MixSource& b) {
   return std::tie(a.way, a.moment) < std::tie(b.way, b.moment);
 }
 
 /// What of `from` is not among `without`, both in order.
 std::vector<MixSource> lacking(const std::vector<MixSource>& from, const std::vector<MixSource>& without) {
   std::vector<MixSource> left;
-  std::set_difference(from.begin(), from.end(), without.begin(), without.end(), std::back_inserter(left), before);
+  std::set_difference(from.begin(), from.end(), without.begin(), without.end(), std::back_inserter(left), isEarlier);
   return left;
 }
 
 class Combined : public Mixture {
  public:
   Combined(WeightedSources what, const MixShapes& shapes)
-      : sources_(std::move(what.sources)), combination_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {}
+      : sources_(std::move(what.sources)), accumulator_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {}
   const std::vector<MixSource>& sources() const override { return sources_; }
-  void add(std::size_t first, std::span<const Picture> pictures) override { combination_.add(first, pictures); }
-  Picture finish() override { return combination_.finish(); }
+  void add(std::size_t first, std::span<const Picture> pictures) override { accumulator_.add(first, pictures); }
+  Picture finish() override { return accumulator_.finish(); }
 
  private:
   std::vector<MixSource> sources_;
-  Combination combination_;
+  Accumulator accumulator_;
 };
 
 /// Of which only what moves is mixed. The background is looked for first, in a few of the moments, the present among
@@ -41,7 +41,7 @@ class Moving : public Mixture {
   Moving(WeightedSources what, const MixShapes& shapes)
       : all_(what.sources),
         present_(what.present),
-        combination_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {
+        accumulator_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {
     sources_.push_back(all_[present_]);
     const std::size_t step = (all_.size() + mostLookedAt - 1) / mostLookedAt;
     for (std::size_t i = 0; i < all_.size(); i += step)
@@ -54,19 +54,19 @@ class Moving : public Mixture {
     std::size_t i = 0;
     for (; i < pictures.size() && first + i < looked_.size(); ++i) looked_[first + i] = pictures[i];
     if (first < looked_.size() && first + i == looked_.size()) {
-      combination_.keepTo({looked_[0], medianOf(looked_), present_});
+      accumulator_.keepTo({looked_[0], medianOf(looked_), present_});
       looked_.clear(), looked_.resize(sources_.size() - all_.size());
     }
-    if (i < pictures.size()) combination_.add(first + i - looked_.size(), pictures.subspan(i));
+    if (i < pictures.size()) accumulator_.add(first + i - looked_.size(), pictures.subspan(i));
   }
-  Picture finish() override { return combination_.finish(); }
+  Picture finish() override { return accumulator_.finish(); }
 
  private:
   static constexpr std::size_t mostLookedAt = 12;
   std::vector<MixSource> all_, sources_;
   std::size_t present_;
   std::vector<Picture> looked_;
-  Combination combination_;
+  Accumulator accumulator_;
 };
 
 /// One picture with a weight of its own, and many with another.
@@ -75,14 +75,14 @@ class Summed : public Mixture {
   Summed(WeightedSources what, const MixShapes& shapes, RunningSums& running)
       : running_(running), hold_(what.recipe.brightnessOf.has_value()) {
     lead_ = what.weights[0], weight_ = what.weights[1];
-    if (what.recipe.combining == Combining::Mean) {
+    if (what.recipe.blend == BlendMode::Mean) {
       float all = 0;
       for (const float w : what.weights) all += w;
       lead_ /= all, weight_ /= all;
     }
     sources_.push_back(what.sources[0]);
     std::vector<MixSource> wanted(what.sources.begin() + 1, what.sources.end());
-    std::sort(wanted.begin(), wanted.end(), before);
+    std::sort(wanted.begin(), wanted.end(), isEarlier);
     if (auto kept = running.take(wanted, shapes.in)) {
       const auto in = lacking(wanted, kept->sources), out = lacking(kept->sources, wanted);
       sum_.emplace(std::move(*kept));
@@ -129,7 +129,7 @@ class Summed : public Mixture {
 /// One picture leads; all others weigh the same, and are added up.
 bool areSummed(const WeightedSources& what, const MixShapes& shapes) {
   const MixRecipe& recipe = what.recipe;
-  const bool addsUp = recipe.combining == Combining::Sum || recipe.combining == Combining::Mean;
+  const bool addsUp = recipe.blend == BlendMode::Sum || recipe.blend == BlendMode::Mean;
   const bool display = recipe.light == Light::Display || shapes.in.colour.transfer == AVCOL_TRC_LINEAR;
   return addsUp && display && shapes.in == shapes.out && EqualSum::holds(shapes.in) && what.weights.size() > fewest &&
          what.present == 0 && what.weights[1] > 0 &&

@@ -4,7 +4,7 @@
 #include <deque>
 #include <mutex>
 
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 #include "core/picture/equal_sum.h"
 #include "core/stages/mixing.h"
 

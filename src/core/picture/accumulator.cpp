@@ -1,4 +1,4 @@
-#include "core/picture/combination.h"
+#include "core/picture/accumulator.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,12 +11,12 @@ namespace {
 
 constexpr int across = 256, down = 32;
 
-bool addsUp(Combining combining) {
-  return combining == Combining::Sum || combining == Combining::Mean;
+bool addsUp(BlendMode blend) {
+  return blend == BlendMode::Sum || blend == BlendMode::Mean;
 }
 
-bool laysOver(Combining combining) {
-  return combining == Combining::Over || combining == Combining::Under;
+bool laysOver(BlendMode blend) {
+  return blend == BlendMode::Over || blend == BlendMode::Under;
 }
 
 }  // namespace
@@ -98,13 +98,13 @@ double meanLuma(const Picture& picture) {
   return format.lumaOf(sum / (static_cast<double>(width) * height));
 }
 
-Combination::Combination(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe,
+Accumulator::Accumulator(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe,
                          std::vector<float> weights)
     : in_(in),
       out_(out),
       recipe_(recipe),
       weights_(std::move(weights)),
-      plain_(addsUp(recipe.combining) && in == out && !in.format.alpha &&
+      plain_(addsUp(recipe.blend) && in == out && !in.format.alpha &&
              (recipe.light == Light::Display || in.colour.transfer == AVCOL_TRC_LINEAR)),
       takes_(in, recipe.light),
       gives_(out, recipe.light),
@@ -117,21 +117,21 @@ Combination::Combination(const PictureShape& in, const PictureShape& out, const 
   if (recipe.brightnessOf) means_.resize(weights_.size());
 }
 
-void Combination::keepTo(MovingParts moving) {
+void Accumulator::keepTo(MovingParts moving) {
   moving_ = std::move(moving);
   plain_ = false;
 }
 
 /// `shown`: the picture in display light.
-void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
+void Accumulator::keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
                                const WorkingTile& shown) const {
   const int width = taken.width, height = taken.height;
   std::vector<float> off(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
   for (std::size_t i = 0; i < off.size(); ++i)
     for (std::size_t c = 0; c < 3; ++c)
       off[i] = std::max(off[i], std::abs(shown.channels[c][i] - background.channels[c][i]));
-  const bool adds = recipe_.combining == Combining::Sum || recipe_.combining == Combining::BelowWhite;
-  const bool lays = laysOver(recipe_.combining);
+  const bool adds = recipe_.blend == BlendMode::Sum || recipe_.blend == BlendMode::BelowWhite;
+  const bool lays = laysOver(recipe_.blend);
   for (int y = 0; y < height; ++y)
     for (int x = 0; x < width; ++x) {
       float sum = 0;
@@ -154,12 +154,12 @@ void Combination::keepToMoving(WorkingTile& taken, const WorkingTile& present, c
 }
 
 /// A weight as it counts in the sum.
-float Combination::share(std::size_t k) const {
-  if (recipe_.combining != Combining::Mean) return weights_[k];
+float Accumulator::share(std::size_t k) const {
+  if (recipe_.blend != BlendMode::Mean) return weights_[k];
   return all_ > 0 ? weights_[k] / all_ : 0;
 }
 
-void Combination::add(std::size_t first, std::span<const Picture> pictures) {
+void Accumulator::add(std::size_t first, std::span<const Picture> pictures) {
   if (plain_) return addPlain(first, pictures);
   if (recipe_.brightnessOf && first <= *recipe_.brightnessOf && *recipe_.brightnessOf < first + pictures.size())
     means_[0] = meanLuma(pictures[*recipe_.brightnessOf - first]);
@@ -179,21 +179,21 @@ void Combination::add(std::size_t first, std::span<const Picture> pictures) {
   written_ = atOnce;
 }
 
-PixelBox Combination::box(int index) const {
+PixelBox Accumulator::box(int index) const {
   const int left = index % columns_ * across, top = index / columns_ * down;
   return {left, top, std::min(left + across, in_.size.width), std::min(top + down, in_.size.height)};
 }
 
-void Combination::begin(Tile& tile) const {
+void Accumulator::begin(Tile& tile) const {
   const auto count = static_cast<std::size_t>(tile.mixed.width) * static_cast<std::size_t>(tile.mixed.height);
   float from = 0;
-  if (recipe_.combining == Combining::Darkest && all_ > 0) from = 1e30f;
-  if (recipe_.combining == Combining::Brightest && all_ > 0) from = -1e30f;
+  if (recipe_.blend == BlendMode::Darkest && all_ > 0) from = 1e30f;
+  if (recipe_.blend == BlendMode::Brightest && all_ > 0) from = -1e30f;
   for (auto& channel : tile.mixed.channels) channel.assign(count, from);
   tile.coverage.assign(count, 0);
 }
 
-void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
+void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
                         WorkingTile& taken) const {
   thread_local WorkingTile present, background, shown;
   if (moving_) {
@@ -203,7 +203,7 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
   const auto mix = [&](const WorkingTile& with, float w, float whole) {
     const float* const vs[] = {with.row(0, 0), with.row(1, 0), with.row(2, 0)};
     float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};
-    combineRow(recipe_.combining, vs, with.row(3, 0), w, whole, mixed, tile.coverage.data(), tile.coverage.size());
+    combineRow(recipe_.blend, vs, with.row(3, 0), w, whole, mixed, tile.coverage.data(), tile.coverage.size());
   };
   for (std::size_t k = 0; k < pictures.size(); ++k) {
     const float w = share(first + k);
@@ -213,21 +213,20 @@ void Combination::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     if (opening) {
       tile.mixed.box = taken.box, tile.mixed.width = taken.width, tile.mixed.height = taken.height;
       begin(tile);
-      if (moving_ && recipe_.combining == Combining::Over) mix(present, 1, 1);
+      if (moving_ && recipe_.blend == BlendMode::Over) mix(present, 1, 1);
       if (w <= 0) continue;
     }
-    if (moving_ && (first + k != moving_->presentAt || laysOver(recipe_.combining))) {
+    if (moving_ && (first + k != moving_->presentAt || laysOver(recipe_.blend))) {
       looks_.take(pictures[k], box(index), shown);
       keepToMoving(taken, present, background, shown);
     }
     mix(taken, w, w / std::max(largest_, 1e-30f));
   }
-  if (moving_ && recipe_.combining == Combining::Under && first + pictures.size() == weights_.size())
-    mix(present, 1, 1);
+  if (moving_ && recipe_.blend == BlendMode::Under && first + pictures.size() == weights_.size()) mix(present, 1, 1);
 }
 
 /// Colours are not multiplied by alpha in what is given back.
-void Combination::straighten(Tile& tile) const {
+void Accumulator::straighten(Tile& tile) const {
   const std::size_t count = tile.coverage.size();
   tile.mixed.channels[3] = tile.coverage;
   if (!out_.format.alpha) return;
@@ -236,7 +235,7 @@ void Combination::straighten(Tile& tile) const {
       tile.mixed.channels[c][i] = tile.coverage[i] > 1e-6f ? tile.mixed.channels[c][i] / tile.coverage[i] : 0;
 }
 
-Picture Combination::finish() {
+Picture Accumulator::finish() {
   if (plain_) {
     finishPlain();
     return std::move(made_);
@@ -278,7 +277,7 @@ Picture Combination::finish() {
   return std::move(made_);
 }
 
-void Combination::addPlain(std::size_t first, std::span<const Picture> pictures) {
+void Accumulator::addPlain(std::size_t first, std::span<const Picture> pictures) {
   const PictureFormat& format = in_.format;
   if (recipe_.brightnessOf)
     for (std::size_t k = 0; k < pictures.size(); ++k) means_[first + k] = meanLuma(pictures[k]);
@@ -311,14 +310,14 @@ void Combination::addPlain(std::size_t first, std::span<const Picture> pictures)
 }
 
 /// What brings the sum's brightness to that of the picture that it is to have.
-float Combination::plainGain() const {
+float Accumulator::plainGain() const {
   if (!recipe_.brightnessOf) return 1;
   double mean = 0;
   for (std::size_t k = 0; k < means_.size(); ++k) mean += static_cast<double>(share(k)) * means_[k];
   return mean > 1e-6 ? static_cast<float>(std::max(0.0, means_[*recipe_.brightnessOf]) / mean) : 1.0f;
 }
 
-void Combination::finishPlain() {
+void Accumulator::finishPlain() {
   if (written_) return;
   const PictureFormat& format = in_.format;
   const float gain = plainGain();

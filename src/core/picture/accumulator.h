@@ -18,10 +18,10 @@ namespace molten {
 /// Black is 0 and white 1; nothing is held between them before the end. Where pictures have an alpha aₖ, wₖ·aₖ stands
 /// for wₖ; then Mean has the alpha Σ wₖ·aₖ / Σ wₖ, Over and Under that of things laid over each other, the rest
 /// 1 − Π (1 − aₖ·wₖ/w), w the largest weight.
-enum class Combining { Sum, BelowWhite, Brightest, Darkest, Mean, Over, Under };
+enum class BlendMode { Sum, BelowWhite, Brightest, Darkest, Mean, Over, Under };
 
 struct MixRecipe {
-  Combining combining = Combining::Mean;
+  BlendMode blend = BlendMode::Mean;
   Light light = Light::Display;
   /// The result's mean brightness (luma in display light) is brought to that of one of the pictures, before anything
   /// is cut off at white.
@@ -42,10 +42,10 @@ Picture medianOf(std::span<const Picture> pictures);
 
 /// One picture in the making. Sums are of 32-bit floats, in the order of the pictures, so that the result does not
 /// depend on threads or lots. Works on the caller's threads.
-class Combination {
+class Accumulator {
  public:
   /// `out` has the size of `in`: the same shape, or the floating one of wideShape(). `weights`: one a picture, ≥ 0.
-  Combination(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe, std::vector<float> weights);
+  Accumulator(const PictureShape& in, const PictureShape& out, const MixRecipe& recipe, std::vector<float> weights);
   /// Only what moves is mixed from here on. Call before anything is added.
   void keepTo(MovingParts moving);
 
