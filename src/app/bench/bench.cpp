@@ -14,7 +14,6 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
-#include "app/commands/commands.h"
 #include "app/bench/help_menu.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_actions.h"
@@ -25,6 +24,7 @@
 #include "app/chart/pace_on_chart.h"
 #include "app/chart/small_pictures.h"
 #include "app/chart/time_chart.h"
+#include "app/commands/commands.h"
 #include "app/dials/dials.h"
 #include "app/dials/dials_pages.h"
 #include "app/dials/footage_dials.h"
@@ -103,8 +103,8 @@ void Bench::makeViews() {
   outputDials_ = new OutputDials;
   footageDials_ = new FootageDials;
   dialsPages_ = new QStackedWidget;
-  for (QWidget* const page : {static_cast<QWidget*>(dials_), static_cast<QWidget*>(outputDials_),
-                              static_cast<QWidget*>(footageDials_)})
+  for (QWidget* const page :
+       {static_cast<QWidget*>(dials_), static_cast<QWidget*>(outputDials_), static_cast<QWidget*>(footageDials_)})
     dialsPages_->addWidget(page);
   auto* scroll = new QScrollArea;
   scroll->setWidget(dialsPages_);
@@ -169,11 +169,12 @@ void Bench::makeRooms() {
   new PaintingHand(*session_, *dials_->paint(), *picture_, *viewing_, this);
   comparison_ = new Comparison(*session_, *picture_, *viewing_, this);
   findings_ = new Findings(*session_, *player_, *dials_, *hands_, this);
-  new DialsPages(*session_, *findings_, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
+  auto* const dialsPages =
+      new DialsPages(*session_, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
+  connect(dialsPages, &DialsPages::stageShown, findings_, &Findings::refresh);
   pace_ = new PaceOnChart(*session_, *chart_, this);
   new KeyHands(*session_, *chart_, this);
-  playback_ = new Playback(*session_, *player_, *viewing_, {*scrubber_, *transport_}, chosenMemory(options_.memoryBytes),
-                           this);
+  playback_ = new Playback(*session_, *player_, {*scrubber_, *transport_}, chosenMemory(options_.memoryBytes), this);
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);
@@ -208,15 +209,16 @@ void Bench::connectRooms() {
     welcome_->setReplacing(true);
     pictureOrWelcome_->setCurrentWidget(welcome_);
   });
+  connect(playback_, &Playback::bypassed, viewing_, &Viewing::bypass);
+  connect(playback_, &Playback::memoryChanged, viewing_, &Viewing::refresh);
   connect(viewing_, &Viewing::shown, this, &Bench::pictureShown);
   connect(viewing_, &Viewing::shownInFull, tiles_, &ChainTiles::measureCosts);
   connect(sections_, &Sections::widthsMeasured, findings_, &Findings::tellSteps);
   connect(sections_, &Sections::shownChanged, this, &Bench::layOut);
   connect(split_, &QSplitter::splitterMoved, sections_, &Sections::refresh);
   connect(chart_->plot(), &ChartPlot::remedyChosen, dials_, [this] { emit dials_->remedyChosen(Figure::Outside); });
-  connect(welcome_, &Welcome::openRequested, this, [this] {
-    session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog();
-  });
+  connect(welcome_, &Welcome::openRequested, this,
+          [this] { session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, files_, &FileActions::openDemo);
   connect(files_, &FileActions::starterOpened, starters_, &StarterActions::open);
   connect(chainActions_, &ChainActions::replaceRequested, files_, &FileActions::replaceDialog);
@@ -253,8 +255,7 @@ void Bench::buildMenus() {
   stage->addSeparator();
   chainActions_->fillActing(*commands_, stage);
 
-  auto* pace = new PaceMenu(*session_, *pace_, *chart_, *commands_,
-                            menuBar()->addMenu(tr("P&ace")), this);
+  auto* pace = new PaceMenu(*session_, *pace_, *chart_, *commands_, menuBar()->addMenu(tr("P&ace")), this);
   connect(pace, &PaceMenu::chartNeeded, this, [this] {
     if (fillAction_->isChecked()) fillAction_->trigger();
   });
@@ -275,24 +276,30 @@ void Bench::buildMenus() {
 void Bench::buildViewMenu() {
   QMenu* view = menuBar()->addMenu(tr("&View"));
   const auto zoom = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
-  commands_->add(view, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }, Needs::Footage);
-  commands_->add(view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }, Needs::Footage);
-  commands_->add(view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }, Needs::Footage);
-  commands_->add(view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
+  commands_->add(
+      view, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }, Needs::Footage);
+  commands_->add(
+      view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }, Needs::Footage);
+  commands_->add(
+      view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }, Needs::Footage);
+  commands_->add(
+      view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
   view->addSeparator();
   QAction* sections = commands_->add(view, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"),
                                      [this] { sections_->show(!sections_->shown()); });
   sections->setCheckable(true);
   sections->setChecked(sections_->shown());
-  QAction* borders = commands_->add(view, tr("Frame borders"), QKeySequence("E"),
-                                    [this] { sections_->showBorders(!sections_->bordersShown()); }, Needs::Footage);
+  QAction* borders = commands_->add(
+      view, tr("Frame borders"), QKeySequence("E"), [this] { sections_->showBorders(!sections_->bordersShown()); },
+      Needs::Footage);
   borders->setCheckable(true);
   comparison_->fill(*commands_, view->addMenu(tr("Compare")));
   view->addSeparator();
   commands_->add(view, tr("Log"), QKeySequence("Ctrl+L"), [this] { log_->show(); });
   view->addSeparator();
-  fillAction_ = commands_->add(view, tr("Picture fills the window"), QKeySequence("F"),
-                               [this] { fillWindow(fillAction_->isChecked()); }, Needs::Footage);
+  fillAction_ = commands_->add(
+      view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); },
+      Needs::Footage);
   fillAction_->setCheckable(true);
 }
 
@@ -397,7 +404,7 @@ void Bench::keyReleaseEvent(QKeyEvent* event) {
 
 void Bench::changeEvent(QEvent* event) {
   // A key released in another window would never be seen here.
-  if (event->type() == QEvent::ActivationChange && !isActiveWindow() && viewing_) viewing_->showBefore(false);
+  if (event->type() == QEvent::ActivationChange && !isActiveWindow() && viewing_) viewing_->bypass(false);
   QMainWindow::changeEvent(event);
 }
 

@@ -9,7 +9,6 @@
 #include "app/dials/dials.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
-#include "app/findings/findings.h"
 #include "app/session/outside_words.h"
 #include "app/theme/parts.h"
 
@@ -17,9 +16,8 @@ namespace molten {
 
 using theme::shown;
 
-DialsPages::DialsPages(Session& session, Findings& findings, SmallPictureMaker& pictures, const Views& views,
-                       QObject* parent)
-    : QObject(parent), session_(session), findings_(findings), pictures_(pictures), views_(views) {
+DialsPages::DialsPages(Session& session, SmallPictureMaker& pictures, const Views& views, QObject* parent)
+    : QObject(parent), session_(session), pictures_(pictures), views_(views) {
   connect(&session_, &Session::changed, this, &DialsPages::refresh);
   connect(&session_, &Session::outsideKnown, this, &DialsPages::showOutside);
   connect(&session_, &Session::selectionChanged, this, &DialsPages::refresh);
@@ -93,7 +91,7 @@ void DialsPages::showStage(std::size_t stage) {
   views_.stage.showStage(held, session_.footage() ? std::optional(session_.videoInto(stage)) : std::nullopt,
                          session_.piece().rate, session_.stageMoment(stage));
   showOutside();
-  findings_.refresh();
+  emit stageShown();
 }
 
 /// The part of a page that is known a little later than the rest.
@@ -169,8 +167,8 @@ void DialsPages::toggleKey(std::size_t parameter) {
     track = withoutKeys(track, {*here});
   else
     track = withKey(track, at, keyValue(keyed.valuesAt(at.toDouble())[parameter]));
-  session_.apply(setKeys(session_.project(), *stage, parameter, track, at,
-                         here ? "Remove key of " + label : "Key of " + label));
+  session_.apply(
+      setKeys(session_.project(), *stage, parameter, track, at, here ? "Remove key of " + label : "Key of " + label));
   session_.document().endGesture();
 }
 
@@ -178,8 +176,8 @@ void DialsPages::removeKeys(std::size_t parameter) {
   const auto stage = session_.selectedStage();
   if (!stage || !session_.project().chain[*stage].keys.contains(parameter)) return;
   const auto& label = session_.project().chain[*stage].kind->description().parameters[parameter].label;
-  session_.apply(setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage),
-                         "Remove all keys of " + label));
+  session_.apply(
+      setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage), "Remove all keys of " + label));
   session_.document().endGesture();
 }
 
@@ -193,8 +191,7 @@ void DialsPages::trim() {
   if (const auto edit = trimToFootage(session_.project(), session_.video()))
     session_.apply(*edit);
   else
-    emit session_.said(
-        tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
+    emit session_.said(tr("The reach is longer than the clip: no picture would be left. Shorten back or ahead."));
 }
 
 std::int32_t DialsPages::footageFrame(std::int32_t frame) const {

@@ -10,7 +10,6 @@ class QStackedWidget;
 namespace molten {
 
 class Dials;
-class Findings;
 class FootageDials;
 class OutputDials;
 class SmallPictureMaker;
@@ -27,9 +26,11 @@ class DialsPages : public QObject {
     OutputDials& output;
     FootageDials& footage;
   };
-  DialsPages(Session& session, Findings& findings, SmallPictureMaker& pictures, const Views& views,
-             QObject* parent = nullptr);
+  DialsPages(Session& session, SmallPictureMaker& pictures, const Views& views, QObject* parent = nullptr);
   void refresh();
+
+ signals:
+  void stageShown();  ///< what is measured of it may be another
 
  private:
   void connectStage();
@@ -48,7 +49,6 @@ class DialsPages : public QObject {
   std::int32_t footageFrame(std::int32_t frame) const;
 
   Session& session_;
-  Findings& findings_;
   SmallPictureMaker& pictures_;
   Views views_;
 };

@@ -40,7 +40,7 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
   });
 }
 
-void Viewing::showBefore(bool on) {
+void Viewing::bypass(bool on) {
   if (bypassed_ == on || !session_.footage()) return;
   bypassed_ = on;
   refresh();

@@ -28,7 +28,7 @@ class Viewing : public QObject {
   void compareWith(std::function<std::optional<Chain>()> other) { other_ = std::move(other); }
 
   /// The footage is shown as if there were no chain.
-  void showBefore(bool on);
+  void bypass(bool on);
   bool bypassed() const { return bypassed_; }
   /// Says a sentence at the Picture's lower edge for a while.
   void remark(const QString& sentence);

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "app/commands/commands.h"
-#include "app/picture/viewing.h"
 #include "app/playback/player.h"
 #include "app/playback/scrubber.h"
 #include "app/playback/transport.h"
@@ -15,9 +14,8 @@
 
 namespace molten {
 
-Playback::Playback(Session& session, Player& player, Viewing& viewing, const Views& views, std::size_t memoryBytes,
-                   QObject* parent)
-    : QObject(parent), session_(session), player_(player), viewing_(viewing), views_(views), memoryBytes_(memoryBytes) {
+Playback::Playback(Session& session, Player& player, const Views& views, std::size_t memoryBytes, QObject* parent)
+    : QObject(parent), session_(session), player_(player), views_(views), memoryBytes_(memoryBytes) {
   player_.setLoop(QSettings().value("loop", true).toBool());
   connect(&session_, &Session::footageLeaves, this, [this] { player_.clear(); });
   connect(&session_, &Session::footageArrived, this, [this] { player_.setFootage(session_.footage(), memoryBytes_); });
@@ -41,7 +39,7 @@ Playback::Playback(Session& session, Player& player, Viewing& viewing, const Vie
   connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goTo(session_.span().last); });
   connect(&views_.transport, &Transport::stepped, this, [this](int frames) { step(frames); });
   connect(&views_.transport, &Transport::playToggled, this, &Playback::toggle);
-  connect(&views_.transport, &Transport::bypassed, &viewing_, &Viewing::showBefore);
+  connect(&views_.transport, &Transport::bypassed, this, &Playback::bypassed);
   connect(&views_.transport, &Transport::loopToggled, this, &Playback::setLoop);
   measureTimer_.setInterval(500);
   connect(&measureTimer_, &QTimer::timeout, this, &Playback::refresh);
@@ -93,7 +91,7 @@ bool Playback::takePress(const QKeyEvent& event) {
       shuttle(1);
       return true;
     case Qt::Key_B:
-      if (!event.isAutoRepeat()) viewing_.showBefore(true);
+      if (!event.isAutoRepeat()) emit bypassed(true);
       return true;
     default:
       return false;
@@ -102,7 +100,7 @@ bool Playback::takePress(const QKeyEvent& event) {
 
 bool Playback::takeRelease(const QKeyEvent& event) {
   if (event.key() != Qt::Key_B || event.isAutoRepeat()) return false;
-  viewing_.showBefore(false);
+  emit bypassed(false);
   return true;
 }
 
@@ -114,7 +112,7 @@ void Playback::mark(std::vector<std::int64_t> pictures) {
 void Playback::setMemory(std::size_t bytes) {
   memoryBytes_ = bytes;
   player_.setBudget(bytes);
-  viewing_.refresh();
+  emit memoryChanged();
   refresh();
 }
 

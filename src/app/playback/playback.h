@@ -16,7 +16,6 @@ class Commands;
 class Player;
 class Scrubber;
 class Transport;
-class Viewing;
 
 /// Moves the playhead by hand and by time: Transport, scrub line, keys; and what playing may take of the memory.
 class Playback : public QObject {
@@ -27,8 +26,7 @@ class Playback : public QObject {
     Scrubber& scrubber;
     Transport& transport;
   };
-  Playback(Session& session, Player& player, Viewing& viewing, const Views& views, std::size_t memoryBytes,
-           QObject* parent = nullptr);
+  Playback(Session& session, Player& player, const Views& views, std::size_t memoryBytes, QObject* parent = nullptr);
 
   void fill(Commands& commands, QMenu* menu);
   /// True if the key was one of these.
@@ -43,6 +41,10 @@ class Playback : public QObject {
   /// While something is rendered, the two share the memory.
   void shareMemory(bool shared);
 
+ signals:
+  void bypassed(bool on);  ///< the footage is to be seen without the chain
+  void memoryChanged();    ///< pictures may be made larger or smaller
+
  private:
   void toggle();
   void shuttle(int direction);
@@ -52,7 +54,6 @@ class Playback : public QObject {
 
   Session& session_;
   Player& player_;
-  Viewing& viewing_;
   Views views_;
   std::size_t memoryBytes_;
   std::vector<std::int64_t> marked_;

@@ -26,11 +26,12 @@ FrameSet folded(std::int64_t low, std::int64_t high, std::int64_t count, PastThe
 
 /// Of the source; in pictures of its video, not folded.
 FrameSet ChainPlan::framesIn(const PositionSpans& positions) const {
-  const FrameClock& clock = source_.clock;
-  const PastTheEnds past = reading_.ends(0);
+  const FrameClock& clock = source().clock;
+  const PastTheEnds past = reading().ends(0);
   FrameSet frames;
   for (const auto& [from, to] : positions) {
-    const double low = from * perPicture_ - 2 * samePosition, high = to * perPicture_ + 2 * samePosition;
+    const double low = from * samples_.perPicture() - 2 * samePosition,
+                 high = to * samples_.perPicture() + 2 * samePosition;
     if (!clock.varying()) {
       const double half = mixes() ? 0 : 0.5;
       frames.add(folded(static_cast<std::int64_t>(std::floor(low + half)),
@@ -56,24 +57,25 @@ FrameSet ChainPlan::readsOf(const std::optional<Moment>& displaced, std::span<co
   if (!displaced) return reads;
   if (!wholePictures()) {
     const double at = displaced->pictures();
-    return framesIn(reading_.bounds({at, at}, reading_.displacedUntil(), known).spans);
+    return framesIn(reading().bounds({at, at}, reading().displacedUntil(), known).spans);
   }
-  const FramePick pick = wholePick(*displaced);
+  const FramePick pick = samples_.wholePick(*displaced);
   if (pick.first != noFrame) reads.add({pick.first, pick.first});
   if (pick.weight > 0 && pick.second != noFrame) reads.add({pick.second, pick.second});
   return reads;
 }
 
 std::vector<std::int32_t> ChainPlan::framesFor(const Moment& moment) const {
-  const auto displaced = displacedMoment(moment);
-  if (const Key key = keyOf(displaced); key.kind == Key::Kind::Shared || key.kind == Key::Kind::Own) {
+  const auto displaced = samples_.displacedMoment(moment);
+  if (const SampleReads::Key key = samples_.keyOf(displaced);
+      key.kind == SampleReads::Key::Kind::Shared || key.kind == SampleReads::Key::Kind::Own) {
     std::shared_ptr<const GatherProgram> known;
     {
       const std::scoped_lock lock(*mutex_);
       for (const Compiled& compiled : compiled_)
         if (compiled.key == key) known = compiled.program;
     }
-    if (known) return Gathering(known, meaningOf(key, displaced), std::nullopt).frames();
+    if (known) return Gathering(known, samples_.meaningOf(key, displaced), std::nullopt).frames();
   }
   std::vector<std::int32_t> frames;
   readsOf(displaced, {}).each([&](std::int32_t f) { frames.push_back(f); });
@@ -85,8 +87,8 @@ ChainPlan::TileBounds ChainPlan::boundsOfTiles(const Displacement& displacement)
   TileBounds bounds;
   bounds.tiles.assign(static_cast<std::size_t>(layout.tiles()), {1e300, -1e300});
   for (const int p : {0, 1}) {
-    if (p == 1 && source_.shape.format.model != ColourModel::Yuv) break;
-    const PlaneSites sites = planeSites(source_.shape, p, scale());
+    if (p == 1 && source().shape.format.model != ColourModel::Yuv) break;
+    const PlaneSites sites = planeSites(source().shape, p, scale());
     const TilePlane& part = layout.plane(p);
     parallelRows(layout.tilesDown(), 1, [&](int from, int to) {
       std::vector<double> d(static_cast<std::size_t>(sites.width));
@@ -108,11 +110,11 @@ ChainPlan::TileBounds ChainPlan::boundsOfTiles(const Displacement& displacement)
 const std::vector<ChainPlan::TileBounds>& ChainPlan::steadyBounds() const {
   {
     const std::scoped_lock lock(*mutex_);
-    if (!bounds_.empty() || reading_.size() == 0) return bounds_;
+    if (!bounds_.empty() || reading().size() == 0) return bounds_;
   }
   std::vector<TileBounds> made;
-  for (std::size_t k = 0; k < reading_.size(); ++k) {
-    const DisplacingMap* const map = reading_.map(k).displacing();
+  for (std::size_t k = 0; k < reading().size(); ++k) {
+    const DisplacingMap* const map = reading().map(k).displacing();
     made.push_back(map && map->steady() ? boundsOfTiles(*map->displacement({})) : TileBounds{});
   }
   const std::scoped_lock lock(*mutex_);
@@ -122,18 +124,18 @@ const std::vector<ChainPlan::TileBounds>& ChainPlan::steadyBounds() const {
 
 std::vector<FrameSet> ChainPlan::tileReads(const Moment& moment) const {
   const auto tiles = static_cast<std::size_t>(layout_->tiles());
-  const auto displaced = displacedMoment(moment);
+  const auto displaced = samples_.displacedMoment(moment);
   if (wholePictures()) return std::vector<FrameSet>(tiles, readsOf(displaced, {}));
   const auto& steady = steadyBounds();
   // Where the last stage that displaces changes from picture to picture, its bounds are those of this one.
   TileBounds now;
-  const std::size_t top = reading_.displacedUntil() - 1;
+  const std::size_t top = reading().displacedUntil() - 1;
   if (displaced && steady[top].tiles.empty())
-    now = boundsOfTiles(*reading_.map(top).displacing()->displacement(*displaced));
-  std::vector<const Reach*> known(reading_.size());
+    now = boundsOfTiles(*reading().map(top).displacing()->displacement(*displaced));
+  std::vector<const Reach*> known(reading().size());
   std::vector<FrameSet> reads(tiles);
   for (std::size_t t = 0; t < tiles; ++t) {
-    for (std::size_t k = 0; k < reading_.size(); ++k) {
+    for (std::size_t k = 0; k < reading().size(); ++k) {
       const TileBounds& bounds = k == top && !now.tiles.empty() ? now : steady[k];
       known[k] = bounds.tiles.empty() ? nullptr : &bounds.tiles[t];
     }

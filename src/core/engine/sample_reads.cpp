@@ -1,14 +1,12 @@
-// What a plan's programs are compiled for, and from which picks.
+#include "core/engine/sample_reads.h"
+
 #include <algorithm>
 #include <cmath>
 
-#include "core/engine/chain_plan.h"
 #include "core/wide.h"
 
 namespace molten {
 namespace {
-
-constexpr std::size_t programsKept = 8;
 
 /// positionOf() in wide loops: the nearest frame of each position …
 MOLTEN_WIDE void nearestFrames(const double* d, std::int32_t* frame, int count) {
@@ -30,10 +28,42 @@ MOLTEN_WIDE void framesBelow(const double* d, std::int32_t* frame, std::uint32_t
 
 }  // namespace
 
+SampleReads::SampleReads(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material)
+    : source_(source),
+      reading_(stages, source.video, material, source.under, source.clock),
+      framesAPicture_(source.clock.rate() / source.video.rate),
+      perPicture_(framesAPicture_.toDouble()) {
+  for (std::size_t k = 0; k < reading_.size(); ++k) {
+    const TimeMap& map = reading_.map(k);
+    const Reach reach = map.reach();
+    const bool leaves = map.moving() || reach.least < -0.5 || reach.most > 0.5;
+    mayBeClear_ = mayBeClear_ || (reading_.ends(k) == PastTheEnds::Transparent && leaves);
+    if (const DisplacingMap* const displacing = map.displacing()) {
+      ++displacing_;
+      alike_ = alike_ && displacing->steady();
+    } else {
+      movesPictures_ = true;
+      alike_ = alike_ && k >= reading_.displacedUntil();
+    }
+  }
+  alike_ = alike_ && !source_.clock.varying();
+}
+
+SampleReads::Ticks SampleReads::ticksOf(const Moment& moment) const {
+  if (framesAPicture_ == Rational(1)) return {moment.whole, moment.part()};
+  const Rational exact = moment.exact() * framesAPicture_;
+  return {exact.floor(), exact.part().toDouble() + moment.off * perPicture_};
+}
+
+FramePick SampleReads::wholePick(const Moment& moment) const {
+  const Ticks at = ticksOf(moment);
+  return source_.clock.pick(at.whole, at.part, reading_.ends(0), between());
+}
+
 /// True if the distances at a moment are those of every other one that lies alike: what a stage asks of one under it
 /// lies within that one's video, where nothing is folded; what is asked of the source is folded when frames are looked
 /// up, but where nothing is read, weights are others.
-bool ChainPlan::isShared(const Moment& displaced) const {
+bool SampleReads::isShared(const Moment& displaced) const {
   if (!alike_) return false;
   double low = displaced.pictures(), high = low;
   for (std::size_t k = reading_.displacedUntil(); k-- > 0;) {
@@ -49,7 +79,7 @@ bool ChainPlan::isShared(const Moment& displaced) const {
   return true;
 }
 
-ChainPlan::Key ChainPlan::keyOf(const std::optional<Moment>& displaced) const {
+SampleReads::Key SampleReads::keyOf(const std::optional<Moment>& displaced) const {
   Key key;
   if (!displaced) return key;
   if (wholePictures()) {
@@ -69,11 +99,11 @@ ChainPlan::Key ChainPlan::keyOf(const std::optional<Moment>& displaced) const {
 }
 
 /// Numbers that a shared program has are mixed with the next one each; others have a lane for each of two frames.
-std::size_t ChainPlan::lanesOf(const Key& key) const {
+std::size_t SampleReads::lanesOf(const Key& key) const {
   return mixes() && (key.kind == Key::Kind::Whole || key.kind == Key::Kind::Own) ? 2 : 1;
 }
 
-void ChainPlan::pickWhole(const Key& key, RowPicks& picks) const {
+void SampleReads::pickWhole(const Key& key, RowPicks& picks) const {
   const auto fill = [](RowPicks::Lane& lane, bool there, std::int32_t number, std::uint32_t weight) {
     std::fill(lane.frame.begin(), lane.frame.end(), there ? number : noFrame);
     std::fill(lane.weight.begin(), lane.weight.end(), there ? weight : 0);
@@ -84,7 +114,7 @@ void ChainPlan::pickWhole(const Key& key, RowPicks& picks) const {
 }
 
 /// From pictures of the source's video to frames of its clock. A shared program counts from the moment's own frame.
-void ChainPlan::toFrames(RowReads& reads, const std::optional<std::int64_t>& ownFrame) const {
+void SampleReads::toFrames(RowReads& reads, const std::optional<std::int64_t>& ownFrame) const {
   if (framesAPicture_ == Rational(1)) return;
   const Ticks base = ticksOf({reads.base});
   const std::int64_t from = ownFrame.value_or(base.whole);
@@ -93,7 +123,7 @@ void ChainPlan::toFrames(RowReads& reads, const std::optional<std::int64_t>& own
   reads.base = from;
 }
 
-void ChainPlan::pickShared(const RowReads& reads, RowPicks::Lane& lane) const {
+void SampleReads::pickShared(const RowReads& reads, RowPicks::Lane& lane) const {
   const auto count = static_cast<int>(reads.offsets.size());
   if (mixes())
     framesBelow(reads.offsets.data(), lane.frame.data(), lane.weight.data(), count);
@@ -102,7 +132,7 @@ void ChainPlan::pickShared(const RowReads& reads, RowPicks::Lane& lane) const {
 }
 
 /// Each sample by the clock; where a lane reads nothing, it weighs nothing.
-void ChainPlan::pickOwn(const RowReads& reads, RowPicks& picks) const {
+void SampleReads::pickOwn(const RowReads& reads, RowPicks& picks) const {
   const PastTheEnds past = reading_.ends(0);
   RowPicks::Lane& first = picks.lanes[0];
   double known = std::numeric_limits<double>::quiet_NaN();
@@ -122,7 +152,8 @@ void ChainPlan::pickOwn(const RowReads& reads, RowPicks& picks) const {
   }
 }
 
-void ChainPlan::pickRow(const Key& key, const Moment& moment, const PlaneSites& sites, int row, RowPicks& picks) const {
+void SampleReads::pickRow(const Key& key, const Moment& moment, const PlaneSites& sites, int row,
+                          RowPicks& picks) const {
   const auto width = static_cast<std::size_t>(sites.width);
   picks.lanes.resize(lanesOf(key));
   for (auto& lane : picks.lanes) lane.frame.resize(width), lane.weight.resize(width);
@@ -141,36 +172,7 @@ void ChainPlan::pickRow(const Key& key, const Moment& moment, const PlaneSites& 
   buffer = std::move(reads);
 }
 
-std::shared_ptr<const GatherProgram> ChainPlan::compile(const Key& key, const Moment& moment) const {
-  const PictureShape& from = source_.shape;
-  const PlaneSites sites[] = {planeSites(from, 0, scale()),
-                              planeSites(from, from.format.model == ColourModel::Yuv ? 1 : 0, scale())};
-  const bool copies =
-      !mixes() || key.kind == Key::Kind::Nothing || (key.kind == Key::Kind::Whole && key.weight == 0 && key.first);
-  const Picking picking = copies ? Picking::Copy : key.kind == Key::Kind::Shared ? Picking::Pairs : Picking::Lanes;
-  return std::make_shared<const GatherProgram>(
-      *layout_, shape_, picking, picking == Picking::Lanes ? 2 : 1,
-      [&](int plane, int row, RowPicks& picks) { pickRow(key, moment, sites[plane], row, picks); });
-}
-
-std::shared_ptr<const GatherProgram> ChainPlan::programFor(const Key& key, const Moment& moment) const {
-  {
-    const std::scoped_lock lock(*mutex_);
-    const auto at =
-        std::find_if(compiled_.begin(), compiled_.end(), [&](const auto& known) { return known.key == key; });
-    if (at != compiled_.end()) {
-      std::rotate(compiled_.begin(), at, at + 1);
-      return compiled_.front().program;
-    }
-  }
-  auto made = compile(key, moment);
-  const std::scoped_lock lock(*mutex_);
-  compiled_.push_front({key, std::move(made)});
-  if (compiled_.size() > programsKept) compiled_.pop_back();
-  return compiled_.front().program;
-}
-
-Gathering::Meaning ChainPlan::meaningOf(const Key& key, const std::optional<Moment>& at) const {
+Gathering::Meaning SampleReads::meaningOf(const Key& key, const std::optional<Moment>& at) const {
   switch (key.kind) {
     case Key::Kind::Whole:
       return [pick = wholePick(*at)](std::int32_t number) {
@@ -184,12 +186,6 @@ Gathering::Meaning ChainPlan::meaningOf(const Key& key, const std::optional<Mome
       break;
   }
   return [](std::int32_t number) { return number; };
-}
-
-Gathering ChainPlan::gathering(const Moment& moment) const {
-  const auto displaced = displacedMoment(moment);
-  const Key key = keyOf(displaced);
-  return {programFor(key, moment), meaningOf(key, displaced), onlyFrame(moment)};
 }
 
 }  // namespace molten
