@@ -48,6 +48,22 @@ TEST_F(ToyStageTest, ItsNumbersAreSetMeasuredAndSeen) {
   EXPECT_TRUE(until([&] { return !chart().grab().isNull() && !chart().remedyRect().isEmpty(); }));
 }
 
+/// The window's thread reads the chain once for an edit, and not at all for a movement of the playhead.
+TEST_F(ToyStageTest, AnEditWalksTheChainOnce) {
+  int walked = walksOfLean();
+  typeInto("lean", "-1s");
+  stillFor(80);
+  EXPECT_EQ(walksOfLean() - walked, 1);
+  walked = walksOfLean();
+  goTo(40);
+  stillFor(80);
+  EXPECT_EQ(walksOfLean() - walked, 0);
+  walked = walksOfLean();
+  bench->document().undoStack().undo();
+  stillFor(80);
+  EXPECT_EQ(walksOfLean() - walked, 1);
+}
+
 TEST_F(ToyStageTest, ItsActionPicksAPlace) {
   goTo(20);
   QTest::mouseClick(&button("pivot-here"), Qt::LeftButton);

@@ -49,6 +49,8 @@ class LeanMap : public DisplacingMap {
   Stage stage_;
 };
 
+thread_local int walks = 0;
+
 class Lean : public StageKind {
  public:
   const StageDescription& description() const override {
@@ -62,6 +64,7 @@ class Lean : public StageKind {
   }
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
+    ++walks;
     return std::make_unique<LeanMap>(stage, incoming);
   }
   std::string summary(const StageValues& values, const VideoDescription&) const override {
@@ -80,6 +83,10 @@ class Lean : public StageKind {
 const StageKind& lean() {
   static const Lean kind;
   return kind;
+}
+
+int walksOfLean() {
+  return walks;
 }
 
 WithLean::WithLean() {

@@ -8,6 +8,8 @@ namespace molten::test {
 /// Rows below the pivot read ahead, those above it behind: two numbers, an action that picks the pivot, and what is
 /// measured of its field.
 const StageKind& lean();
+/// How often this thread has walked a chain with it.
+int walksOfLean();
 
 /// As long as it lives, Lean is offered after the program's kinds. Beside lean() this line of the registry's list is
 /// all that a stage needs.
