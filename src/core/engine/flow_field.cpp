@@ -7,6 +7,7 @@
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
 
+#include "core/opencv_threads.h"
 #include "core/parallel.h"
 
 namespace molten {
@@ -90,8 +91,7 @@ struct FlowFinder::Tools {
 };
 
 FlowFinder::FlowFinder() : tools_(std::make_unique<Tools>()) {
-  // Its own threads would cut the picture up by their number, and change the result.
-  cv::setNumThreads(1);
+  keepOpenCvOnOneThread();
 }
 FlowFinder::~FlowFinder() = default;
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "core/opencv_threads.h"
 #include "core/wide.h"
 
 namespace molten {
@@ -62,6 +63,7 @@ GrayPicture grayOf(const Picture& picture) {
 
 GrayPicture blurred(const GrayPicture& picture, double radius) {
   if (!(radius > 0.01)) return picture;
+  keepOpenCvOnOneThread();
   GrayPicture out{picture.width, picture.height, std::vector<float>(picture.samples.size())};
   const cv::Mat from(picture.height, picture.width, CV_32F, const_cast<float*>(picture.samples.data()));
   cv::Mat to(out.height, out.width, CV_32F, out.samples.data());

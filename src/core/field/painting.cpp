@@ -4,6 +4,8 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "core/opencv_threads.h"
+
 namespace molten {
 namespace {
 
@@ -140,6 +142,7 @@ std::shared_ptr<const PaintedPicture> Stroke::to(double x, double y) {
 
 std::shared_ptr<const PaintedPicture> filledWithin(const PaintedPicture& picture, std::span<const Place> line,
                                                    double from, double to, double soft) {
+  keepOpenCvOnOneThread();
   const Size size = picture.size();
   cv::Mat mask(size.height, size.width, CV_8U, cv::Scalar(0));
   std::vector<cv::Point> points;
