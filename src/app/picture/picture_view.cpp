@@ -27,6 +27,7 @@ void PictureView::setPictureShape(Size size, double pixelAspect) {
   sight_.size = size;
   sight_.pixelAspect = pixelAspect;
   sight_.zoom = 0;
+  setPane();
   drawing_.setImage({});
   emit viewChanged();
   update();
@@ -171,9 +172,9 @@ void PictureView::drag(const QPointF& point) {
       drawing_.setWipe(wipe_);
       break;
     case Hold::Column:
-      return marksAt(place.x, state_.marks->y);
+      return marksAt(place.x, state_.marks.value_or(place).y);
     case Hold::Row:
-      return marksAt(state_.marks->x, place.y);
+      return marksAt(state_.marks.value_or(place).x, place.y);
     case Hold::Brush:
       emit strokeMoved(place);
       break;

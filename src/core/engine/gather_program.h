@@ -43,6 +43,8 @@ struct FrameLookup {
 /// Samples of a picture in the making, when its frames come in lots.
 using LotSamples = std::vector<std::vector<std::uint8_t>>;
 
+/// Compiled once, run for many pictures, by several threads. Pictures whole, by their sources and in lots each have their
+/// way through it: hence its twenty-eight methods.
 class GatherProgram {
  public:
   /// Fills the picks of a row of a plane.

@@ -39,7 +39,8 @@ struct Shown {
   double milliseconds = 0;
 };
 
-/// Thread-safe. Works on a thread of its own.
+/// Thread-safe. Works on a thread of its own, which single pictures and a run share with their plans: hence its
+/// twenty-eight methods.
 class Viewer {
  public:
   using Clock = std::chrono::steady_clock;
