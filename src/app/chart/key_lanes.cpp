@@ -238,7 +238,7 @@ void KeyLanes::hover(const QPointF& point) {
 
 /// Along to other pictures; one key of a number alone also up and down to another value.
 void KeyLanes::dragKeys(const QPointF& point) {
-  const auto [heldLane, heldKey] = hold_.key;
+  const std::size_t heldLane = hold_.key.first, heldKey = hold_.key.second;
   if (heldLane >= tracksAtPress_.size() || heldKey >= tracksAtPress_[heldLane].size()) return;
   const Key taken = tracksAtPress_[heldLane][heldKey];
   const Rational to = sight_.pictureAt(sight_.view.xOf(taken.at.toDouble()) + point.x() - pressed_.x());
