@@ -162,6 +162,21 @@ TEST_F(DialsTest, OnlyWhatCountsIsSeenAndItSaysWhatItIs) {
     }
 }
 
+/// A value's first click takes all of it; the next one puts the caret where it is.
+TEST_F(DialsTest, WhatIsTypedAfterAClickStandsInPlaceOfTheOldValue) {
+  open(clip());
+  addTimeField();
+  QLineEdit& back = field("back");
+  QTest::mouseClick(&back, Qt::LeftButton, {}, back.rect().center());
+  EXPECT_EQ(back.selectedText(), back.text());
+  QTest::keyClicks(&back, "3s");
+  EXPECT_EQ(back.text(), "3s");
+  QTest::mouseClick(&back, Qt::LeftButton, {}, QPoint(back.width() - 4, back.height() / 2));
+  EXPECT_FALSE(back.hasSelectedText());
+  QTest::keyClick(&back, Qt::Key_Return);
+  EXPECT_EQ(this->back(), 3);
+}
+
 TEST_F(DialsTest, AFieldThatIsLeftOrEscapedKeepsWhatItShould) {
   open(clip());
   openWith(*stageKinds()[0]);
@@ -296,7 +311,8 @@ TEST_F(DialsTest, TheResponsesPointsAreAddedDraggedAndTakenAway) {
   EXPECT_EQ(points().size(), atFirst) << "an end is not taken away";
 }
 
-/// Every parameter that can move is given keys by its button, shows its value where the playhead is, and is steady again.
+/// Every parameter that can move is given keys by its button, shows its value where the playhead is, and is steady
+/// again.
 TEST_F(DialsTest, EveryParameterThatCanMoveDoes) {
   open(clip());
   int moved = 0;

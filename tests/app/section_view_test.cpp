@@ -1,7 +1,9 @@
 // Across and Down by themselves: where things stand, what is drawn there, and what the hand does to them.
+#include "app/sections/section_view.h"
+
 #include <QSignalSpy>
 
-#include "app/sections/section_view.h"
+#include "app/theme/theme.h"
 #include "bench_fixture.h"
 
 namespace molten::test {
@@ -129,6 +131,13 @@ TEST_P(SectionTest, TheSliceAndTheLineAreDrawnWhereTheyStand) {
   drag(at(0.25, 3.4), at(0.5, 3.4));
   drag(view.linePoint(0.5), view.linePoint(0.5) + timeWays(20));
   EXPECT_EQ(moved.count() + began.count(), 0);
+}
+
+TEST_P(SectionTest, NoLineIsDrawnWhereNothingIsRead) {
+  view.setState({});
+  const QImage shown = view.grab().toImage();
+  for (int y = 40; y < shown.height(); ++y)
+    for (int x = 0; x < shown.width(); ++x) ASSERT_EQ(shown.pixelColor(x, y), theme::ink) << x << ", " << y;
 }
 
 INSTANTIATE_TEST_SUITE_P(BothWays, SectionTest, ::testing::Values(SectionView::Way::Across, SectionView::Way::Down),

@@ -480,5 +480,19 @@ TEST(Pin, TakesHoldAndLetsGo) {
     EXPECT_DOUBLE_EQ(pinHold(stage.values, seconds), hold) << seconds;
 }
 
+/// Both shapes of a field have it; brightness knows no fastest motion.
+TEST(Fields, FastestMotionCountsWhereMotionIsMeasured) {
+  const auto counts = [](const char* words, const char* id) {
+    const Stage stage = *parseStage(words, 25);
+    const StageDescription& described = stage.kind->description();
+    return isInUse(described, stage.values, parameterIndex(described, id));
+  };
+  EXPECT_FALSE(counts("time-field:shape=footage", "fastest-motion"));
+  EXPECT_TRUE(counts("time-field:shape=footage,measure=motion", "fastest-motion"));
+  EXPECT_FALSE(counts("time-field:shape=linear,measure=motion", "fastest-motion"));
+  EXPECT_TRUE(counts("time-field:combine=sum,second-shape=footage,second-measure=motion", "second-fastest-motion"));
+  EXPECT_FALSE(counts("time-field:second-shape=footage,second-measure=motion", "second-fastest-motion"));
+}
+
 }  // namespace
 }  // namespace molten

@@ -36,8 +36,8 @@ QHBoxLayout* TimeChart::firstRow() {
   title_ = new QLabel;
   mark_ = button(tr("Mark"), tr("Drop a mark at the playhead (M)"), "chartMark");
   connect(mark_, &QPushButton::clicked, this, &TimeChart::markRequested);
-  auto* const fit = button(tr("Fit"), tr("All of the output and the source in sight"), "chartFit");
-  connect(fit, &QPushButton::clicked, plot_, &ChartPlot::fit);
+  fit_ = button(tr("Fit"), tr("All of the output and the source in sight"), "chartFit");
+  connect(fit_, &QPushButton::clicked, plot_, &ChartPlot::fit);
   auto* row = new QHBoxLayout;
   row->setContentsMargins(10, 5, 12, 0);
   row->setSpacing(0);
@@ -45,7 +45,7 @@ QHBoxLayout* TimeChart::firstRow() {
   row->addSpacing(14);
   row->addWidget(mark_);
   row->addSpacing(8);
-  row->addWidget(fit);
+  row->addWidget(fit_);
   row->addSpacing(14);
   up_ = addChoices(
       row, tr("Show"),
@@ -122,7 +122,7 @@ void TimeChart::setState(const ChartState& state) {
   remark_ = state.remark;
   said_->setText(remark_);
   paceChoices_->setVisible(state.pace.has_value());
-  mark_->setEnabled(state.footage);
+  for (auto* const button : {mark_, fit_}) button->setEnabled(state.footage);
   for (auto* const button : up_) button->setEnabled(state.footage);
   plot_->setState(state);
 }

@@ -42,7 +42,7 @@ class TimeChart : public QWidget {
   KeyLanes* lanes_;
   QLabel *title_, *said_;
   QWidget* paceChoices_;
-  QPushButton* mark_;
+  QPushButton *mark_, *fit_;
   std::vector<QPushButton*> up_;
   QString remark_;
 };

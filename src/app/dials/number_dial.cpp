@@ -8,6 +8,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "app/theme/theme.h"
 
@@ -141,28 +142,35 @@ bool NumberDial::eventFilter(QObject* object, QEvent* event) {
     step(static_cast<QWheelEvent*>(event)->angleDelta().y() > 0 ? 1 : -1);
     return true;
   }
-  if (event->type() == QEvent::KeyPress) {
-    const auto* key = static_cast<QKeyEvent*>(event);
-    const int times = key->modifiers() & Qt::ShiftModifier ? 10 : 1;
-    if (key->key() == Qt::Key_Up || key->key() == Qt::Key_Down) {
+  // A first click takes the whole value, so that what is typed stands in its place.
+  if (event->type() == QEvent::FocusIn) entered_ = static_cast<QFocusEvent*>(event)->reason() == Qt::MouseFocusReason;
+  if (event->type() == QEvent::MouseButtonRelease && std::exchange(entered_, false) && !field_->hasSelectedText())
+    field_->selectAll();
+  return event->type() == QEvent::KeyPress && takeKey(*static_cast<QKeyEvent*>(event));
+}
+
+bool NumberDial::takeKey(const QKeyEvent& key) {
+  const int times = key.modifiers() & Qt::ShiftModifier ? 10 : 1;
+  switch (key.key()) {
+    case Qt::Key_Up:
+    case Qt::Key_Down:
       typed();
-      step(key->key() == Qt::Key_Up ? times : -times);
+      step(key.key() == Qt::Key_Up ? times : -times);
       return true;
-    }
-    if (key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) {
+    case Qt::Key_Return:
+    case Qt::Key_Enter:
       // Done: Space and the arrows belong to the picture again.
       typed();
       field_->clearFocus();
       return true;
-    }
-    if (key->key() == Qt::Key_Escape) {
+    case Qt::Key_Escape:
       field_->setModified(false);
       setValue(value_);
       field_->clearFocus();
       return true;
-    }
+    default:
+      return false;
   }
-  return false;
 }
 
 }  // namespace molten

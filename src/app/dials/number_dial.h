@@ -58,11 +58,13 @@ class NumberDial : public QWidget {
  private:
   void step(int steps);
   void typed();
+  bool takeKey(const QKeyEvent& key);
 
   ParameterDescription parameter_;
   NumberDescription number_;
   Rational rate_ = 25;
   double value_ = 0;
+  bool entered_ = false;  ///< by a press that has not been let go yet
   QLabel* label_;
   DialSlider* slider_;
   QLineEdit* field_;

@@ -109,8 +109,10 @@ void SectionView::paintEvent(QPaintEvent*) {
   painter.fillRect(rect(), theme::ink);
   if (!slice_.isNull()) paintSlice(painter);
   painter.setRenderHint(QPainter::Antialiasing);
-  paintDashes(painter, point(state_.marked, 0), point(state_.marked, state_.length));
-  paintDashes(painter, point(0, state_.now), point(1, state_.now));
+  if (!state_.reads.empty()) {
+    paintDashes(painter, point(state_.marked, 0), point(state_.marked, state_.length));
+    paintDashes(painter, point(0, state_.now), point(1, state_.now));
+  }
   paintReads(painter);
   if (state_.ring) paintRing(painter, point(state_.ring->first, state_.ring->second));
   if (way_ == Way::Across && !state_.reads.empty()) paintTags(painter);

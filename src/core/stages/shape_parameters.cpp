@@ -76,6 +76,13 @@ struct Words {
     }
     return words;
   }
+  /// Of a parameter that counts where another, a choice, is one of these.
+  ParameterWords where(const std::string& choice, std::vector<std::string> is, const char* id, const char* label,
+                       const char* help, bool animatable) const {
+    ParameterWords words = (*this)(id, label, help, animatable, {});
+    words.when = {(when ? "second-" : "") + choice, std::move(is)};
+    return words;
+  }
   /// Of a parameter that counts where a file is named.
   ParameterWords besides(const std::string& file, const char* id, const char* label, const char* help) const {
     ParameterWords words = (*this)(id, label, help, false, {});
@@ -153,7 +160,7 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
       file(list.file(
           Words{when}("file", "File", "A still of any depth, numbered stills, or a clip.", false, {"picture"}))),
       fileBegins(list.number(Words{when}.besides("file", "file-begins-at", "File begins at",
-                                                "What moment of a moving file is read when the shot begins."),
+                                                 "What moment of a moving file is read when the shot begins."),
                              secondsNumber(0, 86400, 0, 0.05, 10))),
       fileEnds(endsIn(list, Words{when}.besides("file", "after-the-file", "After the file",
                                                 "What a moving file shows when it is over."))),
@@ -171,15 +178,15 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
           {{Measured::Brightness, {"brightness", "Brightness", "Dark places read the start, bright ones the end."}},
            {Measured::Motion, {"motion", "Motion", "What stands still reads the start, what moves the end."}}},
           Measured::Brightness)),
-      fastestMotion(list.number(
-          Words{when}("fastest-motion", "Fastest motion",
-                      "How fast something moves to read the end, in picture heights a second.", true, {"footage"}),
-          number(Unit::Percent, 0.01, 20, 0.5, 0.05, 2, 0))),
-      clip(list.file(Words{when}("clip", "Clip", "Another clip instead of the shot as it enters this stage.", false,
-                                 {"footage"}),
-                     {"the shot itself"})),
+      fastestMotion(
+          list.number(Words{when}.where("measure", {"motion"}, "fastest-motion", "Fastest motion",
+                                        "How fast something moves to read the end, in picture heights a second.", true),
+                      number(Unit::Percent, 0.01, 20, 0.5, 0.05, 2, 0))),
+      clip(list.file(
+          Words{when}("clip", "Clip", "Another clip instead of the shot as it enters this stage.", false, {"footage"}),
+          {"the shot itself"})),
       clipBegins(list.number(Words{when}.besides("clip", "clip-begins-at", "Clip begins at",
-                                                "What moment of the other clip is read when the shot begins."),
+                                                 "What moment of the other clip is read when the shot begins."),
                              secondsNumber(0, 86400, 0, 0.05, 10))),
       clipEnds(endsIn(list, Words{when}.besides("clip", "after-the-clip", "After the clip",
                                                 "What the other clip shows when it is over."))),
@@ -225,16 +232,18 @@ std::unique_ptr<FieldShape> ShapeParameters::make(const StageValues& values, con
     case Shape::Picture: {
       const std::string& path = file(values);
       if (path.empty() || !around.material) return std::make_unique<EvenField>();
-      return ofPicture(around.material->ofFile(path, fileMoment(fileBegins(values), fileEnds(values)), Measured::Brightness),
-                       fit(values), 1);
+      return ofPicture(
+          around.material->ofFile(path, fileMoment(fileBegins(values), fileEnds(values)), Measured::Brightness),
+          fit(values), 1);
     }
     case Shape::Footage: {
       if (!around.material) return std::make_unique<EvenField>();
       const auto what = measure(values);
       const std::string& other = clip(values);
       const double white = what == Measured::Motion ? fastestMotion(values) : 1;
-      return ofPicture(other.empty() ? around.material->ofVideo(*around.upstream, moment, what)
-                                     : around.material->ofFile(other, fileMoment(clipBegins(values), clipEnds(values)), what),
+      return ofPicture(other.empty()
+                           ? around.material->ofVideo(*around.upstream, moment, what)
+                           : around.material->ofFile(other, fileMoment(clipBegins(values), clipEnds(values)), what),
                        PictureFit::Stretch, white);
     }
     case Shape::Painted: {
@@ -341,8 +350,7 @@ std::vector<FieldLine> ShapeParameters::lines(const StageValues& values, const V
 std::optional<StageValues> ShapeParameters::withEndAt(const StageValues& values, double f, Place place,
                                                       const VideoDescription& video) const {
   const auto all = handles(values, video, [](float own) { return static_cast<double>(own); });
-  const auto handle =
-      std::find_if(all.begin(), all.end(), [&](const StageHandle& one) { return one.moment == f; });
+  const auto handle = std::find_if(all.begin(), all.end(), [&](const StageHandle& one) { return one.moment == f; });
   if (handle == all.end()) return std::nullopt;
   StageValues moved = withHandle(values, static_cast<std::size_t>(handle - all.begin()), place, video);
   // The pixel there is to lie on the end's own side, however steeply the shape rises beside it.
@@ -352,7 +360,8 @@ std::optional<StageValues> ShapeParameters::withEndAt(const StageValues& values,
       const Screen screen(video);
       ParameterHandle<Place> own = f == 0 ? start : end;
       const Place other = (f == 0 ? end : start)(moved);
-      own.set(moved, screen.from(place, std::min(aside, screen.distance(place, other) / 2), screen.turns(place, other)));
+      own.set(moved,
+              screen.from(place, std::min(aside, screen.distance(place, other) / 2), screen.turns(place, other)));
       break;
     }
     case Shape::Radial: {
@@ -366,7 +375,8 @@ std::optional<StageValues> ShapeParameters::withEndAt(const StageValues& values,
       const double at = std::max(0.0, ring + (outwards ? aside : -aside));
       moved = values;
       own.set(moved, at);
-      other.set(moved, outwards ? std::max(other(moved), at + aside) : std::min(other(moved), std::max(0.0, at - aside)));
+      other.set(moved,
+                outwards ? std::max(other(moved), at + aside) : std::min(other(moved), std::max(0.0, at - aside)));
       break;
     }
     case Shape::Sweep:
