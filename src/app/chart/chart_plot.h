@@ -12,7 +12,8 @@ namespace molten {
 class ChartPrompt;
 
 /// The widget: takes the events to the hand (ChartHand), keeps what the drawing makes (ChartDrawing), both over what is
-/// in sight (ChartSight). Qt wants a method of it for each kind of event; without those there are twenty.
+/// in sight (ChartSight). Qt wants a method of it for each kind of event; without those and the signals there are
+/// twenty-five.
 class ChartPlot : public QWidget {
   Q_OBJECT
 

@@ -8,7 +8,7 @@
 namespace molten {
 
 /// The widget: what hands do on the picture. Where it stands is PictureSight's, how it looks PictureDrawing's. Qt wants
-/// a method of it for each kind of event; without those and the signals there are twenty-four.
+/// a method of it for each kind of event; without those and the signals there are twenty-five.
 class PictureView : public QWidget {
   Q_OBJECT
 
