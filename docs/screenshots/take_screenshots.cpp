@@ -90,10 +90,10 @@ class Photographer {
     QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(2).toPoint());
     settle(400);
     take("pace");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=speed"), Qt::LeftButton);
+    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp"), Qt::LeftButton);
     settle(300);
     take("speed-upward");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp=source"), Qt::LeftButton);
+    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp"), Qt::LeftButton);
     QTest::mouseDClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(1).toPoint());
     if (ChartPrompt* prompt = chart()->openPrompt()) {
       prompt->field()->selectAll();

@@ -8,16 +8,18 @@
 #include <QLineEdit>
 #include <QMenuBar>
 #include <QPushButton>
+#include <QSettings>
 #include <QTest>
 #include <cmath>
 
 #include "app/bench/bench.h"
 #include "app/playback/player.h"
-#include "app/playback/scrubber.h"
+#include "app/chart/scrubber.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
 #include "app/chart/chart_prompt.h"
+#include "app/dials/dial_card.h"
 #include "app/dials/dials.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
@@ -28,7 +30,10 @@ namespace molten::test {
 
 class BenchTest : public ::testing::Test {
  protected:
-  BenchTest() { makeBench(); }
+  BenchTest() {
+    QSettings().clear();
+    makeBench();
+  }
 
   void makeBench() {
     BenchOptions options;
@@ -114,8 +119,7 @@ class BenchTest : public ::testing::Test {
   Piece pieceNow() { return pieceOf(project(), bench->footage()->video()); }
   /// Goes to a frame by the scrub line.
   void goTo(std::int64_t frame) {
-    const double x = (scrubber().xOf(frame) + scrubber().xOf(frame + 1)) / 2;
-    QTest::mouseClick(&scrubber(), Qt::LeftButton, {}, QPointF(x, 26).toPoint());
+    QTest::mouseClick(&scrubber(), Qt::LeftButton, {}, QPoint(qRound(scrubber().xOf(frame)), 4));
   }
   /// Types into the field that is open on the chart; gives what it says will happen.
   QString type(const QString& text) {
@@ -129,6 +133,15 @@ class BenchTest : public ::testing::Test {
     return effect;
   }
 
+  /// What is said beside a field about what was typed into it.
+  QString sentence() {
+    const auto* const label = bench->findChild<QLabel*>("sentence");
+    return label && label->isVisible() ? label->text() : QString();
+  }
+  /// All cards of the Dials are open.
+  void openCards() {
+    for (DialCard* const card : bench->findChildren<DialCard*>()) card->setOpen(true);
+  }
   double back() { return valueOf<double>(project().chain[0], "back"); }
 
   /// The number that the picture on the screen shows.

@@ -96,8 +96,12 @@ TEST_F(BenchTest, NumbersAreTypedDraggedAndSteppedWithUnits) {
   QTest::keyClicks(&number, "soon");
   QTest::keyClick(&number, Qt::Key_Return);
   EXPECT_NEAR(back(), 1.25, 1e-9);
+  EXPECT_EQ(number.text(), "soon") << "left to be mended";
+  EXPECT_TRUE(sentence().contains("takes a time")) << sentence().toStdString();
+  number.setFocus();
+  QTest::keyClick(&number, Qt::Key_Escape);
   EXPECT_EQ(number.text(), "1.250 s");
-  EXPECT_TRUE(picture().state().corner.contains("takes a time"));
+  EXPECT_TRUE(sentence().isEmpty());
 }
 
 TEST_F(BenchTest, ReadsOutsideAreSaidAndTrimmed) {
@@ -168,7 +172,7 @@ TEST_F(BenchTest, InAndOutByKeyAndByHand) {
   QTest::keyClick(&picture(), Qt::Key_O);
   EXPECT_EQ(project().in, 5);
   EXPECT_EQ(project().out, 15);
-  drag(scrubber(), QPointF(scrubber().xOf(16), 12), QPointF(scrubber().xOf(41), 12));
+  drag(scrubber(), QPointF(scrubber().xOf(16), 17), QPointF(scrubber().xOf(41), 17));
   EXPECT_EQ(project().out, 40);
   QTest::keyClick(&picture(), Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(project().out, 15);
@@ -382,7 +386,7 @@ TEST_F(BenchTest, TheRateOfFramesThatWereLeftOutIsShownAndChanged) {
   EXPECT_EQ(project().source.rate, Rational(30));
   EXPECT_NEAR(static_cast<double>(pieceNow().length), 2.0 * static_cast<double>(pictures), 1);
   typed("fast");
-  EXPECT_TRUE(until([&] { return picture().state().corner.contains("is no picture rate"); }));
+  EXPECT_TRUE(sentence().contains("is no picture rate"));
   EXPECT_EQ(project().source.rate, Rational(30));
   ASSERT_TRUE(trigger("Undo " + bench->document().undoStack().undoText()));
   ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->clock().rate() == Rational(15); }));

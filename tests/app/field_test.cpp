@@ -54,6 +54,7 @@ class FieldTest : public BenchTest {
     typeInto("start", "0.5x1.5");
     typeInto("end", "0.5x2.5");
   }
+  std::string corner() { return bench->findChild<QLabel*>("corner")->text().toStdString(); }
   QLabel& gauge() { return *bench->findChild<QLabel*>("finding Smoothness"); }
 };
 
@@ -293,9 +294,19 @@ TEST_F(FieldTest, AcrossAndDownStandInLineAndTellWhatIsRead) {
   EXPECT_NEAR(down().state().reads.front(), 0.5, 0.02);
   EXPECT_NEAR(down().state().reads.back(), 1.5, 0.02);
   EXPECT_NEAR(across().state().reads[20], 1.0, 0.02);
-  // Source time stands in line with the Time Chart's.
-  const int chartY = chart().mapTo(bench.get(), QPoint(0, static_cast<int>(chart().sight().view.yOf(1.0)))).y();
-  EXPECT_NEAR(across().mapTo(bench.get(), across().point(0, 1.0).toPoint()).y(), chartY, 1.5);
+  // Their time shows what the stage reads with some room, not the whole clip; the wheel shows more of it.
+  for (const SectionView* const band : {&across(), &down()}) {
+    EXPECT_NEAR(band->state().first, 0.5 - 0.25, 0.03);
+    EXPECT_NEAR(band->state().last, 1.5 + 0.25, 0.03);
+  }
+  const QPointF onBand = across().point(0.5, 1);
+  QWheelEvent farther(onBand, across().mapToGlobal(onBand), {}, {0, -240}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+  QApplication::sendEvent(&across(), &farther);
+  EXPECT_NEAR(across().state().last - across().state().first, 1.5 * 1.25 * 1.25, 0.05);
+  EXPECT_NEAR(across().point(0.5, 1).y(), onBand.y(), 1) << "about the moment under the hand";
+  QTest::mouseDClick(&across(), Qt::LeftButton, {}, across().point(0.8, 0.3).toPoint());
+  EXPECT_NEAR(across().state().first, 0.25, 0.03);
   // Dragging the line sets the reach.
   drag(down(), down().linePoint(0.1), down().linePoint(0.1) + QPointF(12, 0));
   EXPECT_LT(number("back"), 0.95);
@@ -308,14 +319,21 @@ TEST_F(FieldTest, AcrossAndDownStandInLineAndTellWhatIsRead) {
                    picture().mapToGlobal(picture().toWidget({0.25, 0.999})), Qt::NoButton, Qt::NoButton,
                    Qt::NoModifier);
   QApplication::sendEvent(&picture(), &move);
-  EXPECT_TRUE(until([&] { return picture().state().pointed.contains("frame "); }));
+  EXPECT_TRUE(until([&] { return corner().starts_with("x 80 y 179\nframe "); })) << corner();
   EXPECT_TRUE(across().state().ring && std::abs(across().state().ring->first - 0.25) < 0.01);
   // The marked row is dragged on the Picture.
   drag(picture(), picture().toWidget({0.3, 0.5}), picture().toWidget({0.3, 0.25}));
   EXPECT_TRUE(across().state().title.contains("row 4"));
   ASSERT_TRUE(trigger("Across and Down"));
   EXPECT_FALSE(across().isVisible());
+  // Without them what is read is said on the Picture.
+  QApplication::sendEvent(&picture(), &move);
+  EXPECT_TRUE(until([&] { return picture().state().pointed.contains("frame "); }));
   ASSERT_TRUE(trigger("Across and Down"));
+  EXPECT_TRUE(across().isVisible());
+  // They go with the last stage that displaces pixels.
+  QTest::keyClick(&picture(), Qt::Key_B, Qt::ControlModifier);
+  EXPECT_FALSE(across().isVisible());
 }
 
 TEST_F(FieldTest, TheGaugeMeasuresAndItsRemedySmooths) {

@@ -7,7 +7,7 @@
 #include <QTest>
 #include <cmath>
 
-#include "app/playback/scrubber.h"
+#include "app/chart/scrubber.h"
 #include "app/chain/chain_bar.h"
 #include "app/theme/theme.h"
 #include "support/clips.h"
@@ -90,6 +90,7 @@ TEST_F(PictureViewTest, BesideAHandleNothingIsDragged) {
 }
 
 TEST_F(PictureViewTest, WidePixelsAreShownWide) {
+  view.resize(600, 400);
   view.setPictureShape({320, 180}, 2);
   const QPointF size = view.toWidget({1, 1}) - view.toWidget({0, 0});
   EXPECT_NEAR(size.x() / size.y(), 640.0 / 180, 1e-6);
@@ -103,13 +104,17 @@ TEST_F(PictureViewTest, AMagnifiedPictureIsAskedForPixelForPixel) {
 
 TEST(Scrubbing, OutsideIsHatchedInItsColour) {
   Scrubber scrubber;
-  scrubber.resize(800, 36);
+  scrubber.resize(800, 22);
+  ChartView view;
+  view.area = {20, 0, 760, 22};
+  view.right = 4;
+  scrubber.setView(view);
   scrubber.setState({100, 50, {0, 99}, {{0, 19, true, false}}, 25});
   const QImage shown = scrubber.grab().toImage();
   const auto hatched = [&](std::int64_t from, std::int64_t to) {
     int count = 0;
     for (int x = static_cast<int>(scrubber.xOf(from)) + 3; x < static_cast<int>(scrubber.xOf(to)) - 3; ++x)
-      if (shown.pixelColor(x, 10).rgb() == theme::outside.rgb()) ++count;
+      if (shown.pixelColor(x, 18).rgb() == theme::outside.rgb()) ++count;
     return count;
   };
   EXPECT_GT(hatched(0, 20), 10);

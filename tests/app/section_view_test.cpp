@@ -15,6 +15,7 @@ class SectionTest : public ::testing::TestWithParam<SectionView::Way> {
     view.resize(across() ? QSize(420, 160) : QSize(112, 300));
     state.from = 20, state.to = across() ? 380 : 280;
     state.length = 4;
+    state.first = 0, state.last = 4;
     state.now = 2;
     for (int i = 0; i < 240; ++i) state.reads.push_back(1 + (i + 0.5) / 240);  // from a second ago to now
     state.marked = 0.25;
@@ -140,24 +141,40 @@ TEST_P(SectionTest, NoLineIsDrawnWhereNothingIsRead) {
     for (int x = 0; x < shown.width(); ++x) ASSERT_EQ(shown.pixelColor(x, y), theme::ink) << x << ", " << y;
 }
 
+/// The part of the time that is in sight fills the band; the slice goes on beyond it.
+TEST_P(SectionTest, TimeStandsWhereThePartInSightHasIt) {
+  state.first = 1, state.last = 3;
+  view.setState(state);
+  const QPointF first = at(0.5, 1), last = at(0.5, 3), middle = at(0.5, 2);
+  const QSize size = view.size();
+  EXPECT_NEAR(across() ? size.height() - first.y() : first.x(), 0, 4);
+  EXPECT_NEAR(across() ? last.y() : size.width() - last.x(), 0, 4);
+  EXPECT_NEAR(across() ? middle.y() : middle.x(), (across() ? size.height() : size.width()) / 2.0, 0.6);
+}
+
+/// The line is caught within twelve pixels, and the wheel zooms about the moment that is under the hand.
+TEST_P(SectionTest, TheLineIsCaughtFromBesideItAndTheWheelZooms) {
+  QSignalSpy began(&view, &SectionView::pullBegan), zoomed(&view, &SectionView::zoomed),
+      whole(&view, &SectionView::wholeWanted);
+  drag(view.linePoint(0.7) + timeWays(11), view.linePoint(0.7) + timeWays(30));
+  EXPECT_EQ(began.count(), 1);
+  drag(view.linePoint(0.7) + timeWays(14), view.linePoint(0.7) + timeWays(30));
+  EXPECT_EQ(began.count(), 1);
+  const QPointF point = at(0.6, 3);
+  QWheelEvent wheel(point, view.mapToGlobal(point), {}, {0, 240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                    false);
+  QApplication::sendEvent(&view, &wheel);
+  ASSERT_EQ(zoomed.count(), 1);
+  EXPECT_NEAR(zoomed[0][0].toDouble(), 1.25 * 1.25, 1e-9);
+  EXPECT_NEAR(zoomed[0][1].toDouble(), 3, 1e-6);
+  QTest::mouseDClick(&view, Qt::LeftButton, {}, point.toPoint());
+  EXPECT_EQ(whole.count(), 1);
+}
+
 INSTANTIATE_TEST_SUITE_P(BothWays, SectionTest, ::testing::Values(SectionView::Way::Across, SectionView::Way::Down),
                          [](const auto& each) {
                            return std::string(each.param == SectionView::Way::Across ? "Across" : "Down");
                          });
-
-/// In line with the chart beside it, time stands where the chart has it.
-TEST(SectionView, AcrossStandsInLineWithTheChart) {
-  SectionView view(SectionView::Way::Across);
-  view.resize(300, 200);
-  SectionState state;
-  state.from = 0, state.to = 300, state.length = 10;
-  state.bottom = 2, state.top = 6;
-  state.lower = 180, state.upper = 40;
-  view.setState(state);
-  EXPECT_DOUBLE_EQ(view.point(0.5, 2).y(), 180);
-  EXPECT_DOUBLE_EQ(view.point(0.5, 6).y(), 40);
-  EXPECT_DOUBLE_EQ(view.point(0.5, 4).y(), 110);
-}
 
 }  // namespace
 }  // namespace molten::test

@@ -186,12 +186,30 @@ TEST_F(ChartHands, NumbersAreTakenAsTheyAreTyped) {
   EXPECT_EQ(typedBend(pace, 0).edit("-40%"), setBend(pace, 0, Rational(-4, 10)));
   EXPECT_FALSE(typedBend(pace, 0).edit("140%"));
   EXPECT_EQ(typedSlip(pace, 30).edit("-3f"), slip(pace, Rational(-1, 10)));
-  EXPECT_FALSE(typedTurns(pace, 1, 0).edit("0"));
-  EXPECT_EQ(typedTurns(pace, 1, 0).edit("2"), backAndAgain(pace, 1, 2, 0));
+  const TypedPace turns = typedTurns(pace, 1, 0, 30);
+  EXPECT_FALSE(turns.edit("0"));
+  EXPECT_FALSE(turns.edit("often"));
+  EXPECT_EQ(turns.edit("2"), backAndAgain(pace, 1, 2, 0));
+  // A time is filled with as many turns as come nearest to it, and that is said.
+  const Rational once = backAndAgain(pace, 1, 1, 0).curve().length() - pace.curve().length();
+  const QString time = QString::number(once.toDouble() * 3.2) + "s";
+  EXPECT_EQ(turns.edit(time), backAndAgain(pace, 1, 3, 0));
+  EXPECT_EQ(turns.understood(time), "3 times");
+  EXPECT_EQ(turns.understood("0,01s"), "once");
+  // How long the ease is stands behind the length; without it it is the usual one.
+  const TypedPace fit = typedFit(pace, 30);
+  EXPECT_EQ(fit.edit("4s~0,25s"), fitTo(pace, 4, Rational(1, 4)));
+  EXPECT_EQ(fit.edit("4s"), fitTo(pace, 4, 1));
+  EXPECT_EQ(fit.edit("4s~9s"), fitTo(pace, 4, 2)) << "half of it at most";
+  EXPECT_EQ(fit.understood("4s~15f"), "eases 0.5s at both ends");
+  EXPECT_FALSE(fit.edit("4s~soft"));
   // At four seconds frame 120 of the source is read; another is lined up.
   const TypedPace frame = typedSourceFrame(pace, 2, 30);
   EXPECT_EQ(frame.text, "60");
   EXPECT_EQ(frame.edit("90"), lineUp(pace, 3, 2));
+  EXPECT_EQ(frame.edit("90f"), lineUp(pace, 3, 2));
+  EXPECT_EQ(frame.edit("3,5s"), lineUp(pace, Rational(7, 2), 2));
+  EXPECT_EQ(frame.understood("3,5s"), "frame 105");
   EXPECT_FALSE(frame.edit("99999999999"));
   EXPECT_FALSE(typedLength("", 1, "", 30, [&](Rational) { return pace; }).edit("0s"));
 }

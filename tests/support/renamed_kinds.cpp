@@ -18,17 +18,19 @@ RenamedKind::RenamedKind(const StageKind& own, int number) : own_(own), describe
     parameter.card = newCard(parameter.card);
     if (auto* choices = std::get_if<ChoicesDescription>(&parameter.kind))
       for (std::size_t k = 0; k < choices->choices.size(); ++k) choices->choices[k].id = numbered("choice-", k);
-    if (!parameter.when) continue;
-    const std::size_t hinge = parameterIndex(before, parameter.when->parameter);
-    parameter.when->parameter = numbered("value-", hinge);
-    for (std::string& choice : parameter.when->choices) {
-      const auto& known = std::get<ChoicesDescription>(before.parameters[hinge].kind).choices;
-      choice = numbered("choice-", static_cast<std::size_t>(
-                                       std::find_if(known.begin(), known.end(),
-                                                    [&](const auto& one) { return one.id == choice; }) -
-                                       known.begin()));
+    for (auto& when : parameter.when) {
+      const std::size_t hinge = parameterIndex(before, when.parameter);
+      when.parameter = numbered("value-", hinge);
+      for (std::string& choice : when.choices) {
+        const auto& known = std::get<ChoicesDescription>(before.parameters[hinge].kind).choices;
+        choice = numbered("choice-", static_cast<std::size_t>(
+                                         std::find_if(known.begin(), known.end(),
+                                                      [&](const auto& one) { return one.id == choice; }) -
+                                         known.begin()));
+      }
     }
   }
+  for (CardDescription& card : described_.cards) card.title = newCard(card.title);
   for (std::size_t i = 0; i < described_.actions.size(); ++i) {
     described_.actions[i].id = numbered("action-", i);
     described_.actions[i].label = numbered("Action ", i);

@@ -8,7 +8,7 @@ namespace {
 struct Parameters {
   ParameterList list;
   ParameterHandle<double> lean =
-      list.number({"lean", "Lean", "Slope", "How much later the lowest row reads than the highest.", true, std::nullopt,
+      list.number({"lean", "Lean", "Slope", "How much later the lowest row reads than the highest.", true, {},
                    Figure::Steps},
                   secondsNumber(-60, 60, 1, 0.1, 5));
   ParameterHandle<double> pivot = list.number({"pivot", "Pivot", "Slope", "The row that reads the present moment."},

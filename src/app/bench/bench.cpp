@@ -2,18 +2,18 @@
 
 #include <QAction>
 #include <QCloseEvent>
-#include <QLabel>
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
+#include <QScreen>
 #include <QScrollArea>
 #include <QSettings>
-#include <QSplitter>
 #include <QStackedWidget>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/bench/deck_split.h"
 #include "app/bench/help_menu.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_actions.h"
@@ -23,12 +23,13 @@
 #include "app/chart/pace_menu.h"
 #include "app/chart/pace_on_chart.h"
 #include "app/chart/small_pictures.h"
-#include "app/chart/time_chart.h"
+#include "app/chart/deck.h"
 #include "app/commands/commands.h"
 #include "app/dials/dials.h"
 #include "app/dials/dials_pages.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
+#include "app/dials/spans_hands.h"
 #include "app/files/file_actions.h"
 #include "app/findings/findings.h"
 #include "app/findings/footage_notices.h"
@@ -40,9 +41,9 @@
 #include "app/playback/memory_menu.h"
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
-#include "app/playback/scrubber.h"
 #include "app/playback/transport.h"
 #include "app/render/render_actions.h"
+#include "app/sections/bands.h"
 #include "app/sections/sections.h"
 #include "app/starters/starter_actions.h"
 
@@ -50,8 +51,8 @@ namespace molten {
 namespace {
 
 /// Of the window's width, in pixels.
-constexpr double dialsShare = 0.385;
-constexpr int leastDials = 424, mostDials = 680;
+constexpr double dialsShare = 0.31;
+constexpr int leastDials = 340, mostDials = 480;
 
 QString starterFolder(const BenchOptions& options) {
   return options.starterFolder.isEmpty()
@@ -76,7 +77,11 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   makeRooms();
   connectRooms();
   buildMenus();
-  if (!restoreGeometry(QSettings().value("window").toByteArray())) resize(1280, 800);
+  if (!restoreGeometry(QSettings().value("window").toByteArray())) {
+    // Never larger than the screen.
+    const QSize room = screen()->availableSize();
+    resize(QSize(1280, 800).boundedTo(room));
+  }
   layOut();
   emit session_->changed();
   welcome_->setFocus();
@@ -94,7 +99,7 @@ void Bench::makeViews() {
   player_ = new Player(this);
   chain_ = new ChainBar;
   picture_ = new PictureView;
-  picture_->setFocusPolicy(Qt::StrongFocus);
+  picture_->setFocusPolicy(Qt::ClickFocus);
   welcome_ = new Welcome;
   pictureOrWelcome_ = new QStackedWidget;
   pictureOrWelcome_->addWidget(welcome_);
@@ -106,44 +111,27 @@ void Bench::makeViews() {
   for (QWidget* const page :
        {static_cast<QWidget*>(dials_), static_cast<QWidget*>(outputDials_), static_cast<QWidget*>(footageDials_)})
     dialsPages_->addWidget(page);
-  auto* scroll = new QScrollArea;
-  scroll->setWidget(dialsPages_);
-  scroll->setWidgetResizable(true);
-  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  scroll->setFocusPolicy(Qt::NoFocus);
-  dialsFrame_ = scroll;
+  dialsFrame_ = new QScrollArea;
+  dialsFrame_->setWidget(dialsPages_);
+  dialsFrame_->setWidgetResizable(true);
+  dialsFrame_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  dialsFrame_->setFocusPolicy(Qt::NoFocus);
+  dialsFrame_->setObjectName("dialsFrame");
   across_ = new SectionView(SectionView::Way::Across);
   down_ = new SectionView(SectionView::Way::Down);
-  chart_ = new TimeChart;
-  scrubber_ = new Scrubber;
+  bands_ = new Bands(pictureOrWelcome_, across_, down_);
+  deck_ = new Deck;
+  split_ = new DeckSplit(bands_, deck_);
   transport_ = new Transport;
   log_ = new LogView(this);
-
-  auto* upper = new QWidget;  // picture and dials, above the chart
-  QHBoxLayout* const middle = sideBySide({pictureOrWelcome_, down_, dialsFrame_});
-  middle->setStretch(0, 1);
-  upper->setLayout(middle);
-  lower_ = new QWidget;
-  QHBoxLayout* const below = sideBySide({across_, chart_});
-  below->setStretch(0, 1);
-  below->setStretch(1, 1);
-  lower_->setLayout(below);
-  split_ = new QSplitter(Qt::Vertical);
-  split_->setObjectName("chartSplit");
-  split_->setChildrenCollapsible(false);
-  split_->setHandleWidth(4);
-  split_->addWidget(upper);
-  split_->addWidget(lower_);
-  split_->setStretchFactor(0, 5);
-  split_->setStretchFactor(1, 3);
-  split_->setSizes({370, 250});
   auto* centre = new QWidget;
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
+  auto* const middle = sideBySide({split_, dialsFrame_});
+  middle->setStretch(0, 1);
   column->addWidget(chain_);
-  column->addWidget(split_, 1);
-  column->addWidget(scrubber_);
+  column->addLayout(middle, 1);
   column->addWidget(transport_);
   setCentralWidget(centre);
   setAcceptDrops(true);
@@ -155,7 +143,7 @@ void Bench::makeRooms() {
   auto* pictures = new SmallPictureMaker(this);
   connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFootage(nullptr); });
   connect(session_, &Session::footageArrived, pictures, [this, pictures] { pictures->setFootage(footage()); });
-  ChartPlot* const plot = chart_->plot();
+  ChartPlot* const plot = deck_->plot();
   plot->setPictures(&pictures->pictures());
   connect(plot, &ChartPlot::picturesWanted, pictures,
           [pictures](const std::vector<std::int32_t>& frames) { pictures->want(0, frames); });
@@ -172,10 +160,11 @@ void Bench::makeRooms() {
   auto* const dialsPages =
       new DialsPages(*session_, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
   connect(dialsPages, &DialsPages::stageShown, findings_, &Findings::refresh);
-  pace_ = new PaceOnChart(*session_, *chart_, this);
-  new KeyHands(*session_, *chart_, this);
-  playback_ = new Playback(*session_, *player_, {*scrubber_, *transport_}, chosenMemory(options_.memoryBytes), this);
-  sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *plot}, this);
+  pace_ = new PaceOnChart(*session_, *deck_, this);
+  spans_ = new SpansHands(document(), *dials_, *deck_, *pace_, this);
+  new KeyHands(*session_, *deck_, this);
+  playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
+  sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);
   starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);
@@ -191,32 +180,36 @@ void Bench::connectRooms() {
     welcome_->setTrouble({});
     welcome_->setReplacing(false);
     if (session_->project().source.path.empty()) pictureOrWelcome_->setCurrentWidget(welcome_);
+    layOut();
   });
   connect(session_, &Session::firstPicture, this, [this](const QImage& image, const PictureShape& shape) {
     picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
     picture_->setImage(image);
     pictureOrWelcome_->setCurrentWidget(picture_);
+    layOut();
     emit pictureShown();
   });
   connect(session_, &Session::footageArrived, this, [this] {
     const PictureShape& shape = footage()->shape();
     picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
     pictureOrWelcome_->setCurrentWidget(picture_);
+    layOut();
     picture_->setFocus();
   });
   connect(session_, &Session::footageFailed, this, [this](const QString& sentence) {
     welcome_->setTrouble(sentence);
     welcome_->setReplacing(true);
     pictureOrWelcome_->setCurrentWidget(welcome_);
+    layOut();
   });
   connect(playback_, &Playback::bypassed, viewing_, &Viewing::bypass);
   connect(playback_, &Playback::memoryChanged, viewing_, &Viewing::refresh);
   connect(viewing_, &Viewing::shown, this, &Bench::pictureShown);
   connect(viewing_, &Viewing::shownInFull, tiles_, &ChainTiles::measureCosts);
   connect(sections_, &Sections::widthsMeasured, findings_, &Findings::tellSteps);
-  connect(sections_, &Sections::shownChanged, this, &Bench::layOut);
-  connect(split_, &QSplitter::splitterMoved, sections_, &Sections::refresh);
-  connect(chart_->plot(), &ChartPlot::remedyChosen, dials_, [this] { emit dials_->remedyChosen(Figure::Outside); });
+  connect(sections_, &Sections::inSightChanged, this, &Bench::layOut);
+  connect(dials_, &Dials::built, this, &Bench::orderTabs);
+  connect(deck_->plot(), &ChartPlot::remedyChosen, dials_, [this] { emit dials_->remedyChosen(Figure::Outside); });
   connect(welcome_, &Welcome::openRequested, this,
           [this] { session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, files_, &FileActions::openDemo);
@@ -255,7 +248,9 @@ void Bench::buildMenus() {
   stage->addSeparator();
   chainActions_->fillActing(*commands_, stage);
 
-  auto* pace = new PaceMenu(*session_, *pace_, *chart_, *commands_, menuBar()->addMenu(tr("P&ace")), this);
+  auto* pace = new PaceMenu(*session_, *pace_, *deck_, *commands_, menuBar()->addMenu(tr("P&ace")), this);
+  connect(spans_, &SpansHands::markWanted, pace, &PaceMenu::dropMark);
+  connect(pace_, &PaceOnChart::begun, this, [this] { split_->setTall(true); });
   connect(pace, &PaceMenu::chartNeeded, this, [this] {
     if (fillAction_->isChecked()) fillAction_->trigger();
   });
@@ -264,12 +259,6 @@ void Bench::buildMenus() {
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
   fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), this);
 
-  titleLabel_ = new QLabel;
-  titleLabel_->setProperty("dim", true);
-  titleLabel_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  titleLabel_->setContentsMargins(0, 4, 12, 4);
-  titleLabel_->setMinimumWidth(360);
-  menuBar()->setCornerWidget(titleLabel_);
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
 }
 
@@ -286,19 +275,29 @@ void Bench::buildViewMenu() {
       view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
   view->addSeparator();
   QAction* sections = commands_->add(view, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"),
-                                     [this] { sections_->show(!sections_->shown()); });
+                                     [this] { sections_->want(!sections_->wanted()); });
   sections->setCheckable(true);
-  sections->setChecked(sections_->shown());
+  sections->setChecked(sections_->wanted());
   QAction* borders = commands_->add(
       view, tr("Frame borders"), QKeySequence("E"), [this] { sections_->showBorders(!sections_->bordersShown()); },
       Needs::Footage);
   borders->setCheckable(true);
   comparison_->fill(*commands_, view->addMenu(tr("Compare")));
   view->addSeparator();
+  QAction* tall = commands_->add(view, tr("Tall deck"), QKeySequence("D"), [this] { split_->setTall(!split_->tall()); });
+  tall->setCheckable(true);
+  tall->setChecked(split_->tall());
+  connect(split_, &DeckSplit::tallChanged, tall, &QAction::setChecked);
+  commands_->add(
+      view, tr("Speed upward in the Time Chart"), QKeySequence("Shift+D"),
+      [this] { deck_->setUp(deck_->up() == ChartUp::Source ? ChartUp::Speed : ChartUp::Source); }, Needs::Footage);
+  commands_->add(
+      view, tr("All of the time in the deck"), QKeySequence("Z"), [this] { deck_->plot()->fit(); }, Needs::Footage);
+  view->addSeparator();
   commands_->add(view, tr("Log"), QKeySequence("Ctrl+L"), [this] { log_->show(); });
   view->addSeparator();
   fillAction_ = commands_->add(
-      view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(fillAction_->isChecked()); },
+      view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(); },
       Needs::Footage);
   fillAction_->setCheckable(true);
 }
@@ -306,20 +305,32 @@ void Bench::buildViewMenu() {
 // ---- the window as a whole
 
 void Bench::layOut() {
-  const bool filled = fillAction_ && fillAction_->isChecked(), sections = sections_->shown() && !filled;
-  const int dials = std::clamp(static_cast<int>(width() * dialsShare), leastDials, mostDials);
-  dialsFrame_->setFixedWidth(dials);
-  down_->setVisible(sections);
-  across_->setVisible(sections);
-  chart_->setMinimumWidth(sections ? dials + down_->width() : 0);
-  chart_->setMaximumWidth(sections ? dials + down_->width() : QWIDGETSIZE_MAX);
+  const bool filled = fillAction_ && fillAction_->isChecked();
+  // Nothing is an empty pane: before there is a picture, the middle is all the invitation's.
+  const bool picture = pictureOrWelcome_->currentWidget() == picture_;
+  dialsFrame_->setFixedWidth(std::clamp(static_cast<int>(width() * dialsShare), leastDials, mostDials));
+  dialsFrame_->setVisible(picture && !filled);
+  deck_->setVisible(picture && !filled);
+  bands_->setShown(picture && sections_->inSight() && !filled);
+  chain_->setVisible(!filled);
+  menuBar()->setVisible(!filled);
 }
 
-void Bench::fillWindow(bool on) {
-  for (QWidget* widget : {static_cast<QWidget*>(chain_), dialsFrame_, lower_, static_cast<QWidget*>(menuBar())})
-    widget->setVisible(!on);
+void Bench::fillWindow() {
   layOut();
   picture_->setFocus();
+}
+
+void Bench::orderTabs() {
+  QWidget* last = picture_;
+  setTabOrder(chain_, picture_);
+  for (QWidget* const part : {static_cast<QWidget*>(dialsFrame_), static_cast<QWidget*>(deck_),
+                              static_cast<QWidget*>(transport_)})
+    for (QWidget* const widget : part->findChildren<QWidget*>())
+      if (widget->focusPolicy() & Qt::TabFocus) {
+        setTabOrder(last, widget);
+        last = widget;
+      }
 }
 
 void Bench::showTitle() {
@@ -327,7 +338,6 @@ void Bench::showTitle() {
                         : document().modified()     ? tr(" — changed")
                                                     : tr(" — saved");
   setWindowTitle(tr("%1%2 — Molten Clock").arg(document().title(), state));
-  titleLabel_->setText(document().title() + state);
 }
 
 void Bench::say(const QString& sentence) {

@@ -8,12 +8,12 @@
 #include "app/session/session.h"
 
 class QAction;
-class QLabel;
-class QSplitter;
+class QScrollArea;
 class QStackedWidget;
 
 namespace molten {
 
+class Bands;
 class ChainActions;
 class ChainBar;
 class ChainTiles;
@@ -31,12 +31,13 @@ class PictureView;
 class Playback;
 class Player;
 class RenderActions;
-class Scrubber;
 class SectionView;
 class Sections;
 class SmallPictureMaker;
 class StarterActions;
-class TimeChart;
+class Deck;
+class DeckSplit;
+class SpansHands;
 class Transport;
 class Viewing;
 class Welcome;
@@ -89,9 +90,10 @@ class Bench : public QMainWindow {
   void buildMenus();
   void buildViewMenu();
   void connectRooms();
-  /// Picture and Across are as wide as each other, so that their columns stand in line.
   void layOut();
-  void fillWindow(bool on);
+  /// Tab goes from the Chain to the Dials, then the deck, then the transport.
+  void orderTabs();
+  void fillWindow();
   void showTitle();
   void say(const QString& sentence);
 
@@ -108,14 +110,13 @@ class Bench : public QMainWindow {
   OutputDials* outputDials_;
   FootageDials* footageDials_;
   QStackedWidget* dialsPages_;  ///< of a stage, of the output, or of the footage
-  QWidget *dialsFrame_, *lower_;
-  QSplitter* split_;
+  QScrollArea* dialsFrame_;
   SectionView *across_, *down_;
-  TimeChart* chart_;
-  Scrubber* scrubber_;
+  Bands* bands_;
+  Deck* deck_;
+  DeckSplit* split_;
   Transport* transport_;
   LogView* log_;
-  QLabel* titleLabel_;
   QAction* fillAction_ = nullptr;
   // rooms
   Viewing* viewing_ = nullptr;
@@ -123,6 +124,7 @@ class Bench : public QMainWindow {
   PictureHands* hands_;
   Comparison* comparison_;
   PaceOnChart* pace_;
+  SpansHands* spans_;
   Sections* sections_;
   Findings* findings_;
   ChainTiles* tiles_;

@@ -13,10 +13,10 @@
 namespace molten {
 namespace {
 
-constexpr int margin = 12, top = 8, tileHeight = 61;
+constexpr int margin = 12, top = 6, tileHeight = 46;
 constexpr int wideGap = 22, narrowGap = 8, wideAdd = 92, narrowAdd = 26;
 /// Widths of tiles: as they are, and in a chain so long that they would be narrower than is comfortable.
-constexpr int widest = 184, leastComfortable = 104, opened = 150, least = 44;
+constexpr int widest = 206, leastComfortable = 104, opened = 150, least = 44;
 
 }  // namespace
 
@@ -110,38 +110,33 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   const bool narrow = box.width() < leastComfortable;
   const QRect inner = narrow ? box.adjusted(6, 5, -6, -6) : box.adjusted(9, 5, -9, -6);
   const QFont bold = theme::words(narrow ? 11 : 12, true), plain = theme::words(narrow ? 10 : 11);
-  const QString state = tile.on ? tr("on") : tr("off");
-  const QFont stateFont = theme::words(narrow ? 10 : 11, tile.on);
-  if (!tile.isStage && !tile.corner.isEmpty()) {
-    painter.setFont(plain);
-    painter.setPen(theme::dim);
-    const QRect right = stateRect(box);
-    painter.drawText(QRect(inner.left(), right.top(), right.right() - inner.left() + 1, right.height()),
-                     Qt::AlignRight | Qt::AlignVCenter, tile.corner);
-  }
-  const int stateRoom = tile.isStage ? QFontMetrics(stateFont).horizontalAdvance(state) + 6 : 0;
-  if (tile.isStage) {
-    painter.setFont(stateFont);
-    painter.setPen(tile.on ? theme::now : theme::dim);
-    painter.drawText(stateRect(box), Qt::AlignRight | Qt::AlignVCenter, state);
-  }
   const auto elided = [](const QFont& font, const QString& words, int room) {
     return QFontMetrics(font).elidedText(words, Qt::ElideRight, room);
   };
+  const QRect first(inner.left(), inner.top(), inner.width(), 15), second = first.translated(0, 15);
+  // At the right of the first line: a word, or what it costs and whether it is on. What has no room gives way.
+  int firstRoom = first.width(), secondRoom = second.width();
+  const auto atRight = [&](const QString& words, const QFont& font, const QColor& colour, int& room, const QRect& line) {
+    painter.setFont(font);
+    painter.setPen(colour);
+    painter.drawText(QRect(line.left(), line.top(), room, line.height()), Qt::AlignRight | Qt::AlignVCenter, words);
+    room -= QFontMetrics(font).horizontalAdvance(words) + 6;
+  };
+  const int title = QFontMetrics(bold).horizontalAdvance(tile.title);
+  if (tile.isStage) {
+    const QFont stateFont = theme::words(narrow ? 10 : 11, tile.on);
+    atRight(tile.on ? tr("on") : tr("off"), stateFont, tile.on ? theme::now : theme::dim,
+            narrow ? secondRoom : firstRoom, narrow ? second : first);
+  }
+  if (const QString& word = tile.isStage ? tile.cost : tile.corner;
+      !word.isEmpty() && QFontMetrics(plain).horizontalAdvance(word) + title + 8 < firstRoom)
+    atRight(word, plain, tile.notice ? theme::outside : theme::dim, firstRoom, first);
   painter.setFont(bold);
   painter.setPen(tile.on ? theme::text : theme::dim);
-  painter.drawText(inner, Qt::AlignLeft | Qt::AlignTop,
-                   elided(bold, tile.title, inner.width() - (narrow ? 0 : stateRoom)));
+  painter.drawText(first, Qt::AlignLeft | Qt::AlignVCenter, elided(bold, tile.title, firstRoom));
   painter.setFont(plain);
-  for (int i = 0; i < 2; ++i) {
-    painter.setPen(tile.notice && i == 1 ? theme::outside : theme::dim);
-    const QString words = i == 1 && tile.isStage
-                              ? (narrow || tile.cost.isEmpty() ? tile.cost : tr("%1 a picture").arg(tile.cost))
-                              : tile.lines[i];
-    const QRect line(inner.left(), inner.top() + 15 + i * 14, inner.width(), 14);
-    const int room = line.width() - (narrow && i == 1 ? stateRoom : 0);
-    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, elided(plain, words, room));
-  }
+  painter.setPen(theme::dim);
+  painter.drawText(second, Qt::AlignLeft | Qt::AlignVCenter, elided(plain, tile.lines[0], secondRoom));
   const QRectF bar(inner.left(), inner.bottom() - 1, inner.width(), 3);
   if (tile.progress >= 0) {
     painter.fillRect(bar, theme::line);
@@ -165,10 +160,10 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   painter.fillRect(QRectF(nowX - 1, bar.top() - 2, 2, bar.height() + 4), theme::now);
 }
 
-/// Where a stage is switched on and off: at the top right, or in a narrow tile at the end of its third line.
+/// Where a stage is switched on and off: at the top right, or in a narrow tile at the end of its second line.
 QRect ChainBar::stateRect(const QRect& box) const {
-  if (box.width() < leastComfortable) return {box.right() - 26, box.top() + 33, 21, 16};
-  return {box.right() - 40, box.top() + 4, 32, 20};
+  if (box.width() < leastComfortable) return {box.right() - 26, box.top() + 20, 21, 15};
+  return {box.right() - 34, box.top() + 4, 28, 17};
 }
 
 std::optional<std::size_t> ChainBar::tileAt(const QPoint& point) const {

@@ -9,13 +9,13 @@ namespace molten {
 
 struct ChainTile {
   QString title;
-  QString lines[2];
-  QString corner;  ///< a word beside the title, where there is no on or off
-  QString cost;    ///< `3.2 ms`; stands where the second line is empty
+  QString lines[2];  ///< what it is or does; more of it, for the tool tip
+  QString corner;    ///< a word beside the title, where there is no on or off
+  QString cost;      ///< `3.2 ms`
   bool isStage = false, on = true;
   /// Reach in seconds for the small bar; none: no bar.
   std::optional<std::pair<double, double>> reach;
-  bool notice = false;   ///< the second line is about reads outside the clip
+  bool notice = false;   ///< the corner is about reads outside the clip
   double progress = -1;  ///< 0…1 while something is worked on
 };
 
@@ -29,7 +29,7 @@ class ChainBar : public QWidget {
   const std::vector<ChainTile>& tiles() const { return tiles_; }
   QRect tileRect(std::size_t index) const;
   QRect addRect() const;
-  QSize sizeHint() const override { return {600, 78}; }
+  QSize sizeHint() const override { return {600, 58}; }
 
  signals:
   void selected(std::size_t tile);

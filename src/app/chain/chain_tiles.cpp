@@ -36,12 +36,10 @@ ChainTile ChainTiles::footageTile() const {
   tile.title = tr("Footage");
   if (const auto& footage = session_.footage()) {
     const VideoDescription video = session_.video();
-    tile.lines[0] = shown(footage->name());
-    tile.lines[1] = tr("%1×%2 · %3 fps · %4 s")
-                        .arg(video.size.width)
-                        .arg(video.size.height)
-                        .arg(shown(rateText(video.rate)))
-                        .arg(video.seconds().toDouble(), 0, 'f', 1);
+    tile.lines[0] = tr("%1 · %2 s").arg(shown(footage->name())).arg(video.seconds().toDouble(), 0, 'f', 1);
+    const QString rate = footage->clock().varying() ? tr("%1 fps, rate varies") : tr("%1 fps");
+    tile.lines[1] =
+        tr("%1×%2 · %3").arg(video.size.width).arg(video.size.height).arg(rate.arg(shown(rateText(video.rate))));
     QStringList corner;
     if (footage->clock().varying()) corner << tr("rate varies");
     if (source.between != InBetween::Whole)
@@ -49,12 +47,11 @@ ChainTile ChainTiles::footageTile() const {
     tile.corner = corner.join(" · ");
   } else if (!source.path.empty()) {
     const double part = session_.indexing();
-    tile.lines[0] = QFileInfo(shown(source.path)).fileName();
-    tile.lines[1] = part >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(part * 100)) : tr("cannot be read");
+    tile.lines[1] = QFileInfo(shown(source.path)).fileName();
+    tile.lines[0] = part >= 0 ? tr("finding its frames, %1 %").arg(static_cast<int>(part * 100)) : tr("cannot be read");
     tile.progress = part;
   } else {
-    tile.lines[0] = tr("none yet");
-    tile.lines[1] = tr("drop it on the window");
+    tile.lines[0] = tr("none yet: drop it on the window");
   }
   return tile;
 }
@@ -85,16 +82,17 @@ ChainTile ChainTiles::outputTile() const {
   }
   const Piece& piece = session_.piece();
   const Size size = session_.project().output.size.value_or(session_.reading()->outgoing().size);
-  tile.lines[0] = tr("%1×%2 · %3 fps · %4 s")
+  tile.lines[0] = (piece.endless ? tr("%1×%2 · %3 fps · loop %4 s") : tr("%1×%2 · %3 fps · %4 s"))
                       .arg(size.width)
                       .arg(size.height)
                       .arg(shown(rateText(piece.rate)))
                       .arg((Rational(session_.span().count()) / piece.rate).toDouble(), 0, 'f', 1);
   tile.notice = !session_.outside().empty();
-  tile.lines[1] = tile.notice     ? tr("reads outside the clip")
-                  : piece.fixed   ? tr("length fixed")
+  tile.corner = tile.notice ? tr("reads outside") : QString();
+  tile.lines[1] = piece.fixed     ? tr("length fixed")
                   : piece.endless ? tr("a loop")
                                   : tr("as long as the chain");
+  if (tile.notice) tile.lines[1] += tr(" · reads outside the clip");
   return tile;
 }
 

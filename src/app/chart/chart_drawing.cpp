@@ -13,11 +13,6 @@ using namespace chart;
 
 namespace {
 
-QString secondsLabel(double seconds, double step) {
-  const int decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : step >= 0.01 ? 2 : 3;
-  return QString::number(seconds, 'f', decimals).replace('-', QChar(0x2212)) + " s";
-}
-
 /// Words over the drawing, with a ground that keeps them legible.
 void drawWords(QPainter& painter, const QRectF& box, const QString& words, const QColor& colour, int flags) {
   painter.setPen(Qt::NoPen);
@@ -49,16 +44,12 @@ void ChartDrawing::draw(QPainter& painter, const QRectF& chart) {
 
 void ChartDrawing::drawGrid(QPainter& painter) const {
   const QRectF& area = sight_.view.area;
-  painter.setFont(theme::numbers(10));
+  painter.setFont(theme::words(10));
   const double across = timeStep((sight_.view.right - sight_.view.left) / area.width(), 64);
   for (double t = std::ceil(sight_.view.left / across) * across; t <= sight_.view.right + 1e-9; t += across) {
     const double x = std::floor(sight_.view.xOf(t)) + 0.5;
     painter.setPen(theme::raised);
     painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()));
-    painter.setPen(theme::dim);
-    const double at = std::clamp(x, area.left() + 14, area.right() - 14);
-    painter.drawText(QRectF(at - 40, area.bottom() + 3, 80, 14), Qt::AlignHCenter | Qt::AlignTop,
-                     secondsLabel(t, across));
   }
   const double each = (sight_.view.top - sight_.view.bottom) / area.height();
   const double up = sight_.up == ChartUp::Source ? timeStep(each, 34) : gridStep(each, 28);
@@ -308,7 +299,7 @@ void ChartDrawing::drawSpanLabels(QPainter& painter) const {
     const double room = sight_.view.xOf(curve.beginOf(i + 1).toDouble()) - sight_.view.xOf(curve.beginOf(i).toDouble());
     const QString speed = QString::fromStdString(speedText(setting.spans[i].speed));
     const QString look = lookOf(*sight_.state.pace, i);
-    painter.setFont(theme::numbers(11));
+    painter.setFont(theme::words(11));
     const double number = painter.fontMetrics().horizontalAdvance(speed);
     painter.setFont(theme::words(11));
     const double more = look.isEmpty() ? 0 : painter.fontMetrics().horizontalAdvance(" · " + look);
@@ -319,7 +310,7 @@ void ChartDrawing::drawSpanLabels(QPainter& painter) const {
     const double length = number + (both ? more : 0), x = box.center().x() - length / 2;
     if (x < free && !chosen) continue;
     free = x + length + 6;
-    painter.setFont(theme::numbers(11));
+    painter.setFont(theme::words(11));
     drawWords(painter, QRectF(x, box.top(), number + 1, 16), speed, chosen ? theme::now : theme::text,
               Qt::AlignLeft | Qt::AlignVCenter);
     if (!both || look.isEmpty()) continue;
@@ -334,7 +325,7 @@ void ChartDrawing::drawPlayhead(QPainter& painter) const {
       std::floor(sight_.view.xOf(static_cast<double>(sight_.state.frame) / sight_.state.piece.rate.toDouble())) + 0.5;
   if (x < sight_.view.area.left() - 1 || x > sight_.view.area.right() + 1) return;
   painter.setPen(QPen(theme::now, 1));
-  painter.drawLine(QPointF(x, sight_.view.area.top() - topMargin), QPointF(x, sight_.view.area.bottom() + 4));
+  painter.drawLine(QPointF(x, 0), QPointF(x, sight_.view.area.bottom() + bottomMargin));
   if (sight_.up != ChartUp::Source) return;
   const QPointF point = sight_.playheadPoint();
   painter.setRenderHint(QPainter::Antialiasing);

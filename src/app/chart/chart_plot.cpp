@@ -24,7 +24,7 @@ constexpr double tremble = 3;      ///< screen pixels: less is a click
 ChartPlot::ChartPlot(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
-  setMinimumHeight(110);
+  setMinimumHeight(48);
   setAccessibleName(tr("Time Chart"));
 }
 
@@ -109,11 +109,13 @@ void ChartPlot::resizeEvent(QResizeEvent*) {
 
 void ChartPlot::selectSpan(std::optional<std::size_t> span) {
   sight_.select(span, std::nullopt);
+  emit selectionChanged();
   redraw();
 }
 
 void ChartPlot::selectMark(std::optional<std::size_t> mark) {
   sight_.select(std::nullopt, mark);
+  emit selectionChanged();
   redraw();
 }
 
@@ -323,10 +325,11 @@ void ChartPlot::prompt(const TypedPace& number) {
   delete prompt_;
   hand_.take({}, {});
   prompt_ = new ChartPrompt(
-      number.question, number.text,
-      [this, edit = number.edit](const QString& typed) -> std::optional<QString> {
+      number.question, number.text, number.wanted,
+      [this, edit = number.edit, understood = number.understood](const QString& typed) -> std::optional<QString> {
         const auto after = edit(typed);
-        return after ? std::optional(hand_.effect(*after)) : std::nullopt;
+        if (!after) return std::nullopt;
+        return (understood ? understood(typed) + " · " : QString()) + hand_.effect(*after);
       },
       this);
   QPointF at(sight_.view.area.center().x() - 120, sight_.view.area.top() + 10);

@@ -44,6 +44,7 @@ class ChartPlot : public QWidget {
   ChartPrompt* openPrompt() const { return prompt_; }
 
  signals:
+  void selectionChanged();  ///< another span or mark is in hand
   void viewChanged();  ///< another part of the output or the source is in sight
   void scrubbed(std::int64_t frame);
   void paceChanged(const PaceSetting& pace, const QString& name, const QString& mergeKey);

@@ -10,13 +10,14 @@
 
 namespace molten {
 
-ChartPrompt::ChartPrompt(const QString& question, const QString& text, Effect effect, QWidget* parent)
-    : QFrame(parent), effect_(std::move(effect)) {
+ChartPrompt::ChartPrompt(const QString& question, const QString& text, const QString& wanted, Effect effect,
+                         QWidget* parent)
+    : QFrame(parent), effect_(std::move(effect)), wanted_(wanted) {
   setAutoFillBackground(true);
   setFrameShape(QFrame::Box);
   setStyleSheet("ChartPrompt, molten--ChartPrompt { background: #26272b; border: 1px solid #f3efe6; }");
   field_ = new QLineEdit(text);
-  field_->setFont(theme::numbers());
+  field_->setFont(theme::words());
   field_->setFixedWidth(96);
   field_->setAccessibleName(question);
   words_ = new QLabel;
@@ -42,7 +43,7 @@ QString ChartPrompt::effectShown() const {
 
 void ChartPrompt::typed() {
   const auto effect = effect_(field_->text());
-  words_->setText(effect ? *effect : tr("not a value that can stand here"));
+  words_->setText(effect ? *effect : wanted_);
   adjustSize();
 }
 

@@ -15,7 +15,8 @@ class ChartPrompt : public QFrame {
  public:
   /// `effect`: what a text would do, or nothing if it is no such number.
   using Effect = std::function<std::optional<QString>(const QString& text)>;
-  ChartPrompt(const QString& question, const QString& text, Effect effect, QWidget* parent);
+  /// `wanted`: what is said of any other.
+  ChartPrompt(const QString& question, const QString& text, const QString& wanted, Effect effect, QWidget* parent);
   QLineEdit* field() { return field_; }
   QString effectShown() const;
 
@@ -29,6 +30,7 @@ class ChartPrompt : public QFrame {
  private:
   void typed();
   Effect effect_;
+  QString wanted_;
   QLineEdit* field_;
   QLabel* words_;
   bool done_ = false;

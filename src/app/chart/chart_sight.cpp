@@ -10,7 +10,7 @@ using namespace chart;
 
 void ChartSight::setSize(const QSizeF& size) {
   view.area = QRectF(gutterWidth, topMargin, std::max(40.0, size.width() - gutterWidth - 12),
-                     std::max(30.0, size.height() - topMargin - rulerHeight));
+                     std::max(30.0, size.height() - topMargin - bottomMargin));
 }
 
 QRectF ChartSight::gutter() const {
@@ -24,6 +24,8 @@ void ChartSight::select(std::optional<std::size_t> oneSpan, std::optional<std::s
 std::vector<ChartSight::PictureRow> ChartSight::pictureRows() const {
   std::vector<PictureRow> rows;
   if (!state.footage || !state.reads || up != ChartUp::Source || !state.ofFootage) return rows;
+  // In a low deck there is no room for pictures beside the moments' labels.
+  if (view.area.height() < leastForPictures) return rows;
   const VideoDescription& source = state.reads->source();
   const double rate = source.rate.toDouble();
   for (double y = view.area.bottom() - pictureHeight / 2 - 2; y > view.area.top() + pictureHeight / 2 - 6;

@@ -31,7 +31,6 @@ struct ChartState {
   std::optional<ChartPace> pace;              ///< none: the chart is only looked at
   std::int64_t frame = 0;                     ///< of the piece, at the playhead
   Span span;                                  ///< in and out
-  QString title;                              ///< what is shown
   QString remark;                             ///< why it cannot be edited
   bool ofFootage = true;                      ///< the source is the footage: its frames can be shown
   bool follows = true;                        ///< the chart tells the output's time, and can be scrubbed

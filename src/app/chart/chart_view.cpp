@@ -10,6 +10,11 @@ double timeStep(double perPixel, double room) {
   return gridStep(perPixel, room);
 }
 
+QString secondsLabel(double seconds, double step) {
+  const int decimals = step >= 1 ? 0 : step >= 0.1 ? 1 : step >= 0.01 ? 2 : 3;
+  return QString::number(seconds, 'f', decimals).replace('-', QChar(0x2212)) + " s";
+}
+
 double gridStep(double perPixel, double room) {
   const double least = perPixel * room;
   const double power = std::pow(10, std::floor(std::log10(least)));

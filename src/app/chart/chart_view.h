@@ -3,6 +3,7 @@
 
 #include <QPointF>
 #include <QRectF>
+#include <QString>
 #include <algorithm>
 
 namespace molten {
@@ -34,5 +35,7 @@ struct ChartView {
 double gridStep(double perPixel, double room);
 /// The same for seconds: from half a minute on in minutes and hours.
 double timeStep(double perPixel, double room);
+/// `1.5 s`: as many decimals as a grid of that step asks for.
+QString secondsLabel(double seconds, double step);
 
 }  // namespace molten

@@ -1,10 +1,10 @@
 #include "app/chart/key_hands.h"
 
-#include "app/chart/time_chart.h"
+#include "app/chart/deck.h"
 
 namespace molten {
 
-KeyHands::KeyHands(Session& session, TimeChart& chart, QObject* parent)
+KeyHands::KeyHands(Session& session, Deck& chart, QObject* parent)
     : QObject(parent), session_(session), chart_(chart) {
   KeyLanes* const lanes = chart_.lanes();
   connect(&session_, &Session::changed, this, &KeyHands::refresh);

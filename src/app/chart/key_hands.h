@@ -7,20 +7,20 @@
 
 namespace molten {
 
-class TimeChart;
+class Deck;
 
 /// Fills the lanes below the Time Chart, and makes edits of what is done to their keys.
 class KeyHands : public QObject {
   Q_OBJECT
 
  public:
-  KeyHands(Session& session, TimeChart& chart, QObject* parent = nullptr);
+  KeyHands(Session& session, Deck& chart, QObject* parent = nullptr);
 
  private:
   void refresh();
 
   Session& session_;
-  TimeChart& chart_;
+  Deck& chart_;
 };
 
 }  // namespace molten

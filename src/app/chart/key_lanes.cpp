@@ -30,7 +30,6 @@ KeyLanes::KeyLanes(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::ClickFocus);
   setMouseTracking(true);
   setAccessibleName(tr("Key lanes"));
-  hide();
 }
 
 void KeyLanes::setState(const KeyLanesState& state) {
@@ -40,8 +39,7 @@ void KeyLanes::setState(const KeyLanesState& state) {
   std::erase_if(sight_.selected, [&](const KeyName& key) {
     return key.first >= sight_.count() || key.second >= sight_.track(key.first).size();
   });
-  setVisible(sight_.count() > 0);
-  setFixedHeight(std::max(1, static_cast<int>(std::min<std::size_t>(4, sight_.count())) * laneHeight));
+  emit counted();
   sight_.size = size();
   update();
 }

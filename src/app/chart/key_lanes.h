@@ -38,6 +38,7 @@ class KeyLanes : public QWidget {
   void gestureEnded();
   void scrubbed(Rational seconds);
   void said(const QString& sentence);
+  void counted();  ///< there are more or fewer lanes
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -44,15 +44,20 @@ void KeyLanes::drawLane(QPainter& painter, std::size_t number) const {
   painter.drawLine(box.topLeft(), box.topRight());
   painter.setFont(theme::words(11));
   painter.setPen(theme::text);
-  painter.drawText(
-      QRectF(10, box.top() + 4, sight_.view.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
-      painter.fontMetrics().elidedText(lane.label, Qt::ElideRight, static_cast<int>(sight_.view.area.left() - 18)));
-  painter.setPen(theme::dim);
-  painter.setFont(theme::numbers(10));
-  Key now;
-  now.value = keyedValue(lane.track, sight_.state.playhead.toDouble());
-  painter.drawText(QRectF(10, box.top() + 20, sight_.view.area.left() - 18, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                   sight_.valueText(lane, now));
+  const double room = sight_.view.area.left() - 14;
+  // A low lane has room for its name alone.
+  const bool low = box.height() < 36;
+  painter.drawText(QRectF(8, box.top() + (low ? (box.height() - 15) / 2 : 4), room, 15),
+                   Qt::AlignLeft | Qt::AlignVCenter,
+                   painter.fontMetrics().elidedText(lane.label, Qt::ElideRight, static_cast<int>(room)));
+  if (!low) {
+    painter.setPen(theme::dim);
+    painter.setFont(theme::words(10));
+    Key now;
+    now.value = keyedValue(lane.track, sight_.state.playhead.toDouble());
+    painter.drawText(QRectF(8, box.top() + 20, room, 15), Qt::AlignLeft | Qt::AlignVCenter,
+                     sight_.valueText(lane, now));
+  }
   painter.save();
   painter.setClipRect(QRectF(sight_.view.area.left() - keyRadius - 1, box.top(), width(), box.height()));
   painter.setRenderHint(QPainter::Antialiasing);

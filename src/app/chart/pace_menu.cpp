@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "app/chart/pace_on_chart.h"
-#include "app/chart/time_chart.h"
+#include "app/chart/deck.h"
 #include "app/commands/commands.h"
 #include "app/theme/parts.h"
 #include "core/time/pace_text.h"
@@ -19,7 +19,7 @@ const Rational usualGlide(3, 10);
 
 }  // namespace
 
-PaceMenu::PaceMenu(Session& session, PaceOnChart& pace, TimeChart& chart, Commands& commands, QMenu* menu,
+PaceMenu::PaceMenu(Session& session, PaceOnChart& pace, Deck& chart, Commands& commands, QMenu* menu,
                    QObject* parent)
     : QObject(parent), session_(session), pace_(pace), chart_(chart), commands_(commands), menu_(menu) {
   fillMarks();
@@ -34,7 +34,6 @@ PaceMenu::PaceMenu(Session& session, PaceOnChart& pace, TimeChart& chart, Comman
   fillTrims();
   connect(chart_.plot(), &ChartPlot::menuRequested, this, [this](const QPoint& at) { menu_->exec(at); });
   connect(chart_.plot(), &ChartPlot::lineUpRequested, this, &PaceMenu::lineUp);
-  connect(&chart_, &TimeChart::markRequested, this, &PaceMenu::dropMark);
 }
 
 void PaceMenu::fillMarks() {
@@ -104,9 +103,7 @@ void PaceMenu::fillWhole() {
                [=](Rational total) { return fitTo(pace, total, 0); });
   });
   add(menu_, tr("Fit all of it, eased at both ends, to…"), {}, [this] {
-    const PaceSetting pace = pace_.setting();
-    typeLength(tr("Fit all of it, eased, to"), pace.curve().length(), tr("Fit, eased, to"),
-               [=](Rational total) { return fitTo(pace, total, std::min(total / 4, Rational(1))); });
+    type(typedFit(pace_.setting(), session_.piece().rate));
   });
   add(menu_, tr("Slip the footage by…"), {}, [this] { type(typedSlip(pace_.setting(), session_.piece().rate)); });
   add(menu_, tr("Line up a source frame here…"), QKeySequence("Shift+L"), [this] { lineUp(); });
@@ -175,7 +172,7 @@ void PaceMenu::setGlideSide(GlideSide side, const QString& name) {
 void PaceMenu::typeTurns() {
   const PaceSetting pace = pace_.setting();
   const std::size_t span = spanInHand();
-  type(typedTurns(pace, span, std::min(usualGlide, pace.spans[span].length / 4)));
+  type(typedTurns(pace, span, std::min(usualGlide, pace.spans[span].length / 4), session_.piece().rate));
 }
 
 void PaceMenu::lineUp() {

@@ -13,7 +13,7 @@ namespace molten {
 
 class Commands;
 class PaceOnChart;
-class TimeChart;
+class Deck;
 
 /// Marks, speeds, glides, stops, turns, fits and trims, each on the span or the mark in hand; those that need a number
 /// ask for it on the chart.
@@ -21,11 +21,14 @@ class PaceMenu : public QObject {
   Q_OBJECT
 
  public:
-  PaceMenu(Session& session, PaceOnChart& pace, TimeChart& chart, Commands& commands, QMenu* menu,
+  PaceMenu(Session& session, PaceOnChart& pace, Deck& chart, Commands& commands, QMenu* menu,
            QObject* parent = nullptr);
 
  signals:
   void chartNeeded();  ///< it is about to be typed into
+
+ public slots:
+  void dropMark();
 
  private:
   /// From a length in seconds to the Pace that it would make.
@@ -44,7 +47,6 @@ class PaceMenu : public QObject {
   void typeGlide();
   void setGlideSide(GlideSide side, const QString& name);
   void typeTurns();
-  void dropMark();
   void lineUp();
   void goToMark(int direction);
   std::size_t spanInHand() const;
@@ -55,7 +57,7 @@ class PaceMenu : public QObject {
 
   Session& session_;
   PaceOnChart& pace_;
-  TimeChart& chart_;
+  Deck& chart_;
   Commands& commands_;
   QMenu* menu_;
 };

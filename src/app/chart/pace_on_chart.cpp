@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-#include "app/chart/time_chart.h"
+#include "app/chart/deck.h"
 
 namespace molten {
 namespace {
@@ -15,15 +15,23 @@ Stage newPace() {
 
 }  // namespace
 
-PaceOnChart::PaceOnChart(Session& session, TimeChart& chart, QObject* parent)
+PaceOnChart::PaceOnChart(Session& session, Deck& chart, QObject* parent)
     : QObject(parent), session_(session), chart_(chart) {
   const auto refresh = [this] { chart_.setState(state()); };
   connect(&session_, &Session::changed, this, refresh);
   connect(&session_, &Session::selectionChanged, this, refresh);
+  connect(&session_, &Session::changed, this, &PaceOnChart::noticeFirst);
+  connect(&session_.document(), &Document::replaced, this, [this] { had_ = stage().has_value(); });
   connect(&session_, &Session::frameChanged, this, &PaceOnChart::showPlayhead);
   connect(chart_.plot(), &ChartPlot::scrubbed, &session_, &Session::goTo);
   connect(chart_.plot(), &ChartPlot::paceChanged, this, &PaceOnChart::set);
   connect(chart_.plot(), &ChartPlot::gestureEnded, &session_.document(), &Document::endGesture);
+}
+
+void PaceOnChart::noticeFirst() {
+  if (had_ || !session_.footage() || !stage()) return;
+  had_ = true;
+  emit begun();
 }
 
 std::optional<std::size_t> PaceOnChart::stage() const {
@@ -66,7 +74,6 @@ ChartState PaceOnChart::state() const {
   state.reads = session_.reading();
   state.frame = session_.frame();
   state.span = session_.span();
-  state.title = tr("Time Chart · output → source");
   const auto which = stage();
   if (!which || !state.footage) {
     if (state.footage) state.remark = tr("M drops a mark at the playhead and begins a Pace");
@@ -94,9 +101,8 @@ ChartState PaceOnChart::alone(ChartState state, std::size_t stage) const {
   const Chain& chain = session_.project().chain;
   Chain only{chain[stage]};
   only[0].on = true;
-  state.title = tr("Time Chart · this Pace alone");
   for (std::size_t k = 0; k < stage; ++k) state.ofFootage = state.ofFootage && !chain[k].on;
-  state.remark = tr("not the whole chain");
+  state.remark = tr("this Pace alone, not the whole chain");
   state.reads =
       std::make_shared<ChainReading>(only, session_.videoInto(stage), nullptr, Chain{},
                                      state.ofFootage ? std::optional(session_.footage()->clock()) : std::nullopt);

@@ -8,14 +8,14 @@
 
 namespace molten {
 
-class TimeChart;
+class Deck;
 
 /// Which Pace the chart edits, and on what time; shows it there and makes edits of what is done to it.
 class PaceOnChart : public QObject {
   Q_OBJECT
 
  public:
-  PaceOnChart(Session& session, TimeChart& chart, QObject* parent = nullptr);
+  PaceOnChart(Session& session, Deck& chart, QObject* parent = nullptr);
 
   /// The stage that the chart edits: the selected Pace, or the first one.
   std::optional<std::size_t> stage() const;
@@ -28,7 +28,11 @@ class PaceOnChart : public QObject {
   /// The playhead on the Pace's own output: another one than the piece's where later stages move pictures.
   Rational playhead() const;
 
+ signals:
+  void begun();  ///< the project's first Pace has been made
+
  private:
+  void noticeFirst();
   /// True if chart and chain tell the same time: nothing after the Pace moves pictures, and nothing before it.
   bool tellsOutputTime(std::size_t stage) const;
   ChartState state() const;
@@ -37,7 +41,8 @@ class PaceOnChart : public QObject {
   void showPlayhead();
 
   Session& session_;
-  TimeChart& chart_;
+  Deck& chart_;
+  bool had_ = false;  ///< a Pace, at some time
 };
 
 }  // namespace molten

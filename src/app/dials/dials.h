@@ -1,5 +1,5 @@
 #pragma once
-// The Dials: the selected stage's parameters on small titled cards, two across. Built from the stage's description.
+// The Dials: the selected stage's parameters on titled cards in one column. Built from the stage's description.
 
 #include <QWidget>
 #include <functional>
@@ -7,20 +7,20 @@
 #include <optional>
 #include <vector>
 
+#include "app/dials/dial_kinds.h"
 #include "core/stages/stage.h"
 
-class QBoxLayout;
-class QGridLayout;
 class QImage;
 class QLabel;
 class QVBoxLayout;
 
 namespace molten {
 
-/// A notice on a card, with something that can be done about it.
+class DialCard;
 class MovementButton;
 class OrderEditor;
 class PaintDials;
+class SpansEditor;
 
 class Dials : public QWidget {
   Q_OBJECT
@@ -43,6 +43,8 @@ class Dials : public QWidget {
   /// Small pictures of the frames that enter the stage; null where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   void picturesChanged();
+  /// The spans of a Pace as a table; none where the stage has none.
+  SpansEditor* spans() { return spans_; }
 
  signals:
   void valueChanged(std::size_t parameter, const ParameterValue& value, bool gesture);
@@ -50,40 +52,38 @@ class Dials : public QWidget {
   void keysRemoved(std::size_t parameter);
   void gestureEnded();
   void remedyChosen(Figure figure);
-  void refused(const QString& sentence);
   void actionChosen(const QString& id);
   void picturesWanted(const std::vector<std::int32_t>& frames);
+  void built();  ///< there are other dials
 
  private:
   void build(const Stage& stage);
-  void buildFindings(const StageDescription& described, const std::string& card, QBoxLayout& layout);
+  DialCard* cardFor(const std::string& title);
+  void addDial(std::size_t parameter);
+  void addActions();
+  void addSaid(const std::string& title, DialCard& card);
   QWidget* orderEditor(std::size_t parameter);
-  QWidget* dialFor(std::size_t parameter, const ParameterDescription& described);
-  QWidget* withMovement(std::size_t parameter, const ParameterDescription& described, QWidget* dial);
-  QWidget* fileDial(std::size_t parameter, const ParameterDescription& described);
-  static int cardHeight(const Stage& stage, const std::string& card);
-  QWidget* colourDial(std::size_t index, const ParameterDescription& parameter);
-  QWidget* choicesDial(std::size_t parameter, const ParameterDescription& described);
-  QWidget* curveDial(std::size_t index, const ParameterDescription& parameter);
-  QWidget* numberDial(std::size_t index, const ParameterDescription& parameter);
-  QWidget* toggleDial(std::size_t index, const ParameterDescription& parameter);
-  QWidget* textDial(std::size_t index, const ParameterDescription& parameter);
+  void addSpans(std::size_t parameter, QWidget* text);
+  QWidget* withMovement(std::size_t parameter, QWidget* dial);
+  void showNotes(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate);
   void clear();
 
   QLabel* title_;
   QLabel* help_;
-  QGridLayout* cards_;
-  QWidget* cardsHolder_;
+  QLabel* words_;  ///< what is said instead of cards
+  QVBoxLayout* cards_;
   const StageKind* kind_ = nullptr;
   Rational rate_ = 25;
   std::vector<std::function<void(const ParameterValue&)>> setters_;
   std::vector<QWidget*> rows_;                        ///< of each parameter
   std::map<std::size_t, MovementButton*> movements_;  ///< of those that can move
   PaintDials* paint_;
-  std::map<std::string, QLabel*> notes_;  ///< by card
-  std::map<std::string, QWidget*> cardFrames_;
+  std::map<std::string, DialCard*> cardsByTitle_;
+  std::map<std::string, QWidget*> switches_;  ///< rows of what is switched, by card
+  std::map<std::string, QLabel*> notes_;      ///< by card
   std::map<Figure, QLabel*> findings_;
   OrderEditor* order_ = nullptr;
+  SpansEditor* spans_ = nullptr;
   std::int64_t frames_ = 1;  ///< of the incoming video
   std::function<QImage(std::int32_t)> pictures_;
 };

@@ -36,7 +36,6 @@ void DialsPages::connectStage() {
   connect(dials, &Dials::keyToggled, this, &DialsPages::toggleKey);
   connect(dials, &Dials::keysRemoved, this, &DialsPages::removeKeys);
   connect(dials, &Dials::gestureEnded, &session_.document(), &Document::endGesture);
-  connect(dials, &Dials::refused, &session_, &Session::said);
   connect(dials, &Dials::remedyChosen, this, &DialsPages::mend);
   connect(dials, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
     std::vector<std::int32_t> wanted;
@@ -63,12 +62,10 @@ void DialsPages::connectEnds() {
     const Edit edit = setOutputLength(session_.project(), length);
     edit.after == session_.project() ? refresh() : session_.apply(edit);
   });
-  connect(&views_.output, &OutputDials::refused, &session_, &Session::said);
   connect(&views_.footage, &FootageDials::betweenChosen, this,
           [this](InBetween between) { session_.apply(setInBetween(session_.project(), between)); });
   connect(&views_.footage, &FootageDials::rateTyped, this,
           [this](Rational rate) { session_.apply(setSourceRate(session_.project(), rate)); });
-  connect(&views_.footage, &FootageDials::refused, &session_, &Session::said);
 }
 
 void DialsPages::refresh() {

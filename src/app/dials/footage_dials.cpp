@@ -2,16 +2,16 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QLineEdit>
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/dials/dial_card.h"
+#include "app/dials/dial_kinds.h"
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
 namespace molten {
 using theme::note;
-using theme::rule;
 using theme::shown;
 
 FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
@@ -20,15 +20,8 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   words_ = note();
   betweenNote_ = note();
   rateNote_ = note();
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(14, 12, 14, 12);
-  column->setSpacing(8);
-  column->addWidget(name_);
-  column->addWidget(words_);
-  column->addWidget(rule());
-  column->addWidget(note(tr("In-between")));
-  auto* row = new QHBoxLayout;
-  row->setSpacing(0);
+  auto* between = new DialCard(tr("In-between"), false, 2);
+  auto* row = rowOf({});
   for (std::size_t i = 0; i < inBetweenChoices().size(); ++i) {
     const ChoiceDescription& choice = inBetweenChoices()[i];
     auto* button = new QPushButton(shown(choice.label));
@@ -38,31 +31,29 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
     button->setObjectName("in-between=" + shown(choice.id));
     button->setToolTip(shown(choice.help));
     connect(button, &QPushButton::clicked, this, [this, i] { emit betweenChosen(static_cast<InBetween>(i)); });
-    row->addWidget(button, 1);
+    row->layout()->addWidget(button);
     between_.push_back(button);
   }
-  column->addLayout(row);
-  column->addWidget(betweenNote_);
-  rateCard_ = new QWidget;
-  auto* card = new QVBoxLayout(rateCard_);
-  card->setContentsMargins(0, 0, 0, 0);
-  card->addWidget(rule());
-  auto* line = new QHBoxLayout;
-  line->addWidget(note(tr("Rate")), 1);
-  rate_ = new QLineEdit;
+  between->addRow(row);
+  between->addSaid(betweenNote_);
+  rate_ = new ValueField([this](const QString& typed) { return takeRate(typed); });
   rate_->setObjectName("footage-rate");
   rate_->setAccessibleName(tr("Footage rate"));
-  rate_->setFont(theme::numbers());
   rate_->setAlignment(Qt::AlignRight);
-  rate_->setFixedWidth(96);
+  rate_->setFixedWidth(120);
   rate_->setToolTip(tr("In fps: 24, 29.97, 30000/1001"));
-  line->addWidget(rate_);
-  card->addLayout(line);
-  card->addWidget(rateNote_);
+  auto* rate = new DialCard(tr("Rate"), false, 2);
+  rate->addRow(rowOf({new QLabel(tr("Footage rate")), nullptr, rate_}));
+  rate->addSaid(rateNote_);
+  rateCard_ = rate;
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(12, 9, 12, 6);
+  column->setSpacing(6);
+  column->addWidget(name_);
+  column->addWidget(words_);
+  column->addWidget(between);
   column->addWidget(rateCard_);
   column->addStretch(1);
-  connect(rate_, &QLineEdit::returnPressed, rate_, &QWidget::clearFocus);
-  connect(rate_, &QLineEdit::editingFinished, this, &FootageDials::takeRate);
 }
 
 void FootageDials::showFootage(const Footage& footage, const Source& source, const QStringList& lines) {
@@ -72,21 +63,17 @@ void FootageDials::showFootage(const Footage& footage, const Source& source, con
   for (std::size_t i = 0; i < between_.size(); ++i) between_[i]->setChecked(i == chosen);
   betweenNote_->setText(shown(inBetweenChoices()[chosen].help));
   rateCard_->setVisible(footage.hasFreeRate());
-  if (!rate_->isModified()) rate_->setText(shown(rateText(footage.clock().rate())) + " fps");
+  rate_->setValueText(shown(rateText(footage.clock().rate())) + " fps");
   rateNote_->setText(footage.isStills() ? tr("Numbered stills have no rate of their own.")
                      : source.rate      ? tr("Its rate varies; this is the one that its time is counted in.")
                                         : tr("Its rate varies; this is the one that its time stamps mean."));
 }
 
-void FootageDials::takeRate() {
-  if (!rate_->isModified()) return;
-  rate_->setModified(false);
-  QString typed = rate_->text().toLower().remove(' ');
-  if (typed.endsWith("fps")) typed.chop(3);
-  if (const auto rate = parseRate(typed.toStdString()))
-    emit rateTyped(*rate);
-  else
-    emit refused(tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(rate_->text()));
+Taken FootageDials::takeRate(const QString& typed) {
+  const auto rate = typedRate(typed);
+  if (!rate) return {false, tr("\"%1\" is no picture rate: write it like 24, 29.97 or 30000/1001.").arg(typed)};
+  emit rateTyped(*rate);
+  return {};
 }
 
 }  // namespace molten

@@ -3,11 +3,10 @@
 
 #include <QWidget>
 
+#include "app/dials/value_field.h"
 #include "core/media/footage.h"
 #include "core/project/project.h"
 
-class QLabel;
-class QLineEdit;
 class QPushButton;
 
 namespace molten {
@@ -23,15 +22,14 @@ class FootageDials : public QWidget {
  signals:
   void betweenChosen(InBetween between);
   void rateTyped(Rational rate);
-  void refused(const QString& sentence);
 
  private:
-  void takeRate();
+  Taken takeRate(const QString& typed);
 
   QLabel *name_, *words_, *betweenNote_, *rateNote_;
   std::vector<QPushButton*> between_;  ///< in the order of InBetween
   QWidget* rateCard_;
-  QLineEdit* rate_;
+  ValueField* rate_;
 };
 
 }  // namespace molten

@@ -2,17 +2,22 @@
 
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QLabel>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
-#include <utility>
 
+#include "app/dials/dial_kinds.h"
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
 namespace molten {
+namespace {
+
+constexpr int fieldWidth = 96;
+
+}  // namespace
 
 DialSlider::DialSlider(QWidget* parent) : QWidget(parent) {
   setMinimumSize(28, 22);
@@ -51,6 +56,8 @@ void DialSlider::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void DialSlider::wheelEvent(QWheelEvent* event) {
+  // Without the focus it is the page that is scrolled.
+  if (!hasFocus() || event->angleDelta().y() == 0) return event->ignore();
   emit stepped(event->angleDelta().y() > 0 ? 1 : -1);
   event->accept();
 }
@@ -68,24 +75,28 @@ void DialSlider::keyPressEvent(QKeyEvent* event) {
   }
 }
 
-NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone, QWidget* parent)
+NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone, int names, QWidget* parent)
     : QWidget(parent), parameter_(parameter), number_(std::get<NumberDescription>(parameter.kind)) {
-  label_ = new QLabel(QString::fromStdString(parameter.label));
-  label_->setMinimumWidth(46);
+  label_ = new theme::OneLine(QString::fromStdString(parameter.label));
+  label_->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+  label_->setFixedWidth(names);
   label_->installEventFilter(this);
   slider_ = new DialSlider;
-  field_ = new QLineEdit;
+  field_ = new ValueField([this](const QString& words) {
+    return takerOf(parameter_, rate_,
+                   [this](const ParameterValue& value) { emit changed(std::get<double>(value), false); })(words);
+  });
   field_->setObjectName(QString::fromStdString(parameter.id));
-  field_->setFont(theme::numbers());
   field_->setAlignment(Qt::AlignRight);
-  field_->setFixedWidth(82);
+  field_->setFixedWidth(fieldWidth);
   field_->setStyleSheet(QString("color: %1").arg(tone.name()));
-  field_->installEventFilter(this);
-  const QString help = tr("%1\nType a value%2, drag, or use wheel and arrows. Double-click the name for the default.")
-                           .arg(QString::fromStdString(parameter.help),
-                                number_.unit == Unit::Seconds   ? tr(" with its unit: 1.5s, 36f, 1/12s")
-                                : number_.unit == Unit::Percent ? tr(" in percent")
-                                                                : QString());
+  const QString help =
+      tr("%1\nType a value%2, or drag; arrows step it, and the wheel while it has the focus. Double-click the name for "
+         "the default.")
+          .arg(QString::fromStdString(parameter.help), number_.unit == Unit::Seconds
+                                                           ? tr(" with its unit: 1.5s, 36f, 1/12s")
+                                                       : number_.unit == Unit::Percent ? tr(" in percent")
+                                                                                       : QString());
   for (QWidget* widget : {static_cast<QWidget*>(label_), static_cast<QWidget*>(slider_), static_cast<QWidget*>(field_)})
     widget->setToolTip(help);
   slider_->setAccessibleName(QString::fromStdString(parameter.label));
@@ -106,7 +117,7 @@ NumberDial::NumberDial(const ParameterDescription& parameter, const QColor& tone
   });
   connect(slider_, &DialSlider::released, this, &NumberDial::released);
   connect(slider_, &DialSlider::stepped, this, &NumberDial::step);
-  connect(field_, &QLineEdit::editingFinished, this, &NumberDial::typed);
+  connect(field_, &ValueField::stepped, this, &NumberDial::step);
   setValue(number_.initial);
 }
 
@@ -114,63 +125,17 @@ void NumberDial::setValue(double value) {
   value_ = value;
   const double from = std::max(number_.least, -number_.usual);
   slider_->setShare((value - from) / (number_.usual - from));
-  if (!field_->isModified()) field_->setText(QString::fromStdString(valueLabel(parameter_, value)));
+  field_->setValueText(QString::fromStdString(valueLabel(parameter_, value)));
 }
 
 void NumberDial::step(int steps) {
   emit changed(std::clamp(value_ + steps * number_.step, number_.least, number_.most), true);
 }
 
-void NumberDial::typed() {
-  if (!field_->isModified()) return;
-  field_->setModified(false);
-  const auto value = parseValue(parameter_, field_->text().toStdString(), rate_);
-  if (value)
-    emit changed(std::get<double>(*value), false);
-  else
-    emit refused(QString::fromStdString(value.error().message));
-  setValue(value ? std::get<double>(*value) : value_);
-}
-
 bool NumberDial::eventFilter(QObject* object, QEvent* event) {
-  if (object == label_ && event->type() == QEvent::MouseButtonDblClick) {
-    emit changed(number_.initial, false);
-    return true;
-  }
-  if (object != field_) return false;
-  if (event->type() == QEvent::Wheel) {
-    step(static_cast<QWheelEvent*>(event)->angleDelta().y() > 0 ? 1 : -1);
-    return true;
-  }
-  // A first click takes the whole value, so that what is typed stands in its place.
-  if (event->type() == QEvent::FocusIn) entered_ = static_cast<QFocusEvent*>(event)->reason() == Qt::MouseFocusReason;
-  if (event->type() == QEvent::MouseButtonRelease && std::exchange(entered_, false) && !field_->hasSelectedText())
-    field_->selectAll();
-  return event->type() == QEvent::KeyPress && takeKey(*static_cast<QKeyEvent*>(event));
-}
-
-bool NumberDial::takeKey(const QKeyEvent& key) {
-  const int times = key.modifiers() & Qt::ShiftModifier ? 10 : 1;
-  switch (key.key()) {
-    case Qt::Key_Up:
-    case Qt::Key_Down:
-      typed();
-      step(key.key() == Qt::Key_Up ? times : -times);
-      return true;
-    case Qt::Key_Return:
-    case Qt::Key_Enter:
-      // Done: Space and the arrows belong to the picture again.
-      typed();
-      field_->clearFocus();
-      return true;
-    case Qt::Key_Escape:
-      field_->setModified(false);
-      setValue(value_);
-      field_->clearFocus();
-      return true;
-    default:
-      return false;
-  }
+  if (object != label_ || event->type() != QEvent::MouseButtonDblClick) return false;
+  emit changed(number_.initial, false);
+  return true;
 }
 
 }  // namespace molten

@@ -1,10 +1,10 @@
 #pragma once
-// A number: its name, a slider, and a field to type into. Dragged, typed with its unit, stepped by wheel and arrows;
-// a double click on the name returns it to its default.
+// A number: its name, a slider, and a field to type into. Dragged, typed with its unit, stepped by arrows and, while it
+// has the focus, by the wheel; a double click on the name returns it to its default.
 
-#include <QLineEdit>
 #include <QWidget>
 
+#include "app/dials/value_field.h"
 #include "core/stages/parameter.h"
 
 class QLabel;
@@ -41,8 +41,8 @@ class NumberDial : public QWidget {
   Q_OBJECT
 
  public:
-  /// `tone`: of the number's text.
-  NumberDial(const ParameterDescription& parameter, const QColor& tone, QWidget* parent = nullptr);
+  /// `tone`: of the number's text; `names`: how wide its name is, in pixels.
+  NumberDial(const ParameterDescription& parameter, const QColor& tone, int names, QWidget* parent = nullptr);
   void setValue(double value);
   /// Frames that are typed (`36f`) are frames of this rate.
   void setRate(Rational rate) { rate_ = rate; }
@@ -50,24 +50,20 @@ class NumberDial : public QWidget {
  signals:
   void changed(double value, bool gesture);  ///< gesture: more of the same may follow
   void released();
-  void refused(const QString& sentence);
 
  protected:
   bool eventFilter(QObject* object, QEvent* event) override;
 
  private:
   void step(int steps);
-  void typed();
-  bool takeKey(const QKeyEvent& key);
 
   ParameterDescription parameter_;
   NumberDescription number_;
   Rational rate_ = 25;
   double value_ = 0;
-  bool entered_ = false;  ///< by a press that has not been let go yet
   QLabel* label_;
   DialSlider* slider_;
-  QLineEdit* field_;
+  ValueField* field_;
 };
 
 }  // namespace molten

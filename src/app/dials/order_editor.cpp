@@ -123,7 +123,7 @@ void OrderEditor::paintEvent(QPaintEvent* event) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(selected_ == i ? theme::now : theme::line, selected_ == i ? 2 : 1));
     painter.drawRect(picture.adjusted(0.5, 0.5, -0.5, -0.5));
-    painter.setFont(theme::numbers(10));
+    painter.setFont(theme::words(10));
     painter.setPen(selected_ == i ? theme::now : theme::text);
     painter.drawText(QRectF(tile.left() - 4, picture.bottom(), pictureWidth + 8, labelHeight), Qt::AlignCenter,
                      itemText(order_[i]));
@@ -137,7 +137,7 @@ void OrderEditor::paintEvent(QPaintEvent* event) {
   painter.drawText(QRectF(0, stripTop() - wordsHeight, width(), wordsHeight), Qt::AlignLeft | Qt::AlignVCenter,
                    tr("Frames, to be clicked into the order; the wheel moves along"));
   const auto first = static_cast<std::int64_t>(scroll_ / (pictureWidth + gap));
-  painter.setFont(theme::numbers(10));
+  painter.setFont(theme::words(10));
   for (std::int64_t f = first; f < frames_; ++f) {
     const QRectF tile = frameRect(static_cast<std::int32_t>(f));
     if (tile.left() >= width()) break;

@@ -4,10 +4,9 @@
 #include <QWidget>
 #include <optional>
 
+#include "app/dials/value_field.h"
 #include "core/project/piece.h"
 
-class QLabel;
-class QLineEdit;
 class QPushButton;
 
 namespace molten {
@@ -23,16 +22,15 @@ class OutputDials : public QWidget {
  signals:
   void rateChosen(std::optional<Rational> rate);       ///< none: the footage's
   void lengthChosen(std::optional<Rational> seconds);  ///< none: it follows the chain
-  void refused(const QString& sentence);
 
  private:
-  void rateTyped();
-  void lengthTyped();
+  Taken takeRate(const QString& typed);
+  Taken takeLength(const QString& typed);
 
   Piece piece_;
   QLabel* words_;
   QPushButton *footageRate_, *follows_, *fixed_;
-  QLineEdit *rate_, *length_;
+  ValueField *rate_, *length_;
   QLabel *rateNote_, *lengthNote_;
 };
 

@@ -7,20 +7,21 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/dials/dial_kinds.h"
 #include "app/dials/number_dial.h"
 #include "app/theme/theme.h"
 
 namespace molten {
 namespace {
 
-constexpr double largest[] = {0.5, 1, 1};
+constexpr double least[] = {0.002, 0, 0}, largest[] = {0.5, 1, 1};
 
 }  // namespace
 
 PaintDials::PaintDials(QWidget* parent) : QWidget(parent) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(6);
+  column->setSpacing(3);
   auto* row = new QHBoxLayout;
   row->setSpacing(0);
   tools_ = new QButtonGroup(this);
@@ -59,26 +60,26 @@ PaintDials::PaintDials(QWidget* parent) : QWidget(parent) {
     sliders_[i]->setToolTip(helps[i]);
     sliders_[i]->setAccessibleName(names[i]);
     sliders_[i]->setObjectName(QString("paint %1").arg(names[i].toLower()));
-    shown_[i] = new QLabel;
-    shown_[i]->setFont(theme::numbers());
-    shown_[i]->setFixedWidth(58);
-    shown_[i]->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    const ParameterDescription described{
+        .id = {}, .label = names[i].toStdString(), .card = {}, .help = {}, .kind = NumberDescription{Unit::Percent, least[i], largest[i]}};
+    fields_[i] = new ValueField(takerOf(
+        described, 1, [this, i](const ParameterValue& value) { set(i, std::get<double>(value)); }));
+    fields_[i]->setObjectName(QString("paint %1 value").arg(names[i].toLower()));
+    fields_[i]->setAccessibleName(names[i]);
+    fields_[i]->setToolTip(helps[i]);
+    fields_[i]->setFixedWidth(96);
+    fields_[i]->setAlignment(Qt::AlignRight);
     grid->addWidget(label, i, 0);
     grid->addWidget(sliders_[i], i, 1);
-    grid->addWidget(shown_[i], i, 2);
-    connect(sliders_[i], &DialSlider::moved, this, [this, i](double share) {
-      values_[i] = std::max(i == 0 ? 0.002 : 0.0, share * largest[i]);
-      show(i);
-    });
-    connect(sliders_[i], &DialSlider::stepped, this, [this, i](int steps) {
-      values_[i] = std::clamp(values_[i] + steps * largest[i] / 50, i == 0 ? 0.002 : 0.0, largest[i]);
-      show(i);
-    });
-    show(i);
+    grid->addWidget(fields_[i], i, 2);
+    connect(sliders_[i], &DialSlider::moved, this, [this, i](double share) { set(i, share * largest[i]); });
+    const auto step = [this, i](int steps) { set(i, values_[i] + steps * largest[i] / 50); };
+    connect(sliders_[i], &DialSlider::stepped, this, step);
+    connect(fields_[i], &ValueField::stepped, this, step);
+    showValue(i);
   }
   column->addLayout(grid);
-  auto* fills = new QHBoxLayout;
-  fills->setSpacing(6);
+  row->addSpacing(6);
   auto* all = new QPushButton(tr("Fill all"));
   all->setObjectName("paint fill all");
   all->setToolTip(tr("The whole picture takes the level"));
@@ -87,11 +88,11 @@ PaintDials::PaintDials(QWidget* parent) : QWidget(parent) {
   clear->setToolTip(tr("The whole picture reads the moment of the start"));
   for (auto* button : {all, clear}) {
     button->setFocusPolicy(Qt::TabFocus);
-    fills->addWidget(button, 1);
+    button->setStyleSheet("padding: 3px 6px;");
+    row->addWidget(button);
   }
   connect(all, &QPushButton::clicked, this, [this] { emit fillRequested(level()); });
   connect(clear, &QPushButton::clicked, this, [this] { emit fillRequested(0); });
-  column->addLayout(fills);
 }
 
 void PaintDials::setTool(Tool tool) {
@@ -100,9 +101,14 @@ void PaintDials::setTool(Tool tool) {
   emit toolChosen();
 }
 
-void PaintDials::show(int which) {
+void PaintDials::set(int which, double value) {
+  values_[which] = std::clamp(value, least[which], largest[which]);
+  showValue(which);
+}
+
+void PaintDials::showValue(int which) {
   sliders_[which]->setShare(values_[which] / largest[which]);
-  shown_[which]->setText(tr("%1 %").arg(values_[which] * 100, 0, 'f', which == 0 ? 1 : 0));
+  fields_[which]->setValueText(tr("%1 %").arg(values_[which] * 100, 0, 'f', which == 0 ? 1 : 0));
   if (which == 0) emit toolChosen();
 }
 

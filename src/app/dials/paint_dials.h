@@ -4,11 +4,11 @@
 #include <QWidget>
 
 class QButtonGroup;
-class QLabel;
 
 namespace molten {
 
 class DialSlider;
+class ValueField;
 
 class PaintDials : public QWidget {
   Q_OBJECT
@@ -30,12 +30,13 @@ class PaintDials : public QWidget {
   void fillRequested(double level);
 
  private:
-  void show(int which);
+  void set(int which, double value);
+  void showValue(int which);
 
   Tool tool_ = Tool::None;
   double values_[3] = {0.08, 0.6, 1};
   DialSlider* sliders_[3];
-  QLabel* shown_[3];
+  ValueField* fields_[3];
   QButtonGroup* tools_;
 };
 

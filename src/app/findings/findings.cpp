@@ -96,29 +96,23 @@ void Findings::tellSteps(const StepWidths& widths) {
   };
   QString words;
   if (widths.jump > 1)
-    words = tr("Pixels beside each other are up to %1 frames apart: what moves is torn there%2.")
+    words = tr("Pixels side by side are up to %1 frames apart: motion is torn%2.")
                 .arg(widths.jump, 0, 'f', 0)
-                .arg(widths.torn > 0.1 ? tr(", nearly everywhere") : QString());
-  if (widths.widest == 0 && widths.jump > 1)
-    words += tr(" Between these borders nothing rises.");
+                .arg(widths.torn > 0.1 ? tr(" nearly everywhere") : QString());
   else if (widths.widest == 0)
-    words = tr("Nothing rises gradually here: there are no steps to smooth.");
-  else if (widths.widest < 1.5 && widths.jump <= 1)
-    words = tr("One frame's step is one pixel wide at most: smooth.");
-  else if (widths.widest >= 1.5)
-    words +=
-        (words.isEmpty() ? "" : " ") +
-        tr("One frame's step is %1 px wide where it is widest, %2 px mostly.").arg(px(widths.widest), px(widths.usual));
+    words = tr("All of the picture reads one moment, or whole panes of it: there are no steps.");
+  else if (widths.widest < 1.5)
+    words = tr("A frame's step is a pixel wide at most: smooth.");
   QString remedy;
   if (widths.widest >= 1.5) {
+    words += (words.isEmpty() ? "" : " ") +
+             tr("A frame's step is %1 px wide, mostly %2.").arg(px(widths.widest), px(widths.usual));
     if (chosen == InBetween::Flow)
-      words += tr(" Flow makes what moves smooth to a pixel.");
+      words += tr(" Flow makes it smooth.");
     else if (chosen == InBetween::Mixed)
-      words += tr(" Mixed frames fade each into the next: edges are doubled where they move.");
+      words += tr(" Mixed frames double what moves.");
     else if (frames > 0)
-      words += tr(" Dither scatters each border over %1 px.").arg(px(2 * frames * widths.widest));
-    else
-      words += tr(" Whole frames show them as they are.");
+      words += tr(" Dither scatters it over %1 px.").arg(px(2 * frames * widths.widest));
     if (chosen != InBetween::Flow) remedy = tr("Smooth it with Flow");
   }
   dials_.setFinding(Figure::Steps, words, remedy);

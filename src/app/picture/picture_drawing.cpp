@@ -200,7 +200,7 @@ void PictureDrawing::paintHandles(QPainter& painter) const {
     const bool left = at.x() > view_.width() - 110;
     const double y = std::clamp(at.y(), 16.0, view_.height() - 16.0);
     const double x = std::clamp(at.x() + (left ? -14 : 14), 4.0, view_.width() - 4.0);
-    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::numbers(12), theme::now,
+    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::words(12), theme::now,
              (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
   }
 }
@@ -230,12 +230,12 @@ void PictureDrawing::paintMessage(QPainter& painter) const {
 void PictureDrawing::paintTags(QPainter& painter) const {
   const double right = view_.width() - 8.0, middle = view_.width() / 2.0, lower = view_.height() - 8.0;
   if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
-  if (!image_.isNull()) paintTag(painter, {right, 8}, zoomText(), theme::numbers(11), theme::dim, Qt::AlignRight);
+  if (!image_.isNull()) paintTag(painter, {right, 8}, zoomText(), theme::words(11), theme::dim, Qt::AlignRight);
   if (state_.bypassed)
     paintTag(painter, {middle, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
   const bool remarks = !state_.corner.isEmpty();
   if (const QString& said = remarks ? state_.corner : state_.pointed; !said.isEmpty())
-    paintTag(painter, {8, lower}, said, remarks ? theme::words(11) : theme::numbers(11), theme::text, Qt::AlignBottom);
+    paintTag(painter, {8, lower}, said, remarks ? theme::words(11) : theme::words(11), theme::text, Qt::AlignBottom);
 }
 
 QString PictureDrawing::zoomText() const {

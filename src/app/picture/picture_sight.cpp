@@ -7,7 +7,7 @@ namespace molten {
 namespace {
 
 /// Kept free around a fitted picture, so that handles on its edges can be seen and grasped.
-constexpr double rim = 12;
+constexpr double rim = 8;
 
 QPointF within(const QPointF& place) {
   return {std::clamp(place.x(), 0.0, 1.0), std::clamp(place.y(), 0.0, 1.0)};

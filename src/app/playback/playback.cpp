@@ -8,7 +8,7 @@
 
 #include "app/commands/commands.h"
 #include "app/playback/player.h"
-#include "app/playback/scrubber.h"
+#include "app/chart/scrubber.h"
 #include "app/playback/transport.h"
 #include "core/time/frame_clock.h"
 

@@ -142,7 +142,7 @@ void RenderDialog::makeFields(const OutputSettings& output, const QString& sugge
   quality_ = named(new QSpinBox, "quality");
   quality_->setFixedWidth(90);
   quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
-  quality_->setFont(theme::numbers());
+  quality_->setFont(theme::words());
   qualityHelp_ = theme::note();
   summary_ = named(new QLabel, "summary");
   summary_->setWordWrap(true);

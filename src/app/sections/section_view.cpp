@@ -2,6 +2,7 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
 
@@ -10,24 +11,10 @@
 namespace molten {
 namespace {
 
-constexpr double grabbed = 7;
-/// Room beside the clip, where the line goes when it leaves it.
-constexpr double edge = 8, roomAbove = 26;
-
-void tag(QPainter& painter, QPointF at, const QString& words, const QColor& colour, const QRectF& within) {
-  const QFont font = theme::numbers(11);
-  painter.setFont(font);
-  const QFontMetricsF metrics(font);
-  QRectF box(at.x(), at.y() - metrics.height() / 2 - 1, metrics.horizontalAdvance(words) + 8, metrics.height() + 2);
-  box.moveLeft(
-      std::clamp(box.left(), within.left() + 2, std::max(within.left() + 2, within.right() - box.width() - 2)));
-  box.moveTop(std::clamp(box.top(), within.top() + 18, std::max(within.top() + 18, within.bottom() - box.height())));
-  painter.setPen(Qt::NoPen);
-  painter.setBrush(QColor(0x13, 0x14, 0x16, 190));
-  painter.drawRoundedRect(box, 3, 3);
-  painter.setPen(colour);
-  painter.drawText(box, Qt::AlignCenter, words);
-}
+constexpr double grabbed = 12, markGrabbed = 6;
+constexpr double rim = 3;
+/// Where on the line its grip is: off the middle, where the dashed line mostly is.
+constexpr double gripAlong = 0.3;
 
 void paintDashes(QPainter& painter, const QPointF& from, const QPointF& to) {
   painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 120), 2));
@@ -52,12 +39,13 @@ SectionView::SectionView(Way way, QWidget* parent) : QWidget(parent), way_(way) 
   setMouseTracking(true);
   setAttribute(Qt::WA_OpaquePaintEvent);
   setAccessibleName(way == Way::Across ? tr("Across") : tr("Down"));
-  way == Way::Across ? setMinimumHeight(80) : setFixedWidth(112);
   setToolTip(way == Way::Across
                  ? tr("The footage along the dashed row of the Picture, time upwards. The line is the moment that each "
-                      "column reads; drag it to change the reach, the dashed line for another column.")
+                      "column reads; drag it to change the reach, the dashed line for another column. The wheel zooms; a double "
+                      "click shows all that is read.")
                  : tr("The footage along the dashed column of the Picture, time to the right. The line is the moment "
-                      "that each row reads; drag it to change the reach, the dashed line for another row."));
+                      "that each row reads; drag it to change the reach, the dashed line for another row. The wheel zooms; a double "
+                      "click shows all that is read."));
 }
 
 void SectionView::setState(const SectionState& state) {
@@ -73,11 +61,9 @@ void SectionView::setSlice(const QImage& slice) {
 
 QPointF SectionView::point(double along, double seconds) const {
   const double place = state_.from + along * (state_.to - state_.from);
-  if (way_ == Way::Down) return {edge + seconds / state_.length * (width() - 2 * edge), place};
-  if (state_.lower == state_.upper)
-    return {place, height() - edge - seconds / state_.length * (height() - roomAbove - edge)};
-  return {place,
-          state_.lower + (seconds - state_.bottom) / (state_.top - state_.bottom) * (state_.upper - state_.lower)};
+  const double part = (seconds - state_.first) / (state_.last - state_.first);
+  if (way_ == Way::Down) return {rim + part * (width() - 2 * rim), place};
+  return {place, height() - rim - part * (height() - 2 * rim)};
 }
 
 double SectionView::alongOf(const QPointF& at) const {
@@ -86,9 +72,9 @@ double SectionView::alongOf(const QPointF& at) const {
 }
 
 double SectionView::secondsAt(const QPointF& at) const {
-  if (way_ == Way::Down) return (at.x() - edge) / (width() - 2 * edge) * state_.length;
-  if (state_.lower == state_.upper) return (height() - edge - at.y()) / (height() - roomAbove - edge) * state_.length;
-  return state_.bottom + (at.y() - state_.lower) / (state_.upper - state_.lower) * (state_.top - state_.bottom);
+  const double part = way_ == Way::Down ? (at.x() - rim) / (width() - 2 * rim)
+                                        : (height() - rim - at.y()) / (height() - 2 * rim);
+  return state_.first + part * (state_.last - state_.first);
 }
 
 double SectionView::readAt(double along) const {
@@ -115,7 +101,12 @@ void SectionView::paintEvent(QPaintEvent*) {
   }
   paintReads(painter);
   if (state_.ring) paintRing(painter, point(state_.ring->first, state_.ring->second));
-  if (way_ == Way::Across && !state_.reads.empty()) paintTags(painter);
+  if (state_.mayPull && !state_.reads.empty()) paintGrip(painter);
+  if (state_.dimmed) {
+    QColor veil = theme::ink;
+    veil.setAlpha(130);
+    painter.fillRect(rect(), veil);
+  }
   paintTitle(painter);
 }
 
@@ -167,17 +158,23 @@ void SectionView::paintReads(QPainter& painter) const {
     }
 }
 
-void SectionView::paintTags(QPainter& painter) const {
-  const auto seconds = [](double s) { return QString::number(s, 'f', 2); };
-  tag(painter, point(0, state_.now) + QPointF(8, 0), tr("now %1 s").arg(seconds(state_.now)), theme::now, rect());
-  const double read = readAt(state_.marked);
-  if (std::abs(read - state_.now) > state_.frame / 2)
-    tag(painter, linePoint(state_.marked) + QPointF(10, 0), tr("reads %1 s").arg(seconds(read)),
-        theme::momentColour((read - state_.now) / farthest()), rect());
+/// Two strokes on the line: here it is taken hold of.
+void SectionView::paintGrip(QPainter& painter) const {
+  const QPointF at = linePoint(gripAlong);
+  const QSizeF size = way_ == Way::Across ? QSizeF(20, 8) : QSizeF(8, 20);
+  const QRectF box(at - QPointF(size.width(), size.height()) / 2, size);
+  painter.setPen(QPen(theme::ink, 1));
+  painter.setBrush(grip_ == Grip::Line ? theme::now : theme::text);
+  painter.drawRoundedRect(box, 3, 3);
+  for (const double off : {-1.5, 1.5}) {
+    const QPointF half = way_ == Way::Across ? QPointF(5, 0) : QPointF(0, 5);
+    const QPointF middle = at + (way_ == Way::Across ? QPointF(0, off) : QPointF(off, 0));
+    painter.drawLine(middle - half, middle + half);
+  }
 }
 
 void SectionView::paintTitle(QPainter& painter) const {
-  painter.setFont(theme::words(12));
+  painter.setFont(theme::words(11));
   const QRectF box = QFontMetricsF(painter.font()).boundingRect(state_.title).adjusted(-5, -2, 5, 2);
   const QRectF title(6, 5, std::min(box.width(), width() - 10.0), box.height());
   painter.setPen(Qt::NoPen);
@@ -194,7 +191,7 @@ SectionView::Grip SectionView::gripAt(const QPointF& at) const {
   const double off = way_ == Way::Across ? std::abs(at.y() - onLine.y()) : std::abs(at.x() - onLine.x());
   if (state_.mayPull && off <= grabbed) return Grip::Line;
   const double aside = way_ == Way::Across ? std::abs(at.x() - onMark.x()) : std::abs(at.y() - onMark.y());
-  return aside <= grabbed ? Grip::Mark : Grip::None;
+  return aside <= markGrabbed ? Grip::Mark : Grip::None;
 }
 
 void SectionView::mousePressEvent(QMouseEvent* event) {
@@ -219,6 +216,16 @@ void SectionView::mouseMoveEvent(QMouseEvent* event) {
 void SectionView::mouseReleaseEvent(QMouseEvent*) {
   if (grip_ != Grip::None) emit released();
   grip_ = Grip::None;
+}
+
+void SectionView::mouseDoubleClickEvent(QMouseEvent*) {
+  emit wholeWanted();
+}
+
+void SectionView::wheelEvent(QWheelEvent* event) {
+  if (event->angleDelta().y() == 0) return event->ignore();
+  emit zoomed(std::pow(1.25, event->angleDelta().y() / 120.0), secondsAt(event->position()));
+  event->accept();
 }
 
 void SectionView::leaveEvent(QEvent*) {

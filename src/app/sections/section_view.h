@@ -14,15 +14,14 @@ struct SectionState {
   QString title;
   double from = 0, to = 1;  ///< where the picture's edges stand along the section, in pixels of the widget
   double length = 1;        ///< of the clip, in seconds
-  double bottom = 0,
-         top = 1;  ///< Across: seconds at the lower and upper end of the part that is in line with the chart
-  double lower = 0, upper = 0;  ///< Across: where those are, in pixels of the widget; equal: all of it
+  double first = 0, last = 1;  ///< what part of its time is in sight, in seconds; the clip may be longer or shorter
   double now = 0;               ///< what a pixel that is not displaced reads, in seconds
   double frame = 0.04;          ///< how long a frame lasts, in seconds
   std::vector<double> reads;    ///< along the picture, in seconds of the footage; empty: not known
   double marked = 0.5;          ///< the other section's place, as a part of the picture
   std::optional<std::pair<double, double>> ring;  ///< the hovered pixel: its place along the picture, and its second
   bool mayPull = false;                           ///< the selected stage can be set by the line
+  bool dimmed = false;                            ///< another stage than the selected one displaces
 };
 
 class SectionView : public QWidget {
@@ -46,19 +45,23 @@ class SectionView : public QWidget {
   void released();
   void markMoved(double along);  ///< of the other section
   void hovered(std::optional<double> along);
+  void zoomed(double by, double seconds);  ///< so many times nearer, about a moment
+  void wholeWanted();                      ///< all that is read, again
 
  protected:
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent* event) override;
   void leaveEvent(QEvent*) override;
 
  private:
   enum class Grip { None, Line, Mark };
   void paintSlice(QPainter& painter);
   void paintReads(QPainter& painter) const;
-  void paintTags(QPainter& painter) const;
+  void paintGrip(QPainter& painter) const;
   void paintTitle(QPainter& painter) const;
   double farthest() const;
   double alongOf(const QPointF& at) const;

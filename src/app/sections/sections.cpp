@@ -6,6 +6,7 @@
 #include "app/chart/chart_plot.h"
 #include "app/picture/viewing.h"
 #include "app/playback/player.h"
+#include "app/sections/bands.h"
 #include "app/sections/slices.h"
 #include "app/sections/tracer.h"
 #include "app/session/stage_edits.h"
@@ -21,7 +22,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
       slices_(new Slices(this)),
       tracer_(new Tracer(this)),
       moments_(session, player) {
-  shown_ = QSettings().value("sections", true).toBool();
+  wanted_ = QSettings().value("sections", true).toBool();
   stillTimer_.setSingleShot(true);
   stillTimer_.setInterval(200);
   connect(&stillTimer_, &QTimer::timeout, this, &Sections::ask);
@@ -33,6 +34,8 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
     moments_.forget();
     pull_.reset();
     acrossReads_.clear(), downReads_.clear();
+    zoomed_.reset();
+    refresh();
   });
   connect(&session_, &Session::footageArrived, this, [this] {
     slices_->setFootage(session_.footage());
@@ -46,7 +49,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   connect(&views_.picture, &PictureView::marksMoved, this, &Sections::mark);
   connect(&views_.picture, &PictureView::panned, this, &Sections::refresh);
   connect(&views_.picture, &PictureView::pointedAt, this, &Sections::pointAt);
-  connect(&views_.plot, &ChartPlot::viewChanged, this, &Sections::refresh);
+  connect(&views_.bands, &Bands::arranged, this, &Sections::refresh);
   connectSection(views_.across);
   connectSection(views_.down);
   viewing_.lay([this](PictureState& state) { lay(state); });
@@ -65,13 +68,26 @@ void Sections::connectSection(SectionView& section) {
   connect(&section, &SectionView::pullBegan, this, [this, place](double along) { takeLine(place(along)); });
   connect(&section, &SectionView::pulled, this, [this](double, double seconds) { pull(seconds); });
   connect(&section, &SectionView::released, this, &Sections::letGo);
+  connect(&section, &SectionView::zoomed, this, &Sections::zoom);
+  connect(&section, &SectionView::wholeWanted, this, [this] {
+    zoomed_.reset();
+    refresh();
+  });
 }
 
-void Sections::show(bool on) {
-  shown_ = on;
+void Sections::want(bool on) {
+  wanted_ = on;
   QSettings().setValue("sections", on);
-  emit shownChanged();
   viewing_.refresh();
+}
+
+void Sections::zoom(double by, double seconds) {
+  constexpr double nearest = 0.05, farthest = 7200;  // seconds in sight
+  const auto [first, last] = window();
+  const double about = seconds - readsNow_, length = std::clamp((last - first) / by, nearest, farthest);
+  const double part = (about - first) / (last - first);
+  zoomed_ = {about - part * length, about + (1 - part) * length};
+  refresh();
 }
 
 void Sections::showBorders(bool on) {
@@ -106,7 +122,7 @@ void Sections::ask() {
   question.moment = session_.piece().moment(session_.frame());
   question.row = marks_.y;
   question.column = marks_.x;
-  question.hovered = pointed_;
+  question.hovered = pointed_ ? pointed_ : std::optional(marks_);
   if (bordersShown_ && !viewing_.bypassed()) question.steps = views_.picture.wantedSize();
   // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
   const bool still = question.chain == askedChain_ && !player_.playing();
@@ -123,15 +139,20 @@ void Sections::tell(const TraceAnswer& answer) {
   downReads_ = answer.down;
   readsNow_ = answer.now / rate;
   views_.picture.setSteps(answer.steps);
-  if (answer.hovered && pointed_ && answer.question.hovered == pointed_) {
+  if (const auto place = pointed_.value_or(marks_); answer.hovered && answer.question.hovered == place) {
     const double seconds = answer.hovered->position / rate, beside = seconds - readsNow_;
     const Size size = session_.video().size;
-    pointedWords_ = tr("x %1  y %2 · frame %3 · %4 · %5")
-                        .arg(static_cast<int>(pointed_->x * size.width))
-                        .arg(static_cast<int>(pointed_->y * size.height))
-                        .arg(answer.hovered->frame == noFrame ? tr("none") : QString::number(answer.hovered->frame))
-                        .arg(QString::fromStdString(secondsText(seconds)), QString::fromStdString(momentText(beside)));
-    pointedSeconds_ = seconds;
+    const QString where = tr("x %1 y %2")
+                              .arg(static_cast<int>(place.x * size.width))
+                              .arg(static_cast<int>(place.y * size.height)),
+                  frame = answer.hovered->frame == noFrame ? tr("no frame") : tr("frame %1").arg(answer.hovered->frame),
+                  moment = QString::fromStdString(momentText(beside));
+    cornerWords_ = QStringList{where, frame, moment}.join('\n');
+    if (pointed_) {
+      pointedWords_ =
+          QStringList{where, frame, QString::fromStdString(secondsText(seconds)), moment}.join(" · ");
+      pointedSeconds_ = seconds;
+    }
   }
   if (answer.widths) emit widthsMeasured(*answer.widths);
   viewing_.refreshLaid();
@@ -139,8 +160,9 @@ void Sections::tell(const TraceAnswer& answer) {
 }
 
 void Sections::lay(PictureState& state) const {
-  if (session_.footage() && shown_) state.marks = marks_;
-  state.pointed = pointedWords_;
+  if (inSight_) state.marks = marks_;
+  // Where the bands meet it is said already.
+  else state.pointed = pointedWords_;
   if (pointed_ && !views_.picture.underMouse()) state.ring = pointed_;
 }
 
@@ -149,7 +171,8 @@ void Sections::lay(PictureState& state) const {
 void Sections::takeLine(Place place) {
   const auto stage = session_.selectedStage();
   if (!stage) return;
-  pull_ = Pull{session_.project().chain[*stage].valuesAt(session_.stageMoment(*stage).toDouble()), {}, {}, false};
+  pull_ =
+      Pull{session_.project().chain[*stage].valuesAt(session_.stageMoment(*stage).toDouble()), {}, {}, false, window()};
   moments_.find(*stage, place, [this](double seconds) {
     if (!pull_) return;
     pull_->at = seconds;
@@ -175,6 +198,7 @@ void Sections::letGo() {
   }
   pull_.reset();
   session_.document().endGesture();
+  refresh();
 }
 
 // ---- Across and Down
@@ -184,16 +208,40 @@ void Sections::refreshSlices() {
   views_.down.setSlice(slices_->alongColumn(marks_.x));
 }
 
+std::pair<double, double> Sections::window() const {
+  if (pull_) return pull_->window;
+  if (zoomed_) return *zoomed_;
+  // What is read, with some room on both sides.
+  constexpr double leastRoom = 0.15, share = 0.25;
+  const double rate = session_.video().rate.toDouble();
+  const MomentReads reads = session_.reading()->at(session_.piece().moment(session_.frame()).pictures());
+  const double first = std::min(0.0, (reads.least - reads.now) / rate), last = std::max(0.0, (reads.most - reads.now) / rate);
+  const double room = std::max(leastRoom, (last - first) * share);
+  return {first - room, last + room};
+}
+
 void Sections::refresh() {
-  if (!session_.footage() || !shown_) return;
+  const bool footage = session_.footage() != nullptr;
+  bool displaces = false;
+  for (std::size_t k = 0; footage && k < session_.reading()->size(); ++k)
+    displaces |= session_.reading()->map(k).displacing() != nullptr;
+  if (const bool on = displaces && wanted_; on != inSight_) {
+    inSight_ = on;
+    emit inSightChanged(on);
+  }
+  if (footage) views_.plot.setRing(pointed_ && pointedSeconds_ ? pointedSeconds_ : std::nullopt);
+  if (!inSight_) return;
   const double rate = session_.video().rate.toDouble();
   SectionState common;
   common.length = session_.video().seconds().toDouble();
   common.now = readsNow_;
   common.frame = 1 / rate;
+  const auto [first, last] = window();
+  common.first = readsNow_ + first, common.last = readsNow_ + last;
   const auto selected = session_.selectedStage();
   common.mayPull = selected && session_.project().chain[*selected].on &&
-                   !session_.reading()->map(session_.placeOn(*selected)).moving();
+                   session_.reading()->map(session_.placeOn(*selected)).displacing();
+  common.dimmed = !common.mayPull;
   SectionState down = common;
   const QRectF target = views_.picture.target();
   down.title = tr("Down");
@@ -204,27 +252,21 @@ void Sections::refresh() {
   if (pointed_ && pointedSeconds_) down.ring = {pointed_->y, *pointedSeconds_};
   views_.across.setState(across(common));
   views_.down.setState(down);
-  views_.plot.setRing(pointed_ && pointedSeconds_ ? pointedSeconds_ : std::nullopt);
+  views_.bands.setCorner(cornerWords_);
 }
 
 SectionState Sections::across(const SectionState& common) const {
   SectionState state = common;
   const VideoDescription clip = session_.video();
-  state.title = tr("Across · what each column reads, row %1").arg(static_cast<int>(marks_.y * clip.size.height));
-  const QWidget* const window = views_.across.window();
+  state.title = tr("Across · row %1 · %2 of %3 s")
+                    .arg(static_cast<int>(marks_.y * clip.size.height))
+                    .arg(common.last - common.first, 0, 'f', 1)
+                    .arg(common.length, 0, 'f', 1);
   const QRectF target = views_.picture.target();
-  state.from =
-      views_.picture.mapTo(window, target.topLeft().toPoint()).x() - views_.across.mapTo(window, QPoint(0, 0)).x();
-  state.to = state.from + target.width();
+  state.from = target.left();
+  state.to = target.right();
   state.marked = marks_.x;
   for (const double position : acrossReads_) state.reads.push_back(position / clip.rate.toDouble());
-  // In line with the chart, unless that leaves it little room.
-  const ChartSight& chart = views_.plot.sight();
-  if (chart.up == ChartUp::Source && chart.view.area.height() > 0.55 * views_.across.height()) {
-    const int offset = views_.plot.mapTo(window, QPoint(0, 0)).y() - views_.across.mapTo(window, QPoint(0, 0)).y();
-    state.bottom = chart.view.bottom, state.top = chart.view.top;
-    state.lower = offset + chart.view.area.bottom(), state.upper = offset + chart.view.area.top();
-  }
   if (pointed_ && pointedSeconds_) state.ring = {pointed_->x, *pointedSeconds_};
   return state;
 }

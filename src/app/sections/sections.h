@@ -12,6 +12,7 @@
 
 namespace molten {
 
+class Bands;
 class ChartPlot;
 class Slices;
 class Tracer;
@@ -28,19 +29,22 @@ class Sections : public QObject {
   struct Views {
     PictureView& picture;
     SectionView &across, &down;
+    Bands& bands;
     ChartPlot& plot;
   };
   Sections(Session& session, Player& player, Viewing& viewing, const Views& views, QObject* parent = nullptr);
 
-  bool shown() const { return shown_; }
-  void show(bool on);
+  /// Across and Down are wanted; they are in sight where a stage of the chain displaces pixels.
+  bool wanted() const { return wanted_; }
+  void want(bool on);
+  bool inSight() const { return inSight_; }
   /// The borders between frames are drawn on the Picture.
   void showBorders(bool on);
   bool bordersShown() const { return bordersShown_; }
   void refresh();
 
  signals:
-  void shownChanged();
+  void inSightChanged(bool on);
   void widthsMeasured(const StepWidths& widths);  ///< of the selected stage's steps
 
  private:
@@ -54,6 +58,9 @@ class Sections : public QObject {
   void letGo();
   void refreshSlices();
   void lay(PictureState& state) const;
+  void zoom(double by, double seconds);
+  /// What of the footage's time is in sight, in seconds beside now.
+  std::pair<double, double> window() const;
   SectionState across(const SectionState& common) const;
 
   Session& session_;
@@ -63,11 +70,13 @@ class Sections : public QObject {
   Slices* slices_;
   Tracer* tracer_;
   MomentFinder moments_;
-  bool shown_ = true, bordersShown_ = false;
+  bool wanted_ = true, inSight_ = false, bordersShown_ = false;
   Place marks_{0.5, 0.5};         ///< the column and the row that Down and Across show
   std::optional<Place> pointed_;  ///< the pixel that is pointed at
   QString pointedWords_;
   std::optional<double> pointedSeconds_;         ///< what it reads
+  QString cornerWords_;
+  std::optional<std::pair<double, double>> zoomed_;  ///< the window as the hand has made it; none: what is read
   std::vector<double> acrossReads_, downReads_;  ///< in frames of the footage
   double readsNow_ = 0;                          ///< in seconds
   Chain askedChain_;                             ///< whose reads were last asked for
@@ -78,6 +87,7 @@ class Sections : public QObject {
     std::optional<double> at;        ///< what is read there, in seconds beside now; none: not known yet
     std::optional<double> by;        ///< how far it was pulled last
     bool over = false;               ///< it was let go
+    std::pair<double, double> window = {};  ///< which stays still under the hand
   };
   std::optional<Pull> pull_;
 };

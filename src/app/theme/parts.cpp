@@ -1,6 +1,6 @@
 #include "app/theme/parts.h"
 
-#include <QLabel>
+#include <QPainter>
 #include <QWidget>
 
 #include "app/theme/theme.h"
@@ -23,6 +23,23 @@ QWidget* rule() {
   thin->setFixedHeight(1);
   thin->setStyleSheet("background:" + line.name());
   return thin;
+}
+
+OneLine::OneLine(const QString& words, QWidget* parent) : QLabel(parent) {
+  setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
+  setWords(words);
+}
+
+void OneLine::setWords(const QString& words) {
+  setText(words);
+  setToolTip(words);
+}
+
+void OneLine::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setPen(property("dim").toBool() ? dim : palette().color(foregroundRole()));
+  painter.drawText(contentsRect(), static_cast<int>(alignment()),
+                   fontMetrics().elidedText(text(), Qt::ElideRight, contentsRect().width()));
 }
 
 }  // namespace molten::theme

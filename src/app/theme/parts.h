@@ -1,11 +1,9 @@
 #pragma once
 // Small parts that panels and dialogs share.
 
+#include <QLabel>
 #include <QString>
 #include <string>
-
-class QLabel;
-class QWidget;
 
 namespace molten::theme {
 
@@ -15,5 +13,16 @@ QString shown(const std::string& words);
 QLabel* note(const QString& content = {});
 /// The line above a card.
 QWidget* rule();
+
+/// Words in one line that give way where there is no room; whole in the tool tip.
+class OneLine : public QLabel {
+ public:
+  explicit OneLine(const QString& words = {}, QWidget* parent = nullptr);
+  void setWords(const QString& words);
+  QSize minimumSizeHint() const override { return {20, QLabel::minimumSizeHint().height()}; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+};
 
 }  // namespace molten::theme

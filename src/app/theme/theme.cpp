@@ -32,12 +32,6 @@ QFont words(double pixels, bool bold) {
   return font;
 }
 
-QFont numbers(double pixels) {
-  QFont font("B612 Bench Mono");
-  font.setPixelSize(static_cast<int>(std::lround(pixels)));
-  return font;
-}
-
 QColor momentColour(double share) {
   share = std::clamp(share, -1.0, 1.0);
   return share < 0 ? between(now, past, -share) : between(now, ahead, share);
@@ -54,7 +48,7 @@ void hatch(QPainter& painter, const QRectF& area) {
 
 void apply(QApplication& application) {
   linkResources();
-  for (const char* name : {"B612-Regular", "B612-Bold", "B612Mono-Regular"})
+  for (const char* name : {"B612-Regular", "B612-Bold"})
     QFontDatabase::addApplicationFont(QString(":/fonts/%1.otf").arg(name));
   QApplication::setStyle(QStyleFactory::create("Fusion"));
   QPalette palette;

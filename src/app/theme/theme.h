@@ -18,7 +18,6 @@ inline const QColor text{0xe9, 0xe6, 0xdf}, dim{0x9a, 0x98, 0x92};
 void apply(QApplication& application);
 
 QFont words(double pixels = 12, bool bold = false);
-QFont numbers(double pixels = 12);
 
 /// The colour of a moment beside the present one: past, now or ahead, by its share of the reach (−1…1).
 QColor momentColour(double share);

@@ -7,10 +7,10 @@ namespace {
 const std::vector<ChoiceOf<PastTheEnds>>& endsChoices() {
   static const std::vector<ChoiceOf<PastTheEnds>> choices = {
       {PastTheEnds::StandStill, {"stand-still", "Stand still", "The end frame stands still."}},
-      {PastTheEnds::TurnBack, {"turn-back", "Turn back", "Time turns round at the end and runs back."}},
+      {PastTheEnds::TurnBack, {"turn-back", "Turn back", "Time runs back from the end."}},
       {PastTheEnds::GoRound, {"go-round", "Go round", "Time goes on from the other end."}},
       {PastTheEnds::Transparent,
-       {"transparent", "Transparent", "Nothing: transparent, or black where the file holds no transparency."}}};
+       {"transparent", "Transparent", "Nothing, or black where there is no alpha."}}};
   return choices;
 }
 
@@ -19,7 +19,7 @@ const std::vector<ChoiceOf<PastTheEnds>>& endsChoices() {
 ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list) {
   return list.choice<PastTheEnds>(
       {"past-the-ends", "Past the ends", "Past the ends",
-       "What is shown where a moment before the first frame or after the last is read.", false, std::nullopt,
+       "What is shown where a moment before the first frame or after the last is read.", false, {},
        Figure::Outside},
       endsChoices(), PastTheEnds::StandStill);
 }

@@ -270,7 +270,8 @@ class Echoes : public StageKind {
                                                "Echoes",
                                                "The picture together with other moments, each of its own strength.",
                                                of().list.described(),
-                                               {}};
+                                               {},
+                                               {{"Repeats", false, 2}, {"Mix", false, 2}, {"Where moments are missing", false, 2}}};
     return described;
   }
 

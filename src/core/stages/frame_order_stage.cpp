@@ -86,7 +86,8 @@ class FrameOrderKind : public StageKind {
                                                "Frame Order",
                                                "Frames in a written order, each held as long as is said.",
                                                of().list.described(),
-                                               {}};
+                                               {},
+                                               {{"Order", false, 2}, {"Past the ends", false, 2}}};
     return described;
   }
 

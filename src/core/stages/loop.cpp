@@ -29,7 +29,7 @@ struct Parameters {
                                              secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
   ChoiceHandle<EndFrames> endFrames = list.choice<EndFrames>(
       {"end-frames", "End frames", "Way", "How often the frames at the turns are shown, where time turns at once.",
-       false, ParameterDescription::Condition{"way", {"there-and-back"}}},
+       false, {{"way", {"there-and-back"}}, {"ease", {}, true}}},
       {{EndFrames::Once, {"once", "Ends once", "Each turn shows its frame once: motion goes on evenly."}},
        {EndFrames::Twice, {"twice", "Ends twice", "Each turn shows its frame twice: a short rest."}}},
       EndFrames::Once);
@@ -40,7 +40,7 @@ struct Parameters {
                                                  secondsNumber(0, 3600, 0.5, 0.05, 4));
   ParameterHandle<double> skipStart =
       list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out.", false,
-                   std::nullopt, Figure::Round},
+                   {}, Figure::Round},
                   secondsNumber(0, 86400, 0, 0.05, 4));
   ParameterHandle<double> skipEnd = list.number(
       {"skip-end", "Skip end", "Loop length", "How much of the end is left out."}, secondsNumber(0, 86400, 0, 0.05, 4));
@@ -208,6 +208,7 @@ class LoopKind : public StageKind {
         {{"find-a-loop", "Find a loop", "Loop length",
           "Looks for the start and end near the present ones that go into each other best.",
           StageAction::Wants::BetterRound}},
+        {{"Way", false, 1}, {"Loop length", false, 4}},
     };
     return described;
   }

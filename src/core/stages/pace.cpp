@@ -53,7 +53,8 @@ class Pace : public StageKind {
         "Pace",
         "How fast the source runs: spans of a speed each, forwards, backwards or standing still, with glides between.",
         paceParameters().list.described(),
-        {}};
+        {},
+        {{"From", true, 0}, {"Spans", false, 3}, {"Past the ends", false, 2}}};
     return described;
   }
 

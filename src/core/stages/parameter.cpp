@@ -4,6 +4,7 @@
 #include <charconv>
 #include <cmath>
 #include <cstdio>
+#include <limits>
 #include <optional>
 
 #include "core/time/pace_text.h"
@@ -24,6 +25,12 @@ std::optional<double> parseDouble(std::string_view text) {
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return std::nullopt;
   return value;
+}
+
+/// A comma between digits where there is no point is one: `1,5`.
+std::string withPoints(std::string text) {
+  if (text.find('.') == std::string::npos) std::replace(text.begin(), text.end(), ',', '.');
+  return text;
 }
 
 std::string lower(std::string_view text) {
@@ -226,7 +233,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
   };
   return std::visit(
       Overloaded{[&](const NumberDescription& n) -> Result<ParameterValue> {
-                   auto value = parseNumber(lower(text), n.unit, rate);
+                   auto value = parseNumber(lower(withPoints(text)), n.unit, rate);
                    if (!value && n.none && lower(text) == n.none) value = 0;
                    const std::string unit = unitText(n.unit);
                    const double times = n.unit == Unit::Percent ? 100 : 1;
@@ -240,7 +247,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    return ParameterValue(*value);
                  },
                  [&](const PlaceDescription&) -> Result<ParameterValue> {
-                   std::string pair = text;
+                   std::string pair = withPoints(text);
                    if (const auto times = pair.find("×"); times != std::string::npos)
                      pair.replace(times, std::string_view("×").size(), "x");
                    const auto cross = pair.find('x');
@@ -267,7 +274,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    return wrong(all);
                  },
                  [&](const SpansDescription&) -> Result<ParameterValue> {
-                   auto spans = parsePaceSpans(text, rate);
+                   auto spans = parsePaceSpans(withPoints(text), rate);
                    return spans ? Result<ParameterValue>(std::move(*spans)) : spans.error();
                  },
                  [&](const OrderDescription&) -> Result<ParameterValue> {
@@ -293,6 +300,25 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                                                 static_cast<std::uint8_t>(all & 255)});
                  }},
       parameter.kind);
+}
+
+Result<TypedValue> typedValue(const ParameterDescription& parameter, std::string_view text, Rational rate) {
+  ParameterDescription wide = parameter;
+  auto* const number = std::get_if<NumberDescription>(&wide.kind);
+  if (number) number->least = -std::numeric_limits<double>::max(), number->most = std::numeric_limits<double>::max();
+  if (number) number->whole = false;
+  const auto read = parseValue(wide, text, rate);
+  if (!read) {
+    // In words of the parameter's own range.
+    const auto refused = parseValue(parameter, text, rate);
+    return refused ? read.error() : refused.error();
+  }
+  TypedValue typed{withinRange(parameter, *read), {}};
+  if (number && typed.value != *read)
+    typed.said = parameter.label + " goes from " + valueLabel(parameter, std::get<NumberDescription>(parameter.kind).least) +
+                 " to " + valueLabel(parameter, std::get<NumberDescription>(parameter.kind).most) + ": it is " +
+                 valueLabel(parameter, typed.value) + " now.";
+  return typed;
 }
 
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value) {

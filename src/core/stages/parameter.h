@@ -106,12 +106,19 @@ struct ParameterDescription {
                OrderDescription, CurveDescription, FileDescription, PaintingDescription, ColourDescription>
       kind;
   /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`. With no choices:
-  /// where that one, a switch or a number, is on or not 0.
+  /// where that one, a switch, a number or a path, is on, not 0, or named.
   struct Condition {
     std::string parameter;
     std::vector<std::string> choices = {};
+    bool unless = false;  ///< the other way round: of no use where that one counts, and is so
   };
-  std::optional<Condition> when = std::nullopt;
+  /// All of them hold where the parameter counts.
+  struct Conditions : std::vector<Condition> {
+    Conditions() = default;
+    Conditions(Condition one) : std::vector<Condition>{std::move(one)} {}
+    Conditions(std::initializer_list<Condition> all) : std::vector<Condition>(all) {}
+  };
+  Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
 };
 
@@ -127,10 +134,18 @@ ParameterValue initialValue(const ParameterDescription& parameter);
 /// The value brought into the parameter's range. Requires the parameter's own kind of value.
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
 
-/// Reads what a person writes: `1.5s`, `36f`, `1/12s`, `500ms` (seconds and frames by `rate`), `0.5x1` (a place), `on`,
+/// Reads what a person writes: `1.5s`, `1,5s`, `36f`, `1/12s`, `500ms` (seconds and frames by `rate`), `0.5x1` (a place), `on`,
 /// a choice's id or label, `ffd24a` or `#ffd24a` (a colour), lists as pace_text.h and frame_order.h say. Fails with a
 /// sentence that says what is wanted.
 Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
+
+/// What a person has typed, brought into the range; `said`: that it was not in it, or nothing.
+struct TypedValue {
+  ParameterValue value;
+  std::string said;
+};
+/// As parseValue, but a number or a place out of range is the nearest that can be.
+Result<TypedValue> typedValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
 
 /// The shortest text that parseValue reads back to the same value.
 std::string valueText(const ParameterDescription& parameter, const ParameterValue& value);

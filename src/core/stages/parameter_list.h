@@ -52,7 +52,7 @@ struct ChoiceOf {
 struct ParameterWords {
   std::string id, label, card, help;
   bool animatable = false;
-  std::optional<ParameterDescription::Condition> when = std::nullopt;
+  ParameterDescription::Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
 };
 

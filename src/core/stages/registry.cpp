@@ -88,19 +88,20 @@ std::array<double, 2> keyValue(const ParameterValue& value) {
 }
 
 bool isInUse(const StageDescription& description, const StageValues& values, std::size_t parameter) {
-  const auto& when = description.parameters[parameter].when;
-  if (!when) return true;
-  const std::size_t other = parameterIndex(description, when->parameter);
-  if (when->choices.empty()) {
+  const auto isSo = [&](const ParameterDescription::Condition& when) {
+    const std::size_t other = parameterIndex(description, when.parameter);
+    if (!isInUse(description, values, other)) return false;
+    if (!when.choices.empty()) {
+      const auto& choices = std::get<ChoicesDescription>(description.parameters[other].kind).choices;
+      const std::string& chosen = choices[std::get<std::size_t>(values[other])].id;
+      return std::find(when.choices.begin(), when.choices.end(), chosen) != when.choices.end();
+    }
     const auto* const number = std::get_if<double>(&values[other]);
     const auto* const path = std::get_if<std::string>(&values[other]);
-    const bool set = number ? *number != 0 : path ? !path->empty() : std::get<bool>(values[other]);
-    return set && isInUse(description, values, other);
-  }
-  const auto& choices = std::get<ChoicesDescription>(description.parameters[other].kind).choices;
-  const std::string& chosen = choices[std::get<std::size_t>(values[other])].id;
-  return std::find(when->choices.begin(), when->choices.end(), chosen) != when->choices.end() &&
-         isInUse(description, values, other);
+    return number ? *number != 0 : path ? !path->empty() : std::get<bool>(values[other]);
+  };
+  const auto& all = description.parameters[parameter].when;
+  return std::all_of(all.begin(), all.end(), [&](const auto& when) { return isSo(when) != when.unless; });
 }
 
 std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDescription& footage,

@@ -68,8 +68,9 @@ struct Words {
                             std::vector<std::string> shapes) const {
     const bool second = when.has_value();
     const std::string prefix = second ? "second-" : "";
-    ParameterWords words{prefix + id, label, second ? "Second shape" : "Shape", help, animatable, when};
-    if (!shapes.empty()) words.when = {prefix + "shape", std::move(shapes)};
+    ParameterWords words{prefix + id, label, second ? "Second shape" : "Shape", help, animatable};
+    if (when) words.when = *when;
+    if (!shapes.empty()) words.when = ParameterDescription::Condition{prefix + "shape", std::move(shapes)};
     if (second) {
       words.label[0] = static_cast<char>(words.label[0] - 'A' + 'a');
       words.label = "Second " + words.label;
@@ -80,13 +81,24 @@ struct Words {
   ParameterWords where(const std::string& choice, std::vector<std::string> is, const char* id, const char* label,
                        const char* help, bool animatable) const {
     ParameterWords words = (*this)(id, label, help, animatable, {});
-    words.when = {(when ? "second-" : "") + choice, std::move(is)};
+    words.when = ParameterDescription::Condition{(when ? "second-" : "") + choice, std::move(is)};
+    return words;
+  }
+  /// The same on a card of its own, unless it is of the second shape: those are all on one.
+  ParameterWords on(const char* card, ParameterWords words) const {
+    if (!when) words.card = card;
+    return words;
+  }
+  /// The same, but not where another one, a choice, is one of these.
+  ParameterWords unlessIn(const std::string& choice, std::vector<std::string> is, ParameterWords words) const {
+    words.when.push_back({(when ? "second-" : "") + choice, std::move(is), true});
     return words;
   }
   /// Of a parameter that counts where a file is named.
   ParameterWords besides(const std::string& file, const char* id, const char* label, const char* help) const {
     ParameterWords words = (*this)(id, label, help, false, {});
-    words.when = {(when ? "second-" : "") + file};
+    words.when = ParameterDescription::Condition{(when ? "second-" : "") + file};
+    if (!when) words.card = "In time";
     return words;
   }
 };
@@ -123,9 +135,11 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
           Words{when}("end", "End", "Where the field ends; beyond it everything reads the moment of the end.", true,
                       {"linear"}),
           {0.5, 1})),
-      centre(list.place(Words{when}("centre", "Centre",
-                                    "The middle of the rings, of the sweep, of a placed picture; noise lies around it.",
-                                    true, {"radial", "sweep", "noise", "picture"}),
+      centre(list.place(Words{when}.unlessIn("fit", {"stretch", "fit", "fill"},
+                                             Words{when}("centre", "Centre",
+                                                         "The middle of the rings, of the sweep, of a placed picture; "
+                                                         "noise lies around it.",
+                                                         true, {"radial", "sweep", "noise", "picture"})),
                         {0.5, 0.5})),
       inner(list.number(
           Words{when}("inner", "Inner", "Up to this distance from the centre everything reads the moment of the start.",
@@ -136,8 +150,8 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
                                     true, {"radial"}),
                         number(Unit::Percent, 0, 10, 0.6, 0.01, 1, 1))),
       stretch(
-          list.number(Words{when}("stretch", "Stretch",
-                                  "How much longer the rings are across their axis: 100 % is round.", true, {"radial"}),
+          list.number(Words{when}.on("Ellipse", Words{when}("stretch", "Stretch",
+                                  "How much longer the rings are across their axis: 100 % is round.", true, {"radial"})),
                       number(Unit::Percent, 0.05, 20, 1, 0.05, 3, 0))),
       angle(list.number(Words{when}("angle", "Angle",
                                     "Where the axis of the rings points, or where the sweep begins; 0 is to the right.",
@@ -148,14 +162,14 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
       cloudSize(list.number(
           Words{when}("cloud-size", "Cloud size", "How large its clouds are, in picture heights.", true, {"noise"}),
           number(Unit::Percent, 0.01, 10, 0.5, 0.05, 2, 1))),
-      finerLayers(list.number(Words{when}("finer-layers", "Finer layers",
-                                          "How many layers of finer clouds lie over each other.", true, {"noise"}),
+      finerLayers(list.number(Words{when}.on("Clouds", Words{when}("finer-layers", "Finer layers",
+                                          "How many layers of finer clouds lie over each other.", true, {"noise"})),
                               number(Unit::None, 1, 8, 3, 0.5, 8, 1))),
       change(
-          list.number(Words{when}("change", "Change", "How fast the clouds change: by how many of themselves a second.",
-                                  false, {"noise"}),
+          list.number(Words{when}.on("Clouds", Words{when}("change", "Change", "How fast the clouds change: by how many of themselves a second.",
+                                  false, {"noise"})),
                       number(Unit::None, 0, 50, 0, 0.05, 2, 2))),
-      seed(list.number(Words{when}("seed", "Seed", "Other clouds of the same kind.", false, {"noise"}),
+      seed(list.number(Words{when}.on("Clouds", Words{when}("seed", "Seed", "Other clouds of the same kind.", false, {"noise"})),
                        {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
       file(list.file(
           Words{when}("file", "File", "A still of any depth, numbered stills, or a clip.", false, {"picture"}))),
@@ -171,7 +185,8 @@ ShapeParameters::ShapeParameters(ParameterList& list, const When& when)
            {PictureFit::Fill, {"fill", "Fill", "No place left free; what hangs over is left aside."}},
            {PictureFit::Placed, {"placed", "Placed", "Where its handles on the Picture put it."}}},
           PictureFit::Stretch)),
-      width(list.number(Words{when}("width", "Width", "Of a placed picture, in frame widths.", true, {"picture"}),
+      width(list.number(Words{when}.where("fit", {"placed"}, "width", "Width", "Of a placed picture, in frame widths.",
+                                          true),
                         number(Unit::Percent, 0.01, 20, 1, 0.05, 2, 1))),
       measure(list.choice<Measured>(
           Words{when}("measure", "Measure", "What of the footage says the moment.", false, {"footage"}),

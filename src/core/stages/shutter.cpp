@@ -159,7 +159,8 @@ class Shutter : public StageKind {
         "Shutter",
         "The average over the time that a shutter is open: what moves is blurred as if filmed.",
         of().list.described(),
-        {}};
+        {},
+        {{"Shutter", false, 1}, {"Blur", false, 2}}};
     return described;
   }
 

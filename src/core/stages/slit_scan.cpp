@@ -41,7 +41,8 @@ struct Parameters {
                         {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
                        Way::OneWay);
   ChoiceHandle<Unpassed> unpassed = list.choice<Unpassed>(
-      {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet."},
+      {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet.", false,
+       When{"result", {"one-picture"}, true}},
       {{Unpassed::Live, {"live", "Live picture", "The present moment."}},
        {Unpassed::Transparent,
         {"transparent", "Transparent", "Nothing: transparent, or black where there is no transparency."}},
@@ -260,7 +261,8 @@ class SlitScan : public StageKind {
         "Slit Scan",
         "A slit crosses the frame: each place keeps the moment at which it passed.",
         of().list.described(),
-        {}};
+        {},
+        {{"Slit", false, 2}, {"Sweep", false, 1}, {"Picture", false, 1}, {"Past the ends", false, 2}}};
     return described;
   }
 

@@ -29,12 +29,20 @@ struct StageAction {
   Wants wants = Wants::Place;
 };
 
+/// What a card says of itself.
+struct CardDescription {
+  std::string title;
+  bool seldom = false;  ///< it is one line that says how it stands, until it is opened
+  int lines = 0;        ///< of what is said on it at most: they have a place of their own, so that nothing moves
+};
+
 struct StageDescription {
   std::string id;     ///< `time-field`
   std::string label;  ///< `Time Field`
   std::string help;   ///< one line: what it does
   std::vector<ParameterDescription> parameters;
   std::vector<StageAction> actions;
+  std::vector<CardDescription> cards = {};  ///< those that are not daily, or on which something is said
 };
 
 /// A sentence about the stage as it is set, shown on one of its cards.

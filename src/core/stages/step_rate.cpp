@@ -80,7 +80,8 @@ class StepRate : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "step-rate", "Step Rate", "Fewer pictures a second, each held until the next.", of().list.described(), {}};
+        "step-rate", "Step Rate", "Fewer pictures a second, each held until the next.", of().list.described(), {},
+        {{"Steps", false, 2}, {"Past the ends", false, 2}}};
     return described;
   }
 

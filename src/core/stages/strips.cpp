@@ -49,7 +49,7 @@ struct Parameters {
                    When{"shape", {"bars", "rings", "grid"}}},
                   {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
   ChoiceHandle<Gap> gap =
-      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time.", false, std::nullopt,
+      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time.", false, {},
                         Figure::Borders},
                        {{Gap::ByLength, {"by-length", "By length", "As long as the stagger says."}},
                         {Gap::OverTheClip, {"over-the-clip", "Over the clip", "Evenly over all that there is."}}},
@@ -250,7 +250,8 @@ class Strips : public StageKind {
   explicit Strips(bool other) : other_(other) {}
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "strips", "Strips", "The frame cut into strips, each at a moment of its own.", of().list.described(), {}};
+        "strips", "Strips", "The frame cut into strips, each at a moment of its own.", of().list.described(), {},
+        {{"Strips", false, 1}, {"Time", false, 4}, {"Edges", true, 0}, {"Past the ends", false, 2}}};
     static const StageDescription neighbours = [] {
       StageDescription same = described;
       same.id = "strip-neighbours";

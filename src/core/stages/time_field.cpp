@@ -30,6 +30,17 @@ class TimeField : public StageKind {
         of().list.described(),
         {{"pin-here", "Pin here", "Reach", "Click a place of the Picture: the moment that is seen there is held.",
           StageAction::Wants::Place}},
+        {{"Shape", false, 1},
+         {"Clouds", true, 0},
+         {"Ellipse", true, 0},
+         {"In time", true, 0},
+         {"Reach", false, 1},
+         {"Pin", true, 0},
+         {"Past the ends", false, 2},
+         {"Smoothness", false, 2},
+         {"Dither", true, 0},
+         {"Shaping", true, 0},
+         {"Second shape", true, 0}},
     };
     return described;
   }
@@ -73,16 +84,16 @@ class TimeField : public StageKind {
       case ShapeParameters::Shape::Linear:
         if (shape.start(values) == shape.end(values))
           notes.push_back(
-              {"Shape", "Start and end stand on one spot: the whole picture reads the moment of the start."});
+              {"Shape", "Start and end stand on one spot: all of it reads the start."});
         break;
       case ShapeParameters::Shape::Picture:
         if (shape.file(values).empty())
-          notes.push_back({"Shape", "Choose a picture; until then everything reads the moment of the start."});
+          notes.push_back({"Shape", "Choose a picture; until then all of it reads the start."});
         break;
       case ShapeParameters::Shape::Painted:
         notes.push_back({"Shape", shape.painted(values).picture
                                       ? "Paint on the Picture: white reads the end, black the start."
-                                      : "Nothing is painted yet: everything reads the moment of the start."});
+                                      : "Nothing is painted yet: all of it reads the start."});
         break;
       default:
         break;
@@ -92,7 +103,7 @@ class TimeField : public StageKind {
                                 : of().takeHold(values) > 0 ? "Back and ahead count until the pin takes hold."
                                                             : "The pin holds to the end; back and ahead do not count."});
     else if (frames < 0.5)
-      notes.push_back({"Reach", "Back and ahead are nothing: every pixel reads the present moment."});
+      notes.push_back({"Reach", "Nothing back or ahead: all pixels read the present."});
     return notes;
   }
 
@@ -205,25 +216,25 @@ TimeFieldParameters::TimeFieldParameters()
       pinnedMoment(list.number({"pinned-moment", "Pinned moment", "Reach",
                                 "The moment of the source that the start keeps reading.", false, pinned},
                                secondsNumber(0, 86400, 0, 0.05, 10))),
-      takeHold(list.number({"take-hold", "Take hold", "Reach",
+      takeHold(list.number({"take-hold", "Take hold", "Pin",
                             "When the pin takes hold; until then the field moves with now.", false, pinned},
                            secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "at once"))),
       letGo(list.number(
-          {"let-go", "Let go", "Reach", "When the pin lets go, and the field moves with now again.", false, pinned},
+          {"let-go", "Let go", "Pin", "When the pin lets go, and the field moves with now again.", false, pinned},
           secondsNumber(0, 86400, 0, 0.1, 10, Tense::None, "never"))),
       letGoOver(
-          list.number({"let-go-over", "Let go over", "Reach", "How long it takes the pin to take hold, and to let go.", false, pinned},
+          list.number({"let-go-over", "Let go over", "Pin", "How long it takes the pin to take hold, and to let go.", false, pinned},
                       secondsNumber(0, 3600, 1, 0.1, 4))),
       pastTheEnds(pastTheEndsIn(list)),
       panes(list.number({"panes", "Panes", "Smoothness", "Whole steps from start to end, like panes of glass.", true,
-                         std::nullopt, Figure::Steps},
+                         {}, Figure::Steps},
                         {Unit::None, 0, 1000, 0, 1, 32, 0, Tense::None, true, "smooth"})),
       dither(list.number(
           {"dither", "Dither", "Smoothness", "Scatters the borders between frames, by up to so many frames.", true},
           {Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"})),
-      fresh(list.toggle({"fresh", "Fresh", "Smoothness", "Another scatter for every picture; off, it stands still.",
+      fresh(list.toggle({"fresh", "Fresh", "Dither", "Another scatter for every picture; off, it stands still.",
                          false, ParameterDescription::Condition{"dither"}})),
-      ditherSeed(list.number({"dither-seed", "Dither seed", "Smoothness", "Another scatter of the same kind.", false,
+      ditherSeed(list.number({"dither-seed", "Dither seed", "Dither", "Another scatter of the same kind.", false,
                               ParameterDescription::Condition{"dither"}},
                              {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
       levelsFrom(list.number(

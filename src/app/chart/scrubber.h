@@ -1,8 +1,10 @@
 #pragma once
-// The whole result in one line: playhead, in and out, and where moments outside the clip are read.
+// The deck's ruler, which is also the scrubber: the time that all of the deck tells, the playhead, in and out, and where
+// moments outside the clip are read.
 
 #include <QWidget>
 
+#include "app/chart/chart_view.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -23,6 +25,9 @@ class Scrubber : public QWidget {
   explicit Scrubber(QWidget* parent = nullptr);
   void setState(const ScrubberState& state);
   const ScrubberState& state() const { return state_; }
+  /// What part of the time is in sight, and where.
+  void setView(const ChartView& view);
+  /// Where a picture begins, in pixels of the widget.
   double xOf(std::int64_t frame) const;
 
  signals:
@@ -38,9 +43,15 @@ class Scrubber : public QWidget {
 
  private:
   enum class Grip { None, Playhead, In, Out };
+  void drawRuns(QPainter& painter) const;
+  void drawTimes(QPainter& painter) const;
+  void drawEnds(QPainter& painter) const;
+  /// The picture that begins nearest to a place along.
   std::int64_t frameAt(double x) const;
   Grip gripAt(const QPointF& point) const;
+
   ScrubberState state_;
+  ChartView view_;
   Grip grip_ = Grip::None;
 };
 
