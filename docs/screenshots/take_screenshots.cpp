@@ -1,5 +1,5 @@
-// Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [PROJECT]]. With PROJECT
-// only the Bench with that one open.
+// Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [PROJECT [KEYS...]]]. With
+// PROJECT only the Bench with that one open, after keys like T or Ctrl+2.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -217,6 +217,10 @@ int main(int argc, char** argv) {
   if (arguments.size() > 3) {
     photographer.open(arguments[3]);
     photographer.step(4);
+    for (const QString& keys : arguments.mid(4)) {
+      QTest::keySequence(photographer.picture(), QKeySequence(keys));
+      settle();
+    }
     photographer.take("bench");
     return 0;
   }

@@ -259,7 +259,7 @@ TEST_F(ChartTest, TheChartScrubsZoomsAndFits) {
 TEST_F(ChartTest, WhatIsMixedInIsDotted) {
   open(clip());
   ASSERT_TRUE(trigger("Loop"));
-  QTest::mouseClick(&button("way=dissolve"), Qt::LeftButton);
+  QTest::mouseClick(&button("kind-of-loop=dissolve"), Qt::LeftButton);
   stillFor(40);
   // 15 of 60 frames dissolve: at 0.2 s the moment 1.7 s is mixed in.
   EXPECT_EQ(pieceNow().length, 45);
@@ -353,7 +353,7 @@ TEST_F(ChartTest, ALoopSaysHowWellItClosesAndFindsABetterLoop) {
             0);
   open(path);
   ASSERT_TRUE(trigger("Loop"));
-  QTest::mouseClick(&button("way=round"), Qt::LeftButton);
+  QTest::mouseClick(&button("kind-of-loop=round"), Qt::LeftButton);
   field("skip-end").selectAll();
   QTest::keyClicks(&field("skip-end"), "15f");
   QTest::keyClick(&field("skip-end"), Qt::Key_Return);

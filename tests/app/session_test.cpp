@@ -113,7 +113,7 @@ TEST_F(SessionTest, WhatReadsOutsideIsKnownAndSaid) {
   EXPECT_TRUE(until([&] { return session.outside().empty(); }));
   session.apply(setChain(session.project(), {*parseStage("time-field:back=9s", 30)}, "Far"));
   EXPECT_TRUE(until([&] { return outsideSentence(session) == "Every picture reads outside the clip."; }));
-  EXPECT_EQ(whatHappensThere(PastTheEnds::TurnBack), "Turn back: time turns round at the end and runs back.");
+  EXPECT_EQ(whatHappensThere(PastTheEnds::TurnBack), "Turn back: time runs back from the end.");
 }
 
 TEST_F(SessionTest, TheNewestFootageWinsAndUndoBringsTheOtherBack) {

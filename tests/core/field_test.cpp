@@ -393,10 +393,17 @@ TEST(Painting, AStrokePaintsOnceAndLeavesTheRest) {
   EXPECT_LT(painted->at(100, 64), 0.8 * 65535);
   EXPECT_TRUE(base->sameAs(PaintedPicture({200, 150})));
   const Place box[] = {{10, 10}, {190, 10}, {190, 140}, {10, 140}};
-  const auto filledBox = filledWithin(*painted, box, 0, 1, 0);
+  const auto filledBox = filledWithin(*painted, box, 0.5, 0);
   EXPECT_EQ(filledBox->at(5, 5), 0);
-  EXPECT_NEAR(filledBox->at(188, 138), 65535, 1500);
-  EXPECT_NEAR(filledBox->at(100, 75), 32768, 800);
+  EXPECT_NEAR(filledBox->at(188, 138), 32768, 1);
+  EXPECT_NEAR(filledBox->at(100, 75), 32768, 1);
+  // A gradient goes evenly from one place to the other, and is level beyond them.
+  const auto gradient = withGradient(*painted, {50, 75}, {150, 75}, 0.2, 1);
+  for (const int y : {0, 75, 149}) {
+    EXPECT_NEAR(gradient->at(20, y), 0.2 * 65535, 1);
+    EXPECT_NEAR(gradient->at(99, y), (0.2 + 0.8 * 0.495) * 65535, 2);
+    EXPECT_EQ(gradient->at(180, y), 65535);
+  }
   EXPECT_EQ(filled(*painted, 1)->at(3, 3), 65535);
 }
 

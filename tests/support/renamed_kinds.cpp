@@ -14,6 +14,7 @@ RenamedKind::RenamedKind(const StageKind& own, int number) : own_(own), describe
   for (std::size_t i = 0; i < described_.parameters.size(); ++i) {
     ParameterDescription& parameter = described_.parameters[i];
     parameter.id = numbered("value-", i);
+    parameter.was.clear();
     parameter.label = numbered("Value ", i);
     parameter.card = newCard(parameter.card);
     if (auto* choices = std::get_if<ChoicesDescription>(&parameter.kind))
@@ -50,6 +51,12 @@ StageValues RenamedKind::picked(StageValues values, std::string_view action, con
   for (std::size_t i = 0; i < described_.actions.size(); ++i)
     if (described_.actions[i].id == action) action = own_.description().actions[i].id;
   return own_.picked(std::move(values), action, place, incoming);
+}
+
+StageValues RenamedKind::acted(StageValues values, std::string_view action, const VideoDescription& incoming) const {
+  for (std::size_t i = 0; i < described_.actions.size(); ++i)
+    if (described_.actions[i].id == action) action = own_.description().actions[i].id;
+  return own_.acted(std::move(values), action, incoming);
 }
 
 RenamedKinds::RenamedKinds() {

@@ -5,7 +5,6 @@
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
-#include <QScreen>
 #include <QScrollArea>
 #include <QSettings>
 #include <QStackedWidget>
@@ -46,6 +45,7 @@
 #include "app/sections/bands.h"
 #include "app/sections/sections.h"
 #include "app/starters/starter_actions.h"
+#include "app/theme/parts.h"
 
 namespace molten {
 namespace {
@@ -78,9 +78,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
   connectRooms();
   buildMenus();
   if (!restoreGeometry(QSettings().value("window").toByteArray())) {
-    // Never larger than the screen.
-    const QSize room = screen()->availableSize();
-    resize(QSize(1280, 800).boundedTo(room));
+    theme::resizeWithinScreen(*this, {1280, 800});
   }
   layOut();
   emit session_->changed();
@@ -270,6 +268,10 @@ void Bench::buildViewMenu() {
   commands_->add(
       view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }, Needs::Footage);
   commands_->add(
+      view, tr("200 %"), QKeySequence("Ctrl+2"), [this] { picture_->setZoom(2); }, Needs::Footage);
+  commands_->add(
+      view, tr("Zoom to…"), QKeySequence("Ctrl+Shift+0"), [this] { picture_->typeZoom(); }, Needs::Footage);
+  commands_->add(
       view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }, Needs::Footage);
   commands_->add(
       view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
@@ -282,6 +284,10 @@ void Bench::buildViewMenu() {
       view, tr("Frame borders"), QKeySequence("E"), [this] { sections_->showBorders(!sections_->bordersShown()); },
       Needs::Footage);
   borders->setCheckable(true);
+  QAction* field = commands_->add(
+      view, tr("Field over the Picture"), QKeySequence("T"), [this] { sections_->showField(!sections_->fieldShown()); },
+      Needs::Footage);
+  field->setCheckable(true);
   comparison_->fill(*commands_, view->addMenu(tr("Compare")));
   view->addSeparator();
   QAction* tall = commands_->add(view, tr("Tall deck"), QKeySequence("D"), [this] { split_->setTall(!split_->tall()); });
@@ -289,7 +295,7 @@ void Bench::buildViewMenu() {
   tall->setChecked(split_->tall());
   connect(split_, &DeckSplit::tallChanged, tall, &QAction::setChecked);
   commands_->add(
-      view, tr("Speed upward in the Time Chart"), QKeySequence("Shift+D"),
+      view, tr("Speed upward in the Time Chart"), QKeySequence("U"),
       [this] { deck_->setUp(deck_->up() == ChartUp::Source ? ChartUp::Speed : ChartUp::Source); }, Needs::Footage);
   commands_->add(
       view, tr("All of the time in the deck"), QKeySequence("Z"), [this] { deck_->plot()->fit(); }, Needs::Footage);

@@ -1,10 +1,13 @@
 #include "app/bench/help_menu.h"
 
+#include <QDialog>
 #include <QMenu>
 #include <QMessageBox>
-#include <utility>
+#include <QTextBrowser>
+#include <QVBoxLayout>
 
 #include "app/commands/commands.h"
+#include "app/theme/parts.h"
 
 namespace molten {
 namespace {
@@ -13,30 +16,19 @@ QString tr(const char* words) {
   return QObject::tr(words);
 }
 
-QString keysTable() {
-  const std::pair<QString, QString> keys[] = {
-      {tr("Space"), tr("play and stop")},
-      {tr("J K L"), tr("back, stop, on; again for faster")},
-      {tr("← →"), tr("one frame; with Shift ten")},
-      {tr("Home, End"), tr("to in, to out")},
-      {tr("I, O"), tr("in and out at the playhead; Alt+X the whole clip")},
-      {tr("B, held"), tr("the footage without the chain")},
-      {tr("W, Shift+W, Shift+D"), tr("compare: wipe, side by side, difference")},
-      {tr("Ctrl+Shift+B, Shift+B"), tr("keep version B; change A and B over")},
-      {tr("E"), tr("frame borders")},
-      {tr("Ctrl+click on the Picture"), tr("the row and column of Across and Down")},
-      {tr("F"), tr("the Picture fills the window")},
-      {tr("Wheel"), tr("zoom; double-click for fit and 100 %")},
-      {tr("Shift, dragging"), tr("handles keep to straight lines")},
-      {tr("A"), tr("add a stage")},
-      {tr("M"), tr("mark at the playhead; Ctrl+← Ctrl+→ to the next one")},
-      {tr("↑ ↓, [ ]"), tr("on the chart: a span's speed, a mark's glide")},
-      {tr("1 … 9"), tr("select a stage; Ctrl+B on or off, Delete removes it")},
-      {tr("Ctrl+R"), tr("render")}};
-  QString rows;
-  for (const auto& [key, does] : keys)
-    rows += QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>").arg(key, does);
-  return "<table>" + rows + "</table>";
+/// In a window of its own, beside which one goes on.
+void showKeys(QWidget* window, const QString& page) {
+  auto* dialog = new QDialog(window);
+  dialog->setAttribute(Qt::WA_DeleteOnClose);
+  dialog->setObjectName("keys page");
+  dialog->setWindowTitle(tr("Keys"));
+  auto* text = new QTextBrowser;
+  text->setHtml(page);
+  text->setFrameShape(QFrame::NoFrame);
+  auto* column = new QVBoxLayout(dialog);
+  column->addWidget(text);
+  theme::resizeWithinScreen(*dialog, {560, 640});
+  dialog->show();
 }
 
 void show(QWidget* window, const QString& title, const QString& words) {
@@ -46,7 +38,15 @@ void show(QWidget* window, const QString& title, const QString& words) {
 }  // namespace
 
 void fillHelpMenu(Commands& commands, QMenu* menu, QWidget* window) {
-  commands.add(menu, tr("Keys"), QKeySequence::HelpContents, [window] { show(window, tr("Keys"), keysTable()); });
+  commands.tell(tr("1 … 9"), tr("select a stage"));
+  commands.tell(tr("Tab"), tr("from the Chain to the Dials, the deck and the transport; with Shift back"));
+  commands.tell(tr("Wheel"), tr("zooms the Picture, Across and Down, the deck; in the deck with Shift along, with Ctrl up"));
+  commands.tell(tr("Double click"), tr("on the Picture: fit and 100 %; on a dial's name: its default"));
+  commands.tell(tr("Ctrl and a click on the Picture"), tr("the row and column of Across and Down"));
+  commands.tell(tr("Shift, dragging a handle"), tr("keeps to straight lines"));
+  commands.tell(tr("↑ ↓, [ ]"), tr("on the chart: the speed of the span in hand, the glide of the mark"));
+  commands.add(menu, tr("Keys"), QKeySequence::HelpContents,
+               [window, &commands] { showKeys(window, commands.keysPage()); });
   commands.add(menu, tr("About Molten Clock"), {}, [window] {
     show(window, tr("About Molten Clock"),
          tr("Molten Clock 0.1\n\nDecides when every pixel of every frame is taken from.\n\nFree software under "

@@ -19,7 +19,35 @@ QAction* Commands::add(QMenu* menu, const QString& name, const QKeySequence& key
   action->setShortcutContext(Qt::WindowShortcut);
   connect(action, &QAction::triggered, this, act);
   if (needs != Needs::Nothing) needing_.emplace_back(action, needs);
+  all_.emplace_back(menu, action);
   return action;
+}
+
+QString Commands::keysPage() const {
+  const auto row = [](const QString& keys, const QString& does) {
+    return QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>")
+        .arg(keys.toHtmlEscaped(), does.toHtmlEscaped());
+  };
+  const auto plain = [](QString words) { return words.remove('&').remove(QChar(0x2026)); };
+  QString page = "<table>";
+  for (const auto& [keys, does] : told_) page += row(keys, does);
+  page += "</table>";
+  const QMenu* menu = nullptr;
+  QString rows;
+  const auto close = [&] {
+    if (!rows.isEmpty()) page += QString("<p>%1</p><table>%2</table>").arg(plain(menu->title()).toHtmlEscaped(), rows);
+    rows.clear();
+  };
+  for (const auto& [of, action] : all_) {
+    if (action->shortcut().isEmpty()) continue;
+    if (of != menu) {
+      close();
+      menu = of;
+    }
+    rows += row(action->shortcut().toString(QKeySequence::NativeText), plain(action->text()));
+  }
+  close();
+  return page;
 }
 
 bool Commands::met(Needs needs) const {

@@ -24,6 +24,10 @@ class Commands : public QObject {
   explicit Commands(Session& session, QObject* parent = nullptr);
   QAction* add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act,
                Needs needs = Needs::Nothing);
+  /// Keys and gestures that no entry of a menu has, for the page of keys.
+  void tell(const QString& keys, const QString& does) { told_.emplace_back(keys, does); }
+  /// All keys and what they do: of every entry that has one, menu by menu, and what was told. In HTML.
+  QString keysPage() const;
 
  private:
   void refresh();
@@ -31,6 +35,8 @@ class Commands : public QObject {
 
   Session& session_;
   std::vector<std::pair<QAction*, Needs>> needing_;
+  std::vector<std::pair<QString, QString>> told_;
+  std::vector<std::pair<QMenu*, QAction*>> all_;
 };
 
 }  // namespace molten

@@ -5,7 +5,7 @@
 #include <functional>
 #include <optional>
 
-#include "app/dials/value_field.h"
+#include "app/theme/value_field.h"
 #include "core/stages/parameter.h"
 
 namespace molten {

@@ -124,17 +124,21 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
   showMoment(stage, at);
   bool painted = false;
   // A card of which nothing counts is no card, and a row of switches likewise.
-  std::map<std::string, bool> counts, switches;
+  std::map<std::string, bool> counts;
   for (std::size_t i = 0; i < rows_.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
     const bool used = isInUse(described, stage.values, i);
     rows_[i]->setVisible(used);
     counts[parameter.card] |= used;
-    switches[parameter.card] |= used && std::holds_alternative<ToggleDescription>(parameter.kind);
     painted = painted || (used && rows_[i] == paint_);
   }
-  for (const StageAction& action : described.actions) switches[action.card] = true;
-  for (auto& [card, row] : switches_) row->setVisible(switches[card]);
+  for (auto& [card, widgets] : switches_)
+    for (QWidget* const widget : widgets) {
+      QWidget* const row = widget->parentWidget();
+      row->setVisible(std::any_of(widgets.begin(), widgets.end(), [&](QWidget* const one) {
+        return one->parentWidget() == row && one->isVisibleTo(row);
+      }));
+    }
   for (auto& [title, card] : cardsByTitle_) {
     card->setVisible(counts[title]);
     card->setWords(shown(cardWords(described, stage.values, title)));
@@ -189,6 +193,7 @@ void Dials::build(const Stage& stage) {
   help_->setToolTip(shown(described.help));
   for (std::size_t i = 0; i < described.parameters.size(); ++i) addDial(i);
   addActions();
+  addSwitches();
   for (auto& [title, card] : cardsByTitle_) addSaid(title, *card);
   emit built();
 }
@@ -229,10 +234,7 @@ void Dials::addDial(std::size_t index) {
   } else if (!std::holds_alternative<ToggleDescription>(parameter.kind)) {
     card->addRow(rows_.back());
   } else {
-    // Switches share a row.
-    QWidget*& row = switches_[parameter.card];
-    if (!row || row->layout()->count() >= 2) card->addRow(row = rowOf({}, 6));
-    row->layout()->addWidget(dial.widget);
+    switches_[parameter.card].push_back(dial.widget);
   }
   if (std::holds_alternative<OrderDescription>(parameter.kind)) card->addRow(orderEditor(index));
 }
@@ -244,9 +246,26 @@ void Dials::addActions() {
     button->setToolTip(shown(action.help));
     button->setFocusPolicy(Qt::TabFocus);
     connect(button, &QPushButton::clicked, this, [this, id = shown(action.id)] { emit actionChosen(id); });
-    QWidget*& row = switches_[action.card];
-    if (!row || row->layout()->count() >= 2) cardFor(action.card)->addRow(row = rowOf({}, 6));
-    row->layout()->addWidget(button);
+    switches_[action.card].push_back(button);
+  }
+}
+
+/// At the end of a card, as many beside each other as find room in the narrowest window.
+void Dials::addSwitches() {
+  constexpr int room = 308, gap = 6;
+  for (auto& [title, widgets] : switches_) {
+    QWidget* row = nullptr;
+    int used = 0;
+    for (QWidget* const widget : widgets) {
+      widget->ensurePolished();
+      const int width = widget->sizeHint().width() + gap;
+      if (!row || used + width > room + gap) {
+        cardFor(title)->addRow(row = rowOf({}, gap));
+        used = 0;
+      }
+      row->layout()->addWidget(widget);
+      used += width;
+    }
   }
 }
 

@@ -61,6 +61,7 @@ class Dials : public QWidget {
   DialCard* cardFor(const std::string& title);
   void addDial(std::size_t parameter);
   void addActions();
+  void addSwitches();
   void addSaid(const std::string& title, DialCard& card);
   QWidget* orderEditor(std::size_t parameter);
   void addSpans(std::size_t parameter, QWidget* text);
@@ -79,7 +80,7 @@ class Dials : public QWidget {
   std::map<std::size_t, MovementButton*> movements_;  ///< of those that can move
   PaintDials* paint_;
   std::map<std::string, DialCard*> cardsByTitle_;
-  std::map<std::string, QWidget*> switches_;  ///< rows of what is switched, by card
+  std::map<std::string, std::vector<QWidget*>> switches_;  ///< and actions, by card
   std::map<std::string, QLabel*> notes_;      ///< by card
   std::map<Figure, QLabel*> findings_;
   OrderEditor* order_ = nullptr;

@@ -3,7 +3,7 @@
 
 #include <QWidget>
 
-#include "app/dials/value_field.h"
+#include "app/theme/value_field.h"
 #include "core/media/footage.h"
 #include "core/project/project.h"
 

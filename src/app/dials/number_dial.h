@@ -4,7 +4,7 @@
 
 #include <QWidget>
 
-#include "app/dials/value_field.h"
+#include "app/theme/value_field.h"
 #include "core/stages/parameter.h"
 
 class QLabel;

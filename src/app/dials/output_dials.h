@@ -4,7 +4,7 @@
 #include <QWidget>
 #include <optional>
 
-#include "app/dials/value_field.h"
+#include "app/theme/value_field.h"
 #include "core/project/piece.h"
 
 class QPushButton;

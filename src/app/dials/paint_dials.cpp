@@ -32,8 +32,7 @@ PaintDials::PaintDials(QWidget* parent) : QWidget(parent) {
   } choices[] = {{"paint=brush", "Brush", tr("Paint on the Picture with the level below")},
                  {"paint=fill", "Lasso", tr("Draw round something on the Picture: it takes the level")},
                  {"paint=gradient", "Gradient",
-                  tr("Draw round something: it goes from the other end of the scale, where the line begins, to the "
-                     "level, at the farthest point")}};
+                  tr("Drag from one end to the other: from the other end of the scale to the level")}};
   for (int i = 0; i < 3; ++i) {
     auto* button = new QPushButton(tr(choices[i].label));
     button->setObjectName(choices[i].name);

@@ -139,8 +139,8 @@ void Document::start(Project project, const QString& path, const std::optional<F
   emit titleChanged();
 }
 
-void Document::newProject() {
-  start({}, {}, {}, false);
+void Document::newProject(Project project) {
+  start(std::move(project), {}, {}, false);
 }
 
 Status Document::open(const QString& path) {

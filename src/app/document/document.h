@@ -44,7 +44,8 @@ class Document : public QObject {
   /// Ends the gesture when nothing has followed for a moment: for wheel and arrow keys.
   void endGestureSoon() { gestureTimer_.start(); }
 
-  void newProject();
+  /// Another project, of nothing or as it is given; nothing of it can be taken back.
+  void newProject(Project project = {});
   Status open(const QString& path);
   Status save(const QString& path);
   /// True if the file is another one now than when it was read or saved last: another window's, another program's.

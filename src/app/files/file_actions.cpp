@@ -1,5 +1,6 @@
 #include "app/files/file_actions.h"
 
+#include <QDir>
 #include <QFileInfo>
 #include <QMenu>
 #include <QSettings>
@@ -96,7 +97,8 @@ void FileActions::openDemo() {
 }
 
 void FileActions::replaceDialog() {
-  const QString path = chooseFile(&window_, tr("Replace the footage; the chain stays"));
+  const QString path = chooseFile(&window_, tr("Replace the footage; the chain stays"), {},
+                                  QFileInfo(shown(session_.project().source.path)).absolutePath());
   if (!path.isEmpty()) session_.useFootage(path);
 }
 
@@ -163,8 +165,24 @@ bool FileActions::saveTo(const QString& path) {
   return true;
 }
 
+/// Beside the footage and with its name, or what it is saved as already.
+QString FileActions::proposedName() const {
+  const Document& document = session_.document();
+  if (!document.path().isEmpty()) return document.path();
+  const QString source = shown(session_.project().source.path);
+  if (source.isEmpty()) return {};
+  const QFileInfo footage(source);
+  // Numbered stills are called by what stands before their number.
+  QString name = footage.completeBaseName().section('%', 0, 0);
+  while (name.endsWith('-') || name.endsWith('_')) name.chop(1);
+  if (name.isEmpty()) name = footage.dir().dirName();
+  QString path = footage.dir().filePath(name + ".molten");
+  for (int n = 2; QFileInfo::exists(path); ++n) path = footage.dir().filePath(QString("%1-%2.molten").arg(name).arg(n));
+  return path;
+}
+
 bool FileActions::saveAs() {
-  QString path = chooseNewFile(&window_, tr("Save the project"), tr("Projects (*.molten)"));
+  QString path = chooseNewFile(&window_, tr("Save the project"), tr("Projects (*.molten)"), proposedName());
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix() != "molten") path += ".molten";
   return saveTo(path);

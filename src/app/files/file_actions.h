@@ -41,6 +41,7 @@ class FileActions : public QObject {
   void starterOpened(const QString& path);
 
  private:
+  QString proposedName() const;
   bool saveAs();
   bool saveTo(const QString& path);
   bool settleChangedFile();

@@ -18,16 +18,16 @@ QString remembered(const QString& path) {
 
 }  // namespace
 
-QString chooseFile(QWidget* window, const QString& title, const QString& kinds) {
-  return remembered(QFileDialog::getOpenFileName(window, title, folder(), kinds));
+QString chooseFile(QWidget* window, const QString& title, const QString& kinds, const QString& from) {
+  return remembered(QFileDialog::getOpenFileName(window, title, from.isEmpty() ? folder() : from, kinds));
 }
 
 QString chooseFolder(QWidget* window, const QString& title) {
   return remembered(QFileDialog::getExistingDirectory(window, title, folder()));
 }
 
-QString chooseNewFile(QWidget* window, const QString& title, const QString& kinds) {
-  return remembered(QFileDialog::getSaveFileName(window, title, folder(), kinds));
+QString chooseNewFile(QWidget* window, const QString& title, const QString& kinds, const QString& proposed) {
+  return remembered(QFileDialog::getSaveFileName(window, title, proposed.isEmpty() ? folder() : proposed, kinds));
 }
 
 }  // namespace molten

@@ -7,9 +7,10 @@ class QWidget;
 
 namespace molten {
 
-/// Each gives an empty text where none is chosen. `kinds`: `Projects (*.molten);;All files (*)`; empty: all.
-QString chooseFile(QWidget* window, const QString& title, const QString& kinds = {});
+/// Each gives an empty text where none is chosen. `kinds`: `Projects (*.molten);;All files (*)`; empty: all. `from`: the
+/// folder to begin in; `proposed`: the path; empty: where the last choice was.
+QString chooseFile(QWidget* window, const QString& title, const QString& kinds = {}, const QString& from = {});
 QString chooseFolder(QWidget* window, const QString& title);
-QString chooseNewFile(QWidget* window, const QString& title, const QString& kinds);
+QString chooseNewFile(QWidget* window, const QString& title, const QString& kinds, const QString& proposed = {});
 
 }  // namespace molten

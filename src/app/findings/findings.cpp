@@ -40,6 +40,12 @@ void Findings::act(const QString& action) {
       std::find_if(actions.begin(), actions.end(), [&](const auto& one) { return one.id == action.toStdString(); });
   if (known == actions.end()) return;
   if (known->wants == StageAction::Wants::Place) return hands_.pickFor(known->id);
+  if (known->wants == StageAction::Wants::Nothing) {
+    const Stage& acting = session_.project().chain[*stage];
+    session_.apply(setValues(session_.project(), *stage,
+                             acting.kind->acted(acting.values, known->id, session_.videoInto(*stage)), known->label));
+    return session_.document().endGesture();
+  }
   looksFor_ = known->label;
   dials_.setFinding(Figure::Round, tr("looking for a loop…"));
   loops_->find(footage(), session_.project().chain, *stage);

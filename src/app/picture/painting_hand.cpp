@@ -57,6 +57,7 @@ void PaintingHand::set(std::shared_ptr<const PaintedPicture> picture, const std:
 
 void PaintingHand::begin(Place place) {
   stroke_.reset();
+  beneath_.reset();
   lasso_.clear();
   paintTo(place);
 }
@@ -66,7 +67,14 @@ void PaintingHand::paintTo(Place place) {
   if (!whole) return;
   const Size size = whole->size();
   const Place at{place.x * size.width, place.y * size.height};
-  if (tools_.tool() != PaintDials::Tool::Brush) {
+  if (tools_.tool() == PaintDials::Tool::Gradient) {
+    // A straight drag from one end to the other: seen as it is drawn.
+    if (lasso_.empty()) return lasso_.assign(2, at);
+    lasso_[1] = at;
+    if (!beneath_) beneath_ = whole;
+    return set(withGradient(*beneath_, lasso_[0], at, tools_.levelFrom(), tools_.level()), "Gradient");
+  }
+  if (tools_.tool() == PaintDials::Tool::Fill) {
     lasso_.push_back(at);
     return viewing_.refreshLaid();
   }
@@ -77,8 +85,9 @@ void PaintingHand::paintTo(Place place) {
 }
 
 void PaintingHand::end() {
-  if (lasso_.size() > 2) fillLasso();
+  if (tools_.tool() == PaintDials::Tool::Fill && lasso_.size() > 2) fillLasso();
   stroke_.reset();
+  beneath_.reset();
   lasso_.clear();
   session_.document().endGesture();
   viewing_.refreshLaid();
@@ -87,10 +96,8 @@ void PaintingHand::end() {
 void PaintingHand::fillLasso() {
   const auto whole = painting();
   if (!whole) return;
-  const bool gradient = tools_.tool() == PaintDials::Tool::Gradient;
-  set(filledWithin(*whole, lasso_, gradient ? tools_.levelFrom() : tools_.level(), tools_.level(),
-                   tools_.softness() * tools_.radius() * whole->size().height),
-      gradient ? "Gradient in a lasso" : "Fill a lasso");
+  set(filledWithin(*whole, lasso_, tools_.level(), tools_.softness() * tools_.radius() * whole->size().height),
+      "Fill a lasso");
 }
 
 void PaintingHand::lay(PictureState& state) const {

@@ -36,6 +36,7 @@ class PaintingHand : public QObject {
   Viewing& viewing_;
   std::unique_ptr<Stroke> stroke_;  ///< that is being drawn
   std::vector<Place> lasso_;        ///< likewise, in pixels of the painting
+  std::shared_ptr<const PaintedPicture> beneath_;  ///< what a gradient is being drawn over
 };
 
 }  // namespace molten

@@ -39,6 +39,7 @@ void PictureDrawing::draw(QPainter& painter, const QRectF& view) {
   painter.save();
   painter.setClipRect(sight_.pane);
   paintPicture(painter, comparing && !difference_.isNull() ? difference_ : image_, sight_.target());
+  if (!field_.isNull() && state_.field) paintField(painter);
   if (!steps_.isNull() && !state_.bypassed) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, false);
     painter.drawImage(sight_.target(), steps_);
@@ -202,6 +203,22 @@ void PictureDrawing::paintHandles(QPainter& painter) const {
     const double x = std::clamp(at.x() + (left ? -14 : 14), 4.0, view_.width() - 4.0);
     paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::words(12), theme::now,
              (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+  }
+}
+
+/// Labels give way to handles and to what they say.
+void PictureDrawing::paintField(QPainter& painter) const {
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  painter.drawImage(sight_.target(), field_);
+  painter.setRenderHint(QPainter::Antialiasing);
+  for (const PictureLabel& label : labels_) {
+    const QPointF at = sight_.toWidget(label.place);
+    const bool covers = std::any_of(state_.handles.begin(), state_.handles.end(), [&](const Handle& handle) {
+      const QPointF off = sight_.toWidget(handle.place) - at;
+      return std::abs(off.y()) < 24 && off.x() < 50 && off.x() > -140;
+    });
+    if (!covers)
+      paintTag(painter, at, label.words, theme::words(11), theme::text, Qt::AlignHCenter | Qt::AlignVCenter);
   }
 }
 

@@ -20,6 +20,10 @@ class PictureDrawing {
   void setImage(QImage image);
   void setOther(QImage image);
   void setSteps(QImage borders) { steps_ = std::move(borders); }
+  void setField(QImage field, std::vector<PictureLabel> labels) {
+    field_ = std::move(field), labels_ = std::move(labels);
+  }
+  const QImage& field() const { return field_; }
   const QImage& image() const { return image_; }
   const QImage& steps() const { return steps_; }
   /// Where the wipe's border is, as a part of the view's width.
@@ -38,6 +42,7 @@ class PictureDrawing {
   void paintPicture(QPainter& painter, const QImage& image, const QRectF& where) const;
   void paintOther(QPainter& painter) const;
   void makeDifference();
+  void paintField(QPainter& painter) const;
   void paintMarks(QPainter& painter) const;
   void paintLines(QPainter& painter) const;
   void paintHandles(QPainter& painter) const;
@@ -47,7 +52,8 @@ class PictureDrawing {
 
   const PictureSight& sight_;
   const PictureState& state_;
-  QImage image_, other_, difference_, steps_;
+  QImage image_, other_, difference_, steps_, field_;
+  std::vector<PictureLabel> labels_;  ///< of the field
   QRectF view_;
   double wipe_ = 0.5;
   std::optional<std::size_t> activeHandle_;

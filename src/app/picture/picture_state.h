@@ -26,6 +26,12 @@ struct ShownLine {
   std::optional<double> from, to;  ///< as a handle's share; none: neutral
 };
 
+/// A moment that is written on the picture.
+struct PictureLabel {
+  Place place;
+  QString words;
+};
+
 /// How the picture is compared with another one.
 enum class Comparing { Off, Wipe, SideBySide, Difference };
 
@@ -43,6 +49,7 @@ struct PictureState {
   double brush = 0;            ///< radius in picture heights, while painting
   std::optional<Place> marks;  ///< the column (x) and the row (y) that Down and Across show
   std::optional<Place> ring;   ///< what another view points at
+  bool field = false;          ///< the field is laid over it
   QString pointed;             ///< about the pixel under the pointer
   Comparing comparing = Comparing::Off;
   QString otherName;  ///< what it is compared with

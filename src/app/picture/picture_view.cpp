@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/theme/value_field.h"
+
 namespace molten {
 namespace {
 
@@ -48,6 +50,11 @@ void PictureView::setSteps(QImage borders) {
   update();
 }
 
+void PictureView::setField(QImage field, std::vector<PictureLabel> labels) {
+  drawing_.setField(std::move(field), std::move(labels));
+  update();
+}
+
 void PictureView::setState(const PictureState& state) {
   const bool otherTool = state.tool != state_.tool;
   const bool otherPane = (state.comparing == Comparing::SideBySide) != (state_.comparing == Comparing::SideBySide);
@@ -73,6 +80,29 @@ void PictureView::setZoomAround(double zoom, const QPointF& anchor) {
   sight_.zoomAround(zoom, anchor);
   emit viewChanged();
   update();
+}
+
+void PictureView::typeZoom() {
+  auto* field = new ValueField(
+      [this](const QString& words) -> Taken {
+        QString plain = words.toLower().remove(' ').remove('%').replace(',', '.');
+        bool number = false;
+        const double percent = plain.toDouble(&number);
+        if (plain != tr("fit") && (!number || percent <= 0)) return {false, tr("A zoom like 150%, or fit.")};
+        setZoom(number ? percent / 100 : 0);
+        return {};
+      },
+      this);
+  field->setObjectName("zoom");
+  field->setAccessibleName(tr("Zoom"));
+  field->setAlignment(Qt::AlignRight);
+  field->setValueText(tr("%1 %").arg(std::lround(shownZoom() * 100)));
+  field->setGeometry(width() - 98, 6, 90, 24);
+  // It goes when it is left: Enter and Escape leave it too.
+  connect(field, &ValueField::left, field, &QObject::deleteLater);
+  field->show();
+  field->setFocus();
+  field->selectAll();
 }
 
 void PictureView::resizeEvent(QResizeEvent*) {

@@ -23,6 +23,9 @@ class PictureView : public QWidget {
   /// The borders between frames, over the whole picture; null: none.
   void setSteps(QImage borders);
   const QImage& steps() const { return drawing_.steps(); }
+  /// The field over the whole picture, with labels on its lines; a null image: none.
+  void setField(QImage field, std::vector<PictureLabel> labels);
+  const QImage& field() const { return drawing_.field(); }
   void setState(const PictureState& state);
   const PictureState& state() const { return state_; }
   const QImage& image() const { return drawing_.image(); }
@@ -33,6 +36,8 @@ class PictureView : public QWidget {
   double shownZoom() const { return sight_.shownZoom(); }
   void setZoom(double zoom) { setZoomAround(zoom, QPointF(width() / 2.0, height() / 2.0)); }
   void fit() { setZoom(0); }
+  /// A field over the zoom's words, to type it into: `150%`, `fit`.
+  void typeZoom();
   QString zoomText() const { return drawing_.zoomText(); }
   /// The size, in device pixels, at which a picture is best delivered.
   Size wantedSize() const { return sight_.wantedSize(); }

@@ -58,6 +58,11 @@ void Playback::fill(Commands& commands, QMenu* menu) {
         setSpan(session_.project(), std::min(at, session_.span().first), at, "Out at frame " + std::to_string(at)));
   };
   const auto whole = [this] { session_.apply(setSpan(session_.project(), std::nullopt, std::nullopt, "Whole clip")); };
+  commands.tell(tr("Space"), tr("play and stop"));
+  commands.tell(tr("J K L"), tr("back, stop, on; again for faster"));
+  commands.tell(tr("← →"), tr("one frame; with Shift ten"));
+  commands.tell(tr("Home, End"), tr("to in, to out"));
+  commands.tell(tr("B, held"), tr("the footage without the chain"));
   commands.add(menu, tr("In at the playhead"), QKeySequence("I"), in, Needs::Footage);
   commands.add(menu, tr("Out at the playhead"), QKeySequence("O"), out, Needs::Footage);
   commands.add(menu, tr("Whole clip"), QKeySequence("Alt+X"), whole, Needs::Footage);

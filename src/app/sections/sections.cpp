@@ -2,6 +2,7 @@
 
 #include <QSettings>
 #include <cmath>
+#include <utility>
 
 #include "app/chart/chart_plot.h"
 #include "app/picture/viewing.h"
@@ -48,6 +49,14 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   });
   connect(&views_.picture, &PictureView::marksMoved, this, &Sections::mark);
   connect(&views_.picture, &PictureView::panned, this, &Sections::refresh);
+  connect(&views_.picture, &PictureView::handleMoved, this, [this] {
+    if (!std::exchange(handleInHand_, true)) ask();
+  });
+  connect(&views_.picture, &PictureView::handleReleased, this, [this] {
+    handleInHand_ = false;
+    if (!fieldWanted()) views_.picture.setField({}, {});
+    ask();
+  });
   connect(&views_.picture, &PictureView::pointedAt, this, &Sections::pointAt);
   connect(&views_.bands, &Bands::arranged, this, &Sections::refresh);
   connectSection(views_.across);
@@ -95,6 +104,16 @@ void Sections::showBorders(bool on) {
   viewing_.refresh();
 }
 
+void Sections::showField(bool on) {
+  fieldShown_ = on;
+  viewing_.refresh();
+}
+
+bool Sections::fieldWanted() const {
+  const bool painting = views_.picture.state().tool == PictureTool::Paint;
+  return displaces_ && !viewing_.bypassed() && (fieldShown_ || painting || handleInHand_);
+}
+
 void Sections::mark(Place marks) {
   marks_ = marks;
   refreshSlices();
@@ -124,6 +143,7 @@ void Sections::ask() {
   question.column = marks_.x;
   question.hovered = pointed_ ? pointed_ : std::optional(marks_);
   if (bordersShown_ && !viewing_.bypassed()) question.steps = views_.picture.wantedSize();
+  if (fieldWanted()) question.field = views_.picture.wantedSize();
   // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
   const bool still = question.chain == askedChain_ && !player_.playing();
   askedChain_ = question.chain;
@@ -139,6 +159,11 @@ void Sections::tell(const TraceAnswer& answer) {
   downReads_ = answer.down;
   readsNow_ = answer.now / rate;
   views_.picture.setSteps(answer.steps);
+  // One that is no longer wanted is not shown for the time that the next answer takes.
+  std::vector<PictureLabel> labels;
+  for (const FieldLabel& label : answer.field.labels)
+    labels.push_back({label.place, QString::fromStdString(momentText(label.seconds))});
+  views_.picture.setField(fieldWanted() ? answer.field.image : QImage(), std::move(labels));
   if (const auto place = pointed_.value_or(marks_); answer.hovered && answer.question.hovered == place) {
     const double seconds = answer.hovered->position / rate, beside = seconds - readsNow_;
     const Size size = session_.video().size;
@@ -160,6 +185,7 @@ void Sections::tell(const TraceAnswer& answer) {
 }
 
 void Sections::lay(PictureState& state) const {
+  state.field = fieldWanted();
   if (inSight_) state.marks = marks_;
   // Where the bands meet it is said already.
   else state.pointed = pointedWords_;
@@ -222,10 +248,10 @@ std::pair<double, double> Sections::window() const {
 
 void Sections::refresh() {
   const bool footage = session_.footage() != nullptr;
-  bool displaces = false;
+  displaces_ = false;
   for (std::size_t k = 0; footage && k < session_.reading()->size(); ++k)
-    displaces |= session_.reading()->map(k).displacing() != nullptr;
-  if (const bool on = displaces && wanted_; on != inSight_) {
+    displaces_ |= session_.reading()->map(k).displacing() != nullptr;
+  if (const bool on = displaces_ && wanted_; on != inSight_) {
     inSight_ = on;
     emit inSightChanged(on);
   }

@@ -41,6 +41,9 @@ class Sections : public QObject {
   /// The borders between frames are drawn on the Picture.
   void showBorders(bool on);
   bool bordersShown() const { return bordersShown_; }
+  /// The field is laid over the Picture; without being asked for, while it is painted or its handles are in hand.
+  void showField(bool on);
+  bool fieldShown() const { return fieldShown_; }
   void refresh();
 
  signals:
@@ -58,6 +61,7 @@ class Sections : public QObject {
   void letGo();
   void refreshSlices();
   void lay(PictureState& state) const;
+  bool fieldWanted() const;
   void zoom(double by, double seconds);
   /// What of the footage's time is in sight, in seconds beside now.
   std::pair<double, double> window() const;
@@ -70,7 +74,9 @@ class Sections : public QObject {
   Slices* slices_;
   Tracer* tracer_;
   MomentFinder moments_;
-  bool wanted_ = true, inSight_ = false, bordersShown_ = false;
+  bool wanted_ = true, inSight_ = false, bordersShown_ = false, fieldShown_ = false;
+  bool displaces_ = false;  ///< a stage that is on
+  bool handleInHand_ = false;
   Place marks_{0.5, 0.5};         ///< the column and the row that Down and Across show
   std::optional<Place> pointed_;  ///< the pixel that is pointed at
   QString pointedWords_;

@@ -110,6 +110,9 @@ void Tracer::work(std::stop_token stop) {
     if (question.hovered)
       answer->hovered = reading->at(question.moment, question.hovered->x * w, question.hovered->y * h);
     if (question.steps) answer->steps = bordersOf(*reading, question.moment, video.size, *question.steps);
+    if (question.field)
+      answer->field = fieldPicture(*reading, question.moment, video.size, *question.field, answer->now,
+                                   video.rate.toDouble());
     if (question.stage && *question.stage < question.chain.size()) {
       const auto k = static_cast<std::ptrdiff_t>(*question.stage);
       const Chain upstream(question.chain.begin(), question.chain.begin() + k);

@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "app/mailbox/mailbox.h"
+#include "app/sections/field_picture.h"
 #include "core/engine/step_widths.h"
 #include "core/media/footage.h"
 #include "core/memory_budget.h"
@@ -26,6 +27,7 @@ struct TraceQuestion {
   double column = 0.5;                   ///< likewise of its width
   std::optional<Place> hovered;
   std::optional<Size> steps;         ///< the size of a picture of the borders between frames
+  std::optional<Size> field;         ///< likewise of the field itself
   std::optional<std::size_t> stage;  ///< whose steps are measured: of the stages that are on
   friend bool operator==(const TraceQuestion&, const TraceQuestion&) = default;
 };
@@ -37,6 +39,7 @@ struct TraceAnswer {
   std::vector<double> down;    ///< likewise along the column
   std::optional<PlaceReads> hovered;
   QImage steps;  ///< the borders, on clear ground
+  FieldPicture field;
   std::optional<StepWidths> widths;
 };
 

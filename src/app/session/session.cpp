@@ -93,7 +93,10 @@ void Session::useFootage(const QString& path) {
   // The same path again: what stands there now may be readable.
   if (absolute.toStdString() == askedPath_ && !footage_) return load();
   if (footage_) emit replacing();
-  apply(replaceFootage(project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString()));
+  const Edit edit = replaceFootage(project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString());
+  // To open a clip is no edit: there was nothing, and nothing is lost by letting it go.
+  const bool empty = project().source.path.empty() && project().chain.empty() && !document_->modified();
+  empty ? document_->newProject(edit.after) : apply(edit);
 }
 
 void Session::load() {

@@ -65,11 +65,14 @@ void StarterActions::save() {
     emit session_.said(tr("There are no stages yet that a starter could be made of."));
     return;
   }
-  bool accepted = false;
-  const QString name = QInputDialog::getText(&window_, tr("Save as starter"), tr("What it is to be called"),
-                                             QLineEdit::Normal, {}, &accepted)
-                           .trimmed();
-  if (!accepted || name.isEmpty()) return;
+  QInputDialog question(&window_);
+  question.setWindowTitle(tr("Save as starter"));
+  question.setLabelText(tr("What it is to be called"));
+  // Wide enough for its title.
+  question.resize(440, question.sizeHint().height());
+  if (question.exec() != QDialog::Accepted) return;
+  const QString name = question.textValue().trimmed();
+  if (name.isEmpty()) return;
   std::string stages;
   for (const Stage& stage : chain) stages += (stages.empty() ? "" : ", ") + titleOf(stage);
   QDir().mkpath(folder_);

@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "app/starters/starter_pictures.h"
+#include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -17,6 +18,37 @@ constexpr int across = 4;
 constexpr QSize pictureSize(232, 131);
 /// Late enough for most to have a past to read.
 constexpr double lookedAt = 0.6;
+
+/// A starter's picture, its name, and what it is for.
+class StarterTile : public QToolButton {
+ public:
+  StarterTile(const QString& name, const QString& help) {
+    setText(name);
+    help_ = help;
+    setFixedSize(pictureSize.width() + 12, pictureSize.height() + 66);
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const bool lit = hasFocus() || underMouse();
+    painter.setPen(QPen(lit ? theme::now : theme::line, 1));
+    painter.setBrush(isDown() ? theme::ink : theme::raised);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+    icon().paint(&painter, QRect(QPoint(6, 6), pictureSize));
+    const QRect words = rect().adjusted(10, pictureSize.height() + 10, -10, -4);
+    painter.setPen(theme::text);
+    painter.setFont(theme::words(12, true));
+    painter.drawText(words, Qt::AlignLeft | Qt::AlignTop, text());
+    painter.setPen(theme::dim);
+    painter.setFont(theme::words(11));
+    painter.drawText(words.adjusted(0, 18, 0, 0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, help_);
+  }
+
+ private:
+  QString help_;
+};
 
 /// A picture in the middle of the tile's box, on black.
 QIcon iconOf(const QImage& image) {
@@ -34,7 +66,7 @@ QIcon iconOf(const QImage& image) {
 
 StartersView::StartersView(const QString& folder, QWidget* parent) : QDialog(parent), folder_(folder) {
   setWindowTitle(tr("Starters"));
-  resize(1136, 720);
+  theme::resizeWithinScreen(*this, {1092, 720});
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 14, 16, 14);
   words_ = new QLabel;
@@ -80,11 +112,9 @@ void StartersView::build() {
           .trimmed());
   for (std::size_t i = 0; i < starters_.size(); ++i) {
     const Starter& starter = starters_[i];
-    auto* tile = new QToolButton;
-    tile->setToolButtonStyle(Qt::ToolButtonTextUnderIcon);
+    auto* tile = new StarterTile(QString::fromStdString(starter.name), QString::fromStdString(starter.help));
     tile->setIconSize(pictureSize);
     tile->setIcon(iconOf({}));
-    tile->setText(QString::fromStdString(starter.name));
     tile->setToolTip(QString::fromStdString(starter.help));
     tile->setObjectName("starter " + QString::fromStdString(starter.name));
     tile->setAccessibleName(QString::fromStdString(starter.name + ". " + starter.help));

@@ -1,6 +1,7 @@
 #include "app/theme/parts.h"
 
 #include <QPainter>
+#include <QScreen>
 #include <QWidget>
 
 #include "app/theme/theme.h"
@@ -23,6 +24,12 @@ QWidget* rule() {
   thin->setFixedHeight(1);
   thin->setStyleSheet("background:" + line.name());
   return thin;
+}
+
+void resizeWithinScreen(QWidget& window, const QSize& wanted) {
+  // The frame that the system draws needs some of it.
+  constexpr QSize frame(16, 48);
+  window.resize(wanted.boundedTo(window.screen()->availableSize() - frame));
 }
 
 OneLine::OneLine(const QString& words, QWidget* parent) : QLabel(parent) {

@@ -2,6 +2,7 @@
 // Small parts that panels and dialogs share.
 
 #include <QLabel>
+#include <QSize>
 #include <QString>
 #include <string>
 
@@ -13,6 +14,9 @@ QString shown(const std::string& words);
 QLabel* note(const QString& content = {});
 /// The line above a card.
 QWidget* rule();
+
+/// As large as is wanted, and never larger than the screen.
+void resizeWithinScreen(QWidget& window, const QSize& wanted);
 
 /// Words in one line that give way where there is no room; whole in the tool tip.
 class OneLine : public QLabel {

@@ -141,7 +141,7 @@ std::shared_ptr<const PaintedPicture> Stroke::to(double x, double y) {
 }
 
 std::shared_ptr<const PaintedPicture> filledWithin(const PaintedPicture& picture, std::span<const Place> line,
-                                                   double from, double to, double soft) {
+                                                   double level, double soft) {
   keepOpenCvOnOneThread();
   const Size size = picture.size();
   cv::Mat mask(size.height, size.width, CV_8U, cv::Scalar(0));
@@ -154,22 +154,26 @@ std::shared_ptr<const PaintedPicture> filledWithin(const PaintedPicture& picture
   cv::Mat share;
   mask.convertTo(share, CV_32F, 1 / 255.0);
   if (soft > 0.5) cv::GaussianBlur(share, share, {}, soft / 2, soft / 2, cv::BORDER_REPLICATE);
-  const Place first = line.empty() ? Place{} : line[0];
-  Place last = first;
-  const auto away = [&](const Place& p) { return std::hypot(p.x - first.x, p.y - first.y); };
-  for (const Place& place : line)
-    if (away(place) > away(last)) last = place;
+  const std::vector<float> levels(pixels(size), static_cast<float>(level));
+  std::vector<float> shares(levels.size());
+  for (int y = 0; y < size.height; ++y)
+    std::copy_n(share.ptr<float>(y), size.width, &shares[static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width)]);
+  return picture.mixed(0, 0, size.width, size.height, levels, shares);
+}
+
+std::shared_ptr<const PaintedPicture> withGradient(const PaintedPicture& picture, Place first, Place last, double from,
+                                                   double to) {
+  const Size size = picture.size();
   const double dx = last.x - first.x, dy = last.y - first.y, length = dx * dx + dy * dy;
-  std::vector<float> levels(pixels(size)), shares(levels.size());
+  std::vector<float> levels(pixels(size)), all(levels.size(), 1.0f);
+  std::size_t i = 0;
   for (int y = 0; y < size.height; ++y)
     for (int x = 0; x < size.width; ++x) {
-      const auto i = static_cast<std::size_t>(y) * static_cast<std::size_t>(size.width) + static_cast<std::size_t>(x);
       const double along =
-          length > 0 ? std::clamp(((x + 0.5 - first.x) * dx + (y + 0.5 - first.y) * dy) / length, 0.0, 1.0) : 0;
-      levels[i] = static_cast<float>(from + (to - from) * along);
-      shares[i] = share.at<float>(y, x);
+          length > 0 ? std::clamp(((x + 0.5 - first.x) * dx + (y + 0.5 - first.y) * dy) / length, 0.0, 1.0) : 1;
+      levels[i++] = static_cast<float>(from + (to - from) * along);
     }
-  return picture.mixed(0, 0, size.width, size.height, levels, shares);
+  return picture.mixed(0, 0, size.width, size.height, levels, all);
 }
 
 std::shared_ptr<const PaintedPicture> filled(const PaintedPicture& picture, double level) {

@@ -74,10 +74,12 @@ class Stroke {
   double x_ = 0, y_ = 0;
 };
 
-/// What lies within a line drawn round it (in pixels) takes a level, or goes from `from` at the line's first point to
-/// `to` at the point that is farthest from it; the border is softened over `soft` pixels.
+/// What lies within a line drawn round it (in pixels) takes a level; the border is softened over `soft` pixels.
 std::shared_ptr<const PaintedPicture> filledWithin(const PaintedPicture& picture, std::span<const Place> line,
-                                                   double from, double to, double soft);
+                                                   double level, double soft);
+/// All of it goes evenly from one level at a place to another at a second one (in pixels), and is level beyond them.
+std::shared_ptr<const PaintedPicture> withGradient(const PaintedPicture& picture, Place first, Place last, double from,
+                                                   double to);
 /// All of it takes a level.
 std::shared_ptr<const PaintedPicture> filled(const PaintedPicture& picture, double level);
 

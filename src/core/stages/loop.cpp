@@ -17,26 +17,26 @@ enum class EndFrames { Once, Twice };
 struct Parameters {
   ParameterList list;
   ChoiceHandle<Way> way = list.choice<Way>(
-      {"way", "Way", "Way", "How the clip goes round."},
+      ParameterWords{"kind-of-loop", "Kind of loop", "Loop", "How the end becomes the beginning."}.formerly("way"),
       {{Way::ThereAndBack, {"there-and-back", "There and back", "To the end, and back to the beginning."}},
        {Way::Round, {"round", "Round", "From the end straight to the beginning."}},
        {Way::Dissolve, {"dissolve", "Dissolve", "The end dissolves into the beginning."}}},
       Way::ThereAndBack);
-  ParameterHandle<double> ease = list.number({"ease", "Ease", "Way",
+  ParameterHandle<double> ease = list.number({"ease", "Ease", "Loop",
                                               "How long time slows down before each turn, and comes up to "
                                               "speed after it.",
-                                              false, ParameterDescription::Condition{"way", {"there-and-back"}}},
+                                              false, ParameterDescription::Condition{"kind-of-loop", {"there-and-back"}}},
                                              secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
   ChoiceHandle<EndFrames> endFrames = list.choice<EndFrames>(
-      {"end-frames", "End frames", "Way", "How often the frames at the turns are shown, where time turns at once.",
-       false, {{"way", {"there-and-back"}}, {"ease", {}, true}}},
+      {"end-frames", "End frames", "Loop", "How often the frames at the turns are shown, where time turns at once.",
+       false, {{"kind-of-loop", {"there-and-back"}}, {"ease", {}, true}}},
       {{EndFrames::Once, {"once", "Ends once", "Each turn shows its frame once: motion goes on evenly."}},
        {EndFrames::Twice, {"twice", "Ends twice", "Each turn shows its frame twice: a short rest."}}},
       EndFrames::Once);
   ParameterHandle<double> dissolve = list.number({"dissolve", "Dissolve", "Loop length",
                                                   "How long the end takes to become the "
                                                   "beginning.",
-                                                  false, ParameterDescription::Condition{"way", {"dissolve"}}},
+                                                  false, ParameterDescription::Condition{"kind-of-loop", {"dissolve"}}},
                                                  secondsNumber(0, 3600, 0.5, 0.05, 4));
   ParameterHandle<double> skipStart =
       list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out.", false,
@@ -207,8 +207,10 @@ class LoopKind : public StageKind {
         of().list.described(),
         {{"find-a-loop", "Find a loop", "Loop length",
           "Looks for the start and end near the present ones that go into each other best.",
-          StageAction::Wants::BetterRound}},
-        {{"Way", false, 1}, {"Loop length", false, 4}},
+          StageAction::Wants::BetterRound},
+         {"ease-the-turns", "Ease the turns", "Loop", "There and back, slowing down before each turn and out of it.",
+          StageAction::Wants::Nothing}},
+        {{"Loop", false, 1}, {"Loop length", false, 4}},
     };
     return described;
   }
@@ -220,6 +222,13 @@ class LoopKind : public StageKind {
 
   std::optional<Round> round(const StageValues& values, const VideoDescription& in) const override {
     return roundOf(values, in);
+  }
+  /// There and back, with as long an ease as is seen as one, and no longer than the way allows.
+  StageValues acted(StageValues values, std::string_view, const VideoDescription& in) const override {
+    of().way.set(values, Way::ThereAndBack);
+    const Round round = roundOf(values, in);
+    of().ease.set(values, std::min(0.6, (Rational(round.count()) / in.rate).toDouble() / 4));
+    return values;
   }
   StageValues withRound(StageValues values, const Round& round, const VideoDescription& in) const override {
     of().skipStart.set(values, (Rational(round.first) / in.rate).toDouble());
@@ -246,7 +255,7 @@ class LoopKind : public StageKind {
       notes.push_back({"Loop length", "The dissolve is cut to half of the round."});
     if (of().way(values) == Way::ThereAndBack &&
         wholePictures(of().ease(values), in.rate * 2) > 2 * (round.count() - 1))
-      notes.push_back({"Way", "The ease is cut to " +
+      notes.push_back({"Loop", "The ease is cut to " +
                                   secondsText((Rational(round.count() - 1) / in.rate).toDouble(), 2) +
                                   ": all of the way."});
     return notes;

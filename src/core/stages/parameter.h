@@ -120,6 +120,7 @@ struct ParameterDescription {
   };
   Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
+  std::string was = {};  ///< the id that it had in earlier files, which still open
 };
 
 /// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a

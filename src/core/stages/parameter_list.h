@@ -54,6 +54,13 @@ struct ParameterWords {
   bool animatable = false;
   ParameterDescription::Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
+  std::string was = {};
+
+  /// The same, known by another id in earlier files.
+  ParameterWords formerly(const char* earlier) && {
+    was = earlier;
+    return std::move(*this);
+  }
 };
 
 /// Descriptions in the making: each call adds one and gives its handle.
@@ -104,7 +111,8 @@ class ParameterList {
   template <class Kind>
   std::size_t add(const ParameterWords& words, Kind kind) {
     parameters_.push_back(
-        {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when, words.figure});
+        {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when, words.figure,
+         words.was});
     return parameters_.size() - 1;
   }
 

@@ -126,9 +126,13 @@ VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescr
 }
 
 std::size_t parameterIndex(const StageDescription& description, std::string_view id) {
-  std::size_t i = 0;
-  while (i < description.parameters.size() && description.parameters[i].id != id) ++i;
-  return i;
+  const auto& all = description.parameters;
+  const auto by = [&](std::string ParameterDescription::*name) {
+    return static_cast<std::size_t>(std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.*name == id; }) -
+                                    all.begin());
+  };
+  const std::size_t known = by(&ParameterDescription::id);
+  return known < all.size() || id.empty() ? known : by(&ParameterDescription::was);
 }
 
 }  // namespace molten

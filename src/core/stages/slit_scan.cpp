@@ -6,6 +6,7 @@
 #include <map>
 
 #include "core/stages/common_parameters.h"
+#include "core/stages/direction_handle.h"
 #include "core/stages/slit_mixture.h"
 
 namespace molten {
@@ -36,7 +37,7 @@ struct Parameters {
       list.number({"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip."},
                   secondsNumber(0, 86400, 0, 0.1, 20, Tense::None, "all"));
   ChoiceHandle<Way> way =
-      list.choice<Way>({"way", "Way", "Sweep", "How it goes on at the end."},
+      list.choice<Way>(ParameterWords{"at-the-end", "At the end", "Sweep", "How it goes on at the end."}.formerly("way"),
                        {{Way::OneWay, {"one-way", "One way", "From the beginning again."}},
                         {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
                        Way::OneWay);
@@ -305,13 +306,31 @@ class SlitScan : public StageKind {
     return found;
   }
 
+  /// Of a slit that travels the way that it goes; of one that stands its place besides, as fractions of the footage.
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
-    if (of().slit(values) != Slit::Stands || scanned(values, in).size != in.size) return {};
-    return {{of().position(values), {}, "slit", {}}};
+    const Place centre = slitPlace(values);
+    std::vector<StageHandle> all{{directionPlace(centre, of().angle(values), in.size), {}, "way", {}}};
+    if (of().slit(values) == Slit::Stands) all.push_back({centre, {}, "slit", {}});
+    return all;
   }
-  StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
-    of().position.set(values, place);
+  std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& in) const override {
+    const Place centre = slitPlace(values);
+    std::vector<FieldLine> all{directionLine(centre, of().angle(values), in.size)};
+    if (of().slit(values) == Slit::Stands) all.push_back(crossLine(centre, of().angle(values), in.size));
+    return all;
+  }
+  StageValues withHandle(StageValues values, std::size_t handle, Place place,
+                         const VideoDescription& in) const override {
+    if (handle == 0)
+      of().angle.set(values, directionDegrees(slitPlace(values), place, in.size));
+    else
+      of().position.set(values, place);
     return values;
+  }
+
+ private:
+  static Place slitPlace(const StageValues& values) {
+    return of().slit(values) == Slit::Stands ? of().position(values) : Place{0.5, 0.5};
   }
 };
 

@@ -16,11 +16,12 @@
 
 namespace molten {
 
-/// Something that can be done for a stage besides setting its values: what needs pictures to be looked at.
+/// Something that can be done for a stage besides setting its values.
 struct StageAction {
   enum class Wants {
-    Place,       ///< a place of the Picture that is clicked: see StageKind::picked()
-    BetterRound  ///< one that is looked for: see StageKind::withRound()
+    Place,        ///< a place of the Picture that is clicked: see StageKind::picked()
+    BetterRound,  ///< one that is looked for: see StageKind::withRound()
+    Nothing       ///< it is done at once: see StageKind::acted()
   };
   std::string id;     ///< `find-a-loop`
   std::string label;  ///< `Find a loop`
@@ -125,6 +126,8 @@ class StageKind {
   virtual StageValues picked(StageValues values, std::string_view, const PickedPlace&, const VideoDescription&) const {
     return values;
   }
+  /// The values after an action that wants nothing.
+  virtual StageValues acted(StageValues values, std::string_view, const VideoDescription&) const { return values; }
   /// The values if the line of moments is pulled by `by` seconds where a pixel reads `at` seconds beside its moment.
   virtual StageValues pulled(StageValues values, double, double) const { return values; }
 };
@@ -149,7 +152,7 @@ struct Stage {
 const std::string& titleOf(const Stage& stage);
 /// A stage as it is when it is added.
 Stage newStage(const StageKind& kind);
-/// The index of a parameter by its id; the number of parameters if there is none.
+/// The index of a parameter by its id, or by an earlier one; the number of parameters if there is none.
 std::size_t parameterIndex(const StageDescription& description, std::string_view id);
 
 /// Whether a parameter counts, as the other values are.

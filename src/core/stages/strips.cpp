@@ -5,6 +5,7 @@
 #include <cstdio>
 
 #include "core/stages/common_parameters.h"
+#include "core/stages/direction_handle.h"
 #include "core/stages/strips_mixture.h"
 #include "core/stages/tiles_mixture.h"
 
@@ -305,12 +306,20 @@ class Strips : public StageKind {
     return found;
   }
 
-  std::vector<StageHandle> handles(const StageValues& values, const VideoDescription&) const override {
-    if (of().shape(values) != StripShape::Rings) return {};
-    return {{of().centre(values), {}, "centre", {}}};
+  std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
+    if (of().shape(values) == StripShape::Rings) return {{of().centre(values), {}, "centre", {}}};
+    if (of().shape(values) != StripShape::Bars) return {};
+    return {{directionPlace({0.5, 0.5}, of().angle(values), in.size), {}, "way", {}}};
   }
-  StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription&) const override {
-    of().centre.set(values, place);
+  std::vector<FieldLine> lines(const StageValues& values, const VideoDescription& in) const override {
+    if (of().shape(values) != StripShape::Bars) return {};
+    return {directionLine({0.5, 0.5}, of().angle(values), in.size)};
+  }
+  StageValues withHandle(StageValues values, std::size_t, Place place, const VideoDescription& in) const override {
+    if (of().shape(values) == StripShape::Bars)
+      of().angle.set(values, directionDegrees({0.5, 0.5}, place, in.size));
+    else
+      of().centre.set(values, place);
     return values;
   }
 

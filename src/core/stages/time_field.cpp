@@ -232,19 +232,31 @@ TimeFieldParameters::TimeFieldParameters()
       dither(list.number(
           {"dither", "Dither", "Smoothness", "Scatters the borders between frames, by up to so many frames.", true},
           {Unit::Frames, 0, 120, 0, 0.1, 4, 1, Tense::None, false, "off"})),
-      fresh(list.toggle({"fresh", "Fresh", "Dither", "Another scatter for every picture; off, it stands still.",
-                         false, ParameterDescription::Condition{"dither"}})),
+      fresh(list.toggle(ParameterWords{"every-picture-anew", "Every picture anew", "Dither",
+                                       "Another scatter for every picture; off, it stands still.", false,
+                                       ParameterDescription::Condition{"dither"}}
+                            .formerly("fresh"))),
       ditherSeed(list.number({"dither-seed", "Dither seed", "Dither", "Another scatter of the same kind.", false,
                               ParameterDescription::Condition{"dither"}},
                              {Unit::None, 0, 9999, 1, 1, 100, 0, Tense::None, true})),
       levelsFrom(list.number(
-          {"levels-from", "Levels from", "Shaping", "This much of the shape, and less, counts as the start.", true},
+          ParameterWords{"start-below", "Start below", "Shaping",
+                         "This much of the shape, and less, counts as the start.", true}
+              .formerly("levels-from"),
           level(0, -86400, 86400))),
       levelsTo(list.number(
-          {"levels-to", "Levels to", "Shaping", "This much of the shape, and more, counts as the end.", true},
+          ParameterWords{"end-above", "End above", "Shaping", "This much of the shape, and more, counts as the end.",
+                         true}
+              .formerly("levels-to"),
           level(1, -86400, 86400))),
-      outFrom(list.number({"out-from", "Out from", "Shaping", "What the start becomes.", true}, level(0, 0, 1))),
-      outTo(list.number({"out-to", "Out to", "Shaping", "What the end becomes.", true}, level(1, 0, 1))),
+      outFrom(list.number(
+          ParameterWords{"start-becomes", "Start becomes", "Shaping", "0: the start's own moment, 1: the end's.", true}
+              .formerly("out-from"),
+          level(0, 0, 1))),
+      outTo(list.number(
+          ParameterWords{"end-becomes", "End becomes", "Shaping", "1: the end's own moment, 0: the start's.", true}
+              .formerly("out-to"),
+          level(1, 0, 1))),
       response(list.curve({"response", "Response", "Shaping", "How time goes between start and end."})),
       repeat(list.number({"repeat", "Repeat", "Shaping", "How often the field runs from start to end.", true},
                          {Unit::None, 0.1, 200, 1, 0.5, 12, 1, Tense::None})),

@@ -30,6 +30,7 @@ class ValueField : public QLineEdit {
   bool refused() const { return refused_; }
 
  signals:
+  void left();              ///< the focus, with what can stand there
   void stepped(int steps);  ///< by arrows, or by the wheel while it has the focus; with Shift ten
 
  protected:

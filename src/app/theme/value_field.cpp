@@ -1,4 +1,4 @@
-#include "app/dials/value_field.h"
+#include "app/theme/value_field.h"
 
 #include <QKeyEvent>
 #include <QLabel>
@@ -96,8 +96,9 @@ void ValueField::focusOutEvent(QFocusEvent* event) {
   if (event->reason() == Qt::PopupFocusReason || event->reason() == Qt::ActiveWindowFocusReason) return;
   deselect();
   // What was made of it has been read; why it was refused stays to be.
-  if (!isModified()) return say({});
+  if (!isModified()) say({});
   if (!refused_ || !sentence_) commit();
+  if (!isModified()) emit left();
 }
 
 void ValueField::mouseReleaseEvent(QMouseEvent* event) {
