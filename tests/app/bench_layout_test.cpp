@@ -186,6 +186,31 @@ TEST_F(BenchLayout, WhatIsUsedDailyIsInSight) {
   }
 }
 
+/// In the smallest window nothing of any card, open or folded, is cut off at the side.
+TEST_F(BenchLayout, NothingIsCutOffInTheSmallestWindow) {
+  open(clip("clip.mkv", 24));
+  bench->resize(960, 600);
+  RandomChains random(3, 24);
+  for (const StageKind* kind : stageKinds())
+    for (int round = 0; round < 5; ++round) {
+      Stage any = round == 0 ? newStage(*kind) : random.stage(*kind);
+      bench->document().apply(setChain(project(), {any}, "One"));
+      QTest::keyClick(&picture(), Qt::Key_1);
+      settle();
+      openCards();
+      settle();
+      EXPECT_LE(dialsFrame().widget()->minimumSizeHint().width(), dialsFrame().viewport()->width())
+          << kind->description().id;
+      for (auto* const choice : dialsFrame().findChildren<QPushButton*>())
+        EXPECT_TRUE(!choice->isVisible() ||
+                    choice->width() >= choice->fontMetrics().horizontalAdvance(choice->text()) + 2)
+            << choice->objectName().toStdString();
+    }
+  // The transport and the Chain have all of it, too.
+  EXPECT_LE(bench->findChild<Transport*>()->minimumSizeHint().width(), 960);
+  EXPECT_LT(chain().tileRect(chain().tiles().size() - 1).right(), 960);
+}
+
 /// A card that folds says how it stands, opens by a click or by a key, and stays open the next time.
 TEST_F(BenchLayout, CardsFoldToALineThatSaysHowTheyStand) {
   open(clip());

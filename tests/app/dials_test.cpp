@@ -270,6 +270,25 @@ TEST_F(DialsTest, AnOrderIsPutTogetherHeldMovedAndTakenApart) {
   EXPECT_EQ(now(), "2+0:2+5");
   wheel(order, 1, order.tileRect(0).center());
   EXPECT_EQ(now(), "2:2+0:2+5");
+  // A hold is typed, in pictures or as a time.
+  QTest::keyClick(&order, Qt::Key_3);
+  auto* hold = order.findChild<QLineEdit*>("hold");
+  ASSERT_NE(hold, nullptr);
+  QTest::keyClick(hold, Qt::Key_Return);
+  EXPECT_EQ(now(), "2:3+0:2+5");
+  settle();
+  QTest::mouseDClick(&order, Qt::LeftButton, {}, order.tileRect(0).center().toPoint());
+  hold = order.findChild<QLineEdit*>("hold");
+  ASSERT_NE(hold, nullptr);
+  QTest::keyClicks(hold, "a while");
+  QTest::keyClick(hold, Qt::Key_Return);
+  EXPECT_TRUE(sentence().contains("how long"));
+  hold->selectAll();
+  QTest::keyClicks(hold, "0,2s");
+  QTest::keyClick(hold, Qt::Key_Return);
+  EXPECT_EQ(now(), "2:6+0:2+5") << "0.2 s of 30 fps";
+  settle();
+  typeInto(field("order"), "2:2+0:2+5");
   drag(order, order.tileRect(0).center(), order.tileRect(2).center());
   EXPECT_EQ(now(), "0:2+5+2:2") << "dragged to the end";
   QTest::keyClick(&order, Qt::Key_Delete);

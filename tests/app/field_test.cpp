@@ -254,7 +254,8 @@ TEST_F(FieldTest, PaintedOnThePictureSavedAndOpened) {
   drag(picture(), picture().toWidget({0.1, 0.125}), picture().toWidget({0.9, 0.125}));
   stillFor(80);
   EXPECT_EQ(bench->document().undoStack().index(), steps + 1) << "a stroke is one step";
-  // The first row of blocks reads now, the others the start.
+  // The first row of blocks reads now, the others the start; seen when the tool is laid down, and with it the field.
+  QTest::mouseClick(&button("paint=brush"), Qt::LeftButton);
   EXPECT_TRUE(shows((40 & 15) | (10 & ~15)));
   QTest::mouseClick(&button("paint=fill"), Qt::LeftButton);
   auto path = [&](double x, double y) { return picture().toWidget({x, y}); };
@@ -264,6 +265,7 @@ TEST_F(FieldTest, PaintedOnThePictureSavedAndOpened) {
     QApplication::sendEvent(&picture(), &move);
   }
   QTest::mouseRelease(&picture(), Qt::LeftButton, {}, path(0.02, 0.3).toPoint());
+  QTest::mouseClick(&button("paint=fill"), Qt::LeftButton);
   EXPECT_TRUE(shows(40));
   const Project before = project();
   const QString file = QString::fromStdString(folder / "painted.molten");

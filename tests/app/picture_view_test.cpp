@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QMouseEvent>
 #include <QSignalSpy>
+#include <random>
 #include <QTest>
 #include <cmath>
 
@@ -75,6 +76,34 @@ TEST_F(PictureViewTest, ShiftKeepsTheLineStraight) {
   dragTo(view.toWidget({0.53, 0.9}), Qt::ShiftModifier);
   ASSERT_EQ(moved.count(), 1);
   EXPECT_NEAR(moved[0][1].value<Place>().x, 0.5, 1e-9);
+}
+
+/// Labels cover neither handles nor each other, wherever handles stand; the nearest one yields.
+TEST_F(PictureViewTest, LabelsCoverNeitherHandlesNorEachOther) {
+  std::mt19937 random(7);
+  std::uniform_real_distribution<double> anywhere(0, 1);
+  int labels = 0;
+  for (int round = 0; round < 60; ++round) {
+    state.handles.clear();
+    const int count = 1 + round % 5;
+    for (int i = 0; i < count; ++i) {
+      // Every third round all of them crowd into a corner, where the title and the zoom are.
+      const double near = round % 3 ? 1 : 0.12;
+      state.handles.push_back({static_cast<std::size_t>(i), "−1.250 s", {anywhere(random) * near,
+                               anywhere(random) * near}, 0.0, {}, {}});
+    }
+    state.title = "Picture · 00:00:01:12";
+    view.setState(state);
+    view.grab();
+    const auto& boxes = view.labels();
+    labels += static_cast<int>(boxes.size());
+    for (std::size_t a = 0; a < boxes.size(); ++a) {
+      EXPECT_TRUE(QRectF(view.rect()).contains(boxes[a]));
+      for (std::size_t b = 0; b < a; ++b) EXPECT_FALSE(boxes[a].intersects(boxes[b]));
+      for (const Handle& handle : state.handles) EXPECT_FALSE(boxes[a].contains(view.toWidget(handle.place)));
+    }
+  }
+  EXPECT_GT(labels, 200) << "they yield, they do not all go";
 }
 
 TEST_F(PictureViewTest, BesideAHandleNothingIsDragged) {

@@ -111,7 +111,7 @@ TEST(Format1, AShutterFallsWhereItDid) {
 
 TEST(Format1, OtherNamesOfThatTime) {
   EXPECT_EQ(todayOf(R"({"stage": "turnaround", "way": "wrap", "end-frames": "doubled", "skip-end": 1.5})"),
-            "loop:way=round,end-frames=twice,skip-end=1.5s");
+            "loop:kind-of-loop=round,end-frames=twice,skip-end=1.5s");
   EXPECT_EQ(todayOf(R"({"stage": "strips", "spacing": "each", "stagger": 0.2, "order": "to-middle", "rule": 2})"),
             "strips:stagger=6f,now-stands-at=both-edges,divider-line=2px");
   EXPECT_EQ(todayOf(R"({"stage": "strips", "order": "shuffled", "in-between": "flow"})"), "strips:delays=by-lot");

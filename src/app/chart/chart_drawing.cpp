@@ -25,6 +25,15 @@ void drawWords(QPainter& painter, const QRectF& box, const QString& words, const
   painter.drawText(box, flags, words);
 }
 
+/// True if glides leave less of a span than a picture.
+bool isAllGlide(const PaceCurve& curve, std::size_t i, Rational rate) {
+  Rational begin = curve.beginOf(i), end = curve.beginOf(i + 1);
+  if (i > 0) begin = std::max(begin, curve.glideAfter(i - 1).begin + curve.glideAfter(i - 1).length);
+  if (i + 1 < curve.spans().size() && curve.glideAfter(i).length > Rational(0))
+    end = std::min(end, curve.glideAfter(i).begin);
+  return end - begin < Rational(1) / rate;
+}
+
 }  // namespace
 
 void ChartDrawing::draw(QPainter& painter, const QRectF& chart) {
@@ -188,7 +197,9 @@ void ChartDrawing::drawOutside(QPainter& painter, const QVector<QRectF>& runs) {
   const double length = metrics.horizontalAdvance(words + " · ");
   const double x = std::clamp(widest->left() + 2, sight_.view.area.left() + 2,
                               std::max(sight_.view.area.left() + 2, sight_.view.area.right() - length - 70));
-  const double y = below ? widest->bottom() + 1 : widest->top() - 16;
+  // In a low chart the words stand over the hatching rather than out of sight.
+  const double y = below ? std::min(widest->bottom() + 1, sight_.view.area.bottom() + bottomMargin - 15)
+                         : std::max(widest->top() - 16, sight_.view.area.top() - topMargin);
   drawWords(painter, QRectF(x, y, length + 10, 15), words + " · ", theme::outside, Qt::AlignLeft | Qt::AlignVCenter);
   remedy_ = QRectF(x + length, y, metrics.horizontalAdvance(remedy), 15);
   QFont underlined = painter.font();
@@ -298,7 +309,10 @@ void ChartDrawing::drawSpanLabels(QPainter& painter) const {
   for (std::size_t i = 0; i < setting.spans.size(); ++i) {
     const double room = sight_.view.xOf(curve.beginOf(i + 1).toDouble()) - sight_.view.xOf(curve.beginOf(i).toDouble());
     const QString speed = QString::fromStdString(speedText(setting.spans[i].speed));
-    const QString look = lookOf(*sight_.state.pace, i);
+    QString look = lookOf(*sight_.state.pace, i);
+    // What eases all of its way stands still for no picture.
+    if (sight_.state.pace->looks[i] == SpanLook::Freeze && isAllGlide(curve, i, sight_.state.piece.rate))
+      look = tr("at rest");
     painter.setFont(theme::words(11));
     const double number = painter.fontMetrics().horizontalAdvance(speed);
     painter.setFont(theme::words(11));

@@ -231,7 +231,8 @@ void ChartPlot::mouseReleaseEvent(QMouseEvent* event) {
   saying_.clear();
   emit said({});
   if (held != ChartGrip::None && held != ChartGrip::Scrub && held != ChartGrip::Pan) emit gestureEnded();
-  if (fitted_) fit();
+  // What was dragged out of sight is brought back into it.
+  if (fitted_ || !sight_.showsSelected()) fit();
   setHover(holdAt(event->position()));
 }
 

@@ -21,6 +21,11 @@ void ChartSight::select(std::optional<std::size_t> oneSpan, std::optional<std::s
   span = oneSpan, mark = oneMark;
 }
 
+bool ChartSight::showsSelected() const {
+  return !state.pace || !mark || *mark + 1 >= state.pace->setting.spans.size() ||
+         view.area.adjusted(-1, -1, 1, 1).contains(markPoint(*mark));
+}
+
 std::vector<ChartSight::PictureRow> ChartSight::pictureRows() const {
   std::vector<PictureRow> rows;
   if (!state.footage || !state.reads || up != ChartUp::Source || !state.ofFootage) return rows;

@@ -23,6 +23,8 @@ struct ChartSight {
   /// All of the output and the source in sight.
   void fit();
   void select(std::optional<std::size_t> oneSpan, std::optional<std::size_t> oneMark);
+  /// False where the mark in hand stands out of sight.
+  bool showsSelected() const;
 
   /// Where the small pictures of the source stand, beside the drawing.
   QRectF gutter() const;

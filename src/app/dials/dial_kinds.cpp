@@ -174,7 +174,18 @@ Dial textDial(const ParameterDescription& parameter, const DialHand& hand) {
   const auto show = [field, parameter](const ParameterValue& value) {
     field->setValueText(shown(valueLabel(parameter, value)));
   };
-  if (!std::holds_alternative<PlaceDescription>(parameter.kind)) return {rowOf({field}), show};
+  if (!std::holds_alternative<PlaceDescription>(parameter.kind)) {
+    // How it is written stands beside it.
+    auto* syntax = theme::note(shown(parameter.help));
+    syntax->setFont(theme::words(11));
+    auto* holder = new QWidget;
+    auto* column = new QVBoxLayout(holder);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(2);
+    column->addWidget(field);
+    column->addWidget(syntax);
+    return {holder, show};
+  }
   field->setToolTip(QObject::tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
                         .arg(shown(parameter.help)));
   field->setAlignment(Qt::AlignRight);

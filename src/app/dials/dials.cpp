@@ -298,7 +298,7 @@ QWidget* Dials::orderEditor(std::size_t index) {
   const auto show = setters_.back();
   setters_.back() = [this, show](const ParameterValue& value) {
     show(value);
-    order_->setOrder(std::get<FrameOrder>(value), frames_);
+    order_->setOrder(std::get<FrameOrder>(value), frames_, rate_);
   };
   connect(order_, &OrderEditor::changed, this,
           [this, index](const FrameOrder& order) { emit valueChanged(index, order, false); });

@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
+#include "app/theme/value_field.h"
 
 namespace molten {
 namespace {
@@ -32,7 +33,7 @@ OrderEditor::OrderEditor(QWidget* parent) : QWidget(parent) {
   setSizePolicy(policy);
   setToolTip(
       tr("Click a frame below to add it after the selected one; click it again to hold it longer.\n"
-         "↑ ↓ or wheel: hold · Delete: remove · drag or Ctrl+← →: move"));
+         "↑ ↓, or a number or a time that is typed: hold · Delete: remove · drag or Ctrl+← →: move"));
 }
 
 int OrderEditor::tilesAcross(int width) const {
@@ -52,7 +53,8 @@ double OrderEditor::stripTop() const {
   return linesFor(width()) * tileHeight + wordsHeight;
 }
 
-void OrderEditor::setOrder(const FrameOrder& order, std::int64_t frames) {
+void OrderEditor::setOrder(const FrameOrder& order, std::int64_t frames, Rational rate) {
+  rate_ = rate;
   const bool lines = order.size() != order_.size();
   order_ = order;
   frames_ = frames;
@@ -172,11 +174,38 @@ void OrderEditor::add(std::int32_t frame) {
   tell();
 }
 
-void OrderEditor::changeHold(std::size_t item, int by) {
-  const std::int32_t hold = std::clamp(order_[item].hold + by, 1, 10'000);
+void OrderEditor::setHold(std::size_t item, std::int32_t hold) {
+  hold = std::clamp(hold, 1, 10'000);
   if (hold == order_[item].hold) return;
   order_[item].hold = hold;
   tell();
+}
+
+void OrderEditor::typeHold(std::size_t item, const QString& typed) {
+  auto* field = new ValueField(
+      [this, item](const QString& words) -> Taken {
+        const auto hold = parseHold(words.trimmed().toLower().remove(' ').replace(',', '.').toStdString(), rate_);
+        if (!hold || item >= order_.size()) return {false, tr("How many pictures, 6, or how long, 0.2s.")};
+        setHold(item, *hold);
+        return {};
+      },
+      this);
+  field->setObjectName("hold");
+  field->setAccessibleName(tr("Hold"));
+  field->setValueText(QString::number(order_[item].hold));
+  const QRectF tile = tileRect(item);
+  field->setGeometry(QRectF(tile.left() - 2, tile.bottom() - labelHeight - 3, pictureWidth + 4, 21).toRect());
+  connect(field, &ValueField::left, field, &QObject::deleteLater);
+  connect(field, &ValueField::left, this, [this] { setFocus(); });
+  field->show();
+  field->setFocus();
+  field->selectAll();
+  if (!typed.isEmpty()) field->insert(typed);
+  field->setModified(!typed.isEmpty());
+}
+
+void OrderEditor::mouseDoubleClickEvent(QMouseEvent* event) {
+  if (const auto tile = tileAt(event->position())) typeHold(*tile, {});
 }
 
 void OrderEditor::move(std::size_t from, std::size_t to) {
@@ -223,7 +252,10 @@ void OrderEditor::mouseReleaseEvent(QMouseEvent*) {
 
 void OrderEditor::wheelEvent(QWheelEvent* event) {
   const int delta = event->angleDelta().y() + event->angleDelta().x();
-  if (const auto tile = tileAt(event->position())) {
+  if (tileAt(event->position()) || event->position().y() < stripTop()) {
+    // Without the focus it is the page that is scrolled.
+    const auto tile = tileAt(event->position());
+    if (!hasFocus() || !tile || delta == 0) return event->ignore();
     selected_ = tile;
     changeHold(*tile, delta > 0 ? 1 : -1);
   } else {
@@ -247,6 +279,8 @@ void OrderEditor::keyPressEvent(QKeyEvent* event) {
   }
   if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down)
     return changeHold(at, event->key() == Qt::Key_Up ? 1 : -1);
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return typeHold(at, {});
+  if (event->key() >= Qt::Key_0 && event->key() <= Qt::Key_9) return typeHold(at, event->text());
   if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return remove(at);
   QWidget::keyPressEvent(event);
 }
@@ -256,7 +290,8 @@ bool OrderEditor::event(QEvent* event) {
   if (event->type() == QEvent::ShortcutOverride && !order_.empty()) {
     const auto* key = static_cast<QKeyEvent*>(event);
     const bool along = key->key() == Qt::Key_Left || key->key() == Qt::Key_Right;
-    if (key->key() == Qt::Key_Delete || (along && key->modifiers() & Qt::ControlModifier)) event->accept();
+    const bool digit = key->key() >= Qt::Key_0 && key->key() <= Qt::Key_9 && !(key->modifiers() & Qt::ControlModifier);
+    if (digit || key->key() == Qt::Key_Delete || (along && key->modifiers() & Qt::ControlModifier)) event->accept();
     if (event->isAccepted()) return true;
   }
   return QWidget::event(event);

@@ -17,7 +17,8 @@ class OrderEditor : public QWidget {
  public:
   explicit OrderEditor(QWidget* parent = nullptr);
   /// `frames`: how many the incoming video has.
-  void setOrder(const FrameOrder& order, std::int64_t frames);
+  /// `rate`: of the incoming video, for holds that are typed as times.
+  void setOrder(const FrameOrder& order, std::int64_t frames, Rational rate);
   /// A frame's small picture; a null image where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   std::optional<std::size_t> selected() const { return selected_; }
@@ -39,6 +40,7 @@ class OrderEditor : public QWidget {
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent* event) override;
+  void mouseDoubleClickEvent(QMouseEvent* event) override;
   void wheelEvent(QWheelEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void resizeEvent(QResizeEvent*) override;
@@ -51,7 +53,10 @@ class OrderEditor : public QWidget {
   int linesFor(int width) const;
   double stripTop() const;
   void drawPicture(QPainter& painter, const QRectF& box, std::int32_t frame) const;
-  void changeHold(std::size_t item, int by);
+  void changeHold(std::size_t item, int by) { setHold(item, order_[item].hold + by); }
+  void setHold(std::size_t item, std::int32_t hold);
+  /// A field over an item's label to type its hold into, beginning with what was typed already.
+  void typeHold(std::size_t item, const QString& typed);
   void move(std::size_t from, std::size_t to);
   void remove(std::size_t item);
   void add(std::int32_t frame);
@@ -59,6 +64,7 @@ class OrderEditor : public QWidget {
 
   FrameOrder order_;
   std::int64_t frames_ = 1;
+  Rational rate_ = 25;
   std::function<QImage(std::int32_t)> pictures_;
   std::optional<std::size_t> selected_, pressed_;
   QPointF pressedAt_;

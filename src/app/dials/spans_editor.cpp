@@ -101,6 +101,7 @@ ValueField* SpansEditor::makeCell(int row, int column) {
   });
   cell->setObjectName(QString("span %1 %2").arg(row).arg(columnIds[column]));
   cell->setProperty("cell", true);
+  cell->setMinimumWidth(30);
   cell->setToolTip(helps_[column]);
   cell->installEventFilter(this);
   connect(cell, &ValueField::stepped, this,
@@ -113,6 +114,7 @@ QWidget* SpansEditor::how(const QString& words, const char* name, const QString&
                           QPushButton* (&buttons)[2]) {
   auto* label = theme::note(words);
   label->setWordWrap(false);
+  label->setFont(theme::words(11));
   auto* row = rowOf({label, nullptr});
   auto* group = new QButtonGroup(this);
   const QString answers[] = {first, second};
@@ -122,7 +124,7 @@ QWidget* SpansEditor::how(const QString& words, const char* name, const QString&
     buttons[i]->setProperty("segment", true);
     buttons[i]->setFocusPolicy(Qt::TabFocus);
     buttons[i]->setObjectName(QString("%1=%2").arg(name, answers[i].section(' ', -1)));
-    buttons[i]->setFixedWidth(92);
+    buttons[i]->setFixedWidth(82);
     group->addButton(buttons[i]);
     row->layout()->addWidget(buttons[i]);
     connect(buttons[i], &QPushButton::clicked, this, [this] {

@@ -11,22 +11,34 @@ namespace {
 
 constexpr double handleRadius = 6.5;
 
-/// Words on the picture: legible on any of its colours.
-void paintTag(QPainter& painter, const QPointF& at, const QString& text, const QFont& font, const QColor& colour,
-              Qt::Alignment side) {
-  painter.setFont(font);
+/// A tag's box, without a place.
+QRectF tagBox(const QString& text, const QFont& font) {
   const QFontMetricsF metrics(font);
-  QRectF box(0, 0, metrics.horizontalAdvance(text) + 10, metrics.height() + 4);
-  box.moveTopLeft(at);
-  if (side & Qt::AlignRight) box.moveRight(at.x());
-  if (side & Qt::AlignHCenter) box.moveLeft(at.x() - box.width() / 2);
-  if (side & Qt::AlignVCenter) box.moveTop(at.y() - box.height() / 2);
-  if (side & Qt::AlignBottom) box.moveBottom(at.y());
+  return {0, 0, metrics.horizontalAdvance(text) + 10, metrics.height() + 4};
+}
+
+/// Words on the picture: legible on any of its colours.
+void paintTagIn(QPainter& painter, const QRectF& box, const QString& text, const QFont& font, const QColor& colour) {
+  painter.setFont(font);
   painter.setPen(Qt::NoPen);
   painter.setBrush(QColor(0x13, 0x14, 0x16, 200));
   painter.drawRoundedRect(box, 3, 3);
   painter.setPen(colour);
   painter.drawText(box, Qt::AlignCenter, text);
+}
+
+QRectF sided(QRectF box, const QPointF& at, Qt::Alignment side) {
+  box.moveTopLeft(at);
+  if (side & Qt::AlignRight) box.moveRight(at.x());
+  if (side & Qt::AlignHCenter) box.moveLeft(at.x() - box.width() / 2);
+  if (side & Qt::AlignVCenter) box.moveTop(at.y() - box.height() / 2);
+  if (side & Qt::AlignBottom) box.moveBottom(at.y());
+  return box;
+}
+
+void paintTag(QPainter& painter, const QPointF& at, const QString& text, const QFont& font, const QColor& colour,
+              Qt::Alignment side) {
+  paintTagIn(painter, sided(tagBox(text, font), at, side), text, font, colour);
 }
 
 }  // namespace
@@ -56,7 +68,10 @@ void PictureDrawing::draw(QPainter& painter, const QRectF& view) {
     if (brushAt_) paintBrush(painter);
     painter.restore();
   }
+  places_.begin(view);
+  if (!state_.bypassed) paintHandleTags(painter);
   paintTags(painter);
+  if (!field_.isNull() && state_.field) paintFieldTags(painter);
   if (!state_.message.isEmpty()) paintMessage(painter);
 }
 
@@ -196,29 +211,42 @@ void PictureDrawing::paintHandles(QPainter& painter) const {
     painter.drawEllipse(at, radius, radius);
     painter.setPen(QPen(active ? theme::now : theme::ink, 1.5));
     painter.drawEllipse(at, radius + (active ? 2.5 : 0), radius + (active ? 2.5 : 0));
-    if (handle.label.empty()) continue;
-    // The tag stands inside the view, on the side that has room.
-    const bool left = at.x() > view_.width() - 110;
-    const double y = std::clamp(at.y(), 16.0, view_.height() - 16.0);
-    const double x = std::clamp(at.x() + (left ? -14 : 14), 4.0, view_.width() - 4.0);
-    paintTag(painter, {x, y}, QString::fromStdString(handle.label), theme::words(12), theme::now,
-             (left ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
   }
 }
 
-/// Labels give way to handles and to what they say.
+/// Beside its handle, on the side that is free: right, left, below, above.
+void PictureDrawing::paintHandleTags(QPainter& painter) {
+  constexpr double reach = handleRadius + 3, off = 14;
+  for (const Handle& handle : state_.handles) {
+    const QPointF at = sight_.toWidget(handle.place);
+    places_.take(QRectF(at.x() - reach, at.y() - reach, 2 * reach, 2 * reach));
+  }
+  const QFont font = theme::words(12);
+  for (const Handle& handle : state_.handles) {
+    if (handle.label.empty()) continue;
+    const QString words = QString::fromStdString(handle.label);
+    const QPointF at = sight_.toWidget(handle.place);
+    const QRectF box = tagBox(words, font);
+    const QRectF beside[] = {sided(box, at + QPointF(off, 0), Qt::AlignLeft | Qt::AlignVCenter),
+                             sided(box, at - QPointF(off, 0), Qt::AlignRight | Qt::AlignVCenter),
+                             sided(box, at + QPointF(0, off), Qt::AlignHCenter),
+                             sided(box, at - QPointF(0, off), Qt::AlignHCenter | Qt::AlignBottom)};
+    if (const auto place = places_.find(beside)) paintTagIn(painter, *place, words, font, theme::now);
+  }
+}
+
 void PictureDrawing::paintField(QPainter& painter) const {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   painter.drawImage(sight_.target(), field_);
-  painter.setRenderHint(QPainter::Antialiasing);
+}
+
+/// They give way to everything else.
+void PictureDrawing::paintFieldTags(QPainter& painter) {
+  const QFont font = theme::words(11);
   for (const PictureLabel& label : labels_) {
-    const QPointF at = sight_.toWidget(label.place);
-    const bool covers = std::any_of(state_.handles.begin(), state_.handles.end(), [&](const Handle& handle) {
-      const QPointF off = sight_.toWidget(handle.place) - at;
-      return std::abs(off.y()) < 24 && off.x() < 50 && off.x() > -140;
-    });
-    if (!covers)
-      paintTag(painter, at, label.words, theme::words(11), theme::text, Qt::AlignHCenter | Qt::AlignVCenter);
+    const QRectF on[] = {
+        sided(tagBox(label.words, font), sight_.toWidget(label.place), Qt::AlignHCenter | Qt::AlignVCenter)};
+    if (const auto place = places_.find(on)) paintTagIn(painter, *place, label.words, font, theme::text);
   }
 }
 
@@ -243,16 +271,28 @@ void PictureDrawing::paintMessage(QPainter& painter) const {
   painter.drawText(box, Qt::AlignCenter | Qt::TextWordWrap, state_.message);
 }
 
-/// The title, the zoom, and what is said.
-void PictureDrawing::paintTags(QPainter& painter) const {
+/// The title, the zoom, and what is said: in their corners, or in the ones below where a handle is there.
+void PictureDrawing::paintTags(QPainter& painter) {
   const double right = view_.width() - 8.0, middle = view_.width() / 2.0, lower = view_.height() - 8.0;
-  if (!state_.title.isEmpty()) paintTag(painter, {8, 8}, state_.title, theme::words(), theme::text, Qt::AlignLeft);
-  if (!image_.isNull()) paintTag(painter, {right, 8}, zoomText(), theme::words(11), theme::dim, Qt::AlignRight);
-  if (state_.bypassed)
-    paintTag(painter, {middle, 8}, tr("Before"), theme::words(12, true), theme::now, Qt::AlignHCenter);
+  const auto paint = [&](const QString& words, const QFont& font, const QColor& colour,
+                         std::initializer_list<std::pair<QPointF, Qt::Alignment>> corners) {
+    if (words.isEmpty()) return;
+    std::vector<QRectF> places;
+    for (const auto& [at, side] : corners) places.push_back(sided(tagBox(words, font), at, side));
+    if (const auto place = places_.find(places)) paintTagIn(painter, *place, words, font, colour);
+  };
+  paint(state_.title, theme::words(), theme::text,
+        {{{8, 8}, Qt::AlignLeft}, {{8, lower}, Qt::AlignBottom}, {{middle, 8}, Qt::AlignHCenter}});
+  if (!image_.isNull())
+    paint(zoomText(), theme::words(11), theme::dim,
+          {{{right, 8}, Qt::AlignRight}, {{right, lower}, Qt::AlignRight | Qt::AlignBottom}});
+  if (state_.bypassed) paint(tr("Before"), theme::words(12, true), theme::now, {{{middle, 8}, Qt::AlignHCenter}});
   const bool remarks = !state_.corner.isEmpty();
-  if (const QString& said = remarks ? state_.corner : state_.pointed; !said.isEmpty())
-    paintTag(painter, {8, lower}, said, remarks ? theme::words(11) : theme::words(11), theme::text, Qt::AlignBottom);
+  paint(remarks ? state_.corner : state_.pointed, theme::words(11), theme::text,
+        {{{8, lower}, Qt::AlignBottom},
+         {{right, lower}, Qt::AlignRight | Qt::AlignBottom},
+         {{middle, lower}, Qt::AlignHCenter | Qt::AlignBottom},
+         {{middle, 40}, Qt::AlignHCenter}});
 }
 
 QString PictureDrawing::zoomText() const {

@@ -4,6 +4,7 @@
 #include <QCoreApplication>
 #include <QImage>
 
+#include "app/picture/label_places.h"
 #include "app/picture/picture_sight.h"
 #include "app/picture/picture_state.h"
 
@@ -36,6 +37,8 @@ class PictureDrawing {
   /// True if there is something to compare with, and it is to be.
   bool isComparing() const { return state_.comparing != Comparing::Off && !other_.isNull(); }
   QString zoomText() const;
+  /// Where labels stand, as it was last drawn.
+  const std::vector<QRectF>& labels() const { return places_.labels(); }
   void draw(QPainter& painter, const QRectF& view);
 
  private:
@@ -47,7 +50,9 @@ class PictureDrawing {
   void paintLines(QPainter& painter) const;
   void paintHandles(QPainter& painter) const;
   void paintBrush(QPainter& painter) const;
-  void paintTags(QPainter& painter) const;
+  void paintHandleTags(QPainter& painter);
+  void paintTags(QPainter& painter);
+  void paintFieldTags(QPainter& painter);
   void paintMessage(QPainter& painter) const;
 
   const PictureSight& sight_;
@@ -55,6 +60,7 @@ class PictureDrawing {
   QImage image_, other_, difference_, steps_, field_;
   std::vector<PictureLabel> labels_;  ///< of the field
   QRectF view_;
+  LabelPlaces places_;
   double wipe_ = 0.5;
   std::optional<std::size_t> activeHandle_;
   std::optional<QPointF> brushAt_;

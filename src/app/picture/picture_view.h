@@ -39,6 +39,8 @@ class PictureView : public QWidget {
   /// A field over the zoom's words, to type it into: `150%`, `fit`.
   void typeZoom();
   QString zoomText() const { return drawing_.zoomText(); }
+  /// Where labels stand, as it was last drawn.
+  const std::vector<QRectF>& labels() const { return drawing_.labels(); }
   /// The size, in device pixels, at which a picture is best delivered.
   Size wantedSize() const { return sight_.wantedSize(); }
   /// Where the picture is on the widget; side by side, the right one.

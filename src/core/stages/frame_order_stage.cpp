@@ -12,7 +12,7 @@ struct Parameters {
   ParameterList list;
   ParameterHandle<FrameOrder> order =
       list.order({"order", "Order", "Order",
-                  "Frames counted from 0 and how many pictures each is held, joined by +: 1:4+3:2+4+2-6:2."});
+                  "Frames counted from 0, each : its hold in pictures or as a time, joined by +: 1:4+3:0.2s+4+2-6:2."});
   ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
 };
 const Parameters& of() {

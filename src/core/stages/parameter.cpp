@@ -278,7 +278,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    return spans ? Result<ParameterValue>(std::move(*spans)) : spans.error();
                  },
                  [&](const OrderDescription&) -> Result<ParameterValue> {
-                   auto order = parseFrameOrder(text);
+                   auto order = parseFrameOrder(withPoints(text), rate);
                    return order ? Result<ParameterValue>(std::move(*order)) : order.error();
                  },
                  [&](const CurveDescription&) -> Result<ParameterValue> {

@@ -263,7 +263,7 @@ class SlitScan : public StageKind {
         "A slit crosses the frame: each place keeps the moment at which it passed.",
         of().list.described(),
         {},
-        {{"Slit", false, 2}, {"Sweep", false, 1}, {"Picture", false, 1}, {"Past the ends", false, 2}}};
+        {{"Slit", false, 2}, {"Sweep", false, 1}, {"Picture", false, 1}}};
     return described;
   }
 

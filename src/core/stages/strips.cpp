@@ -292,7 +292,7 @@ class Strips : public StageKind {
       std::snprintf(text, sizeof text, "%d strips, %.4g px each.", layout.count(), layout.width());
       found.push_back({"Strips", text});
     }
-    std::snprintf(text, sizeof text, "Neighbours are %s apart; the last one is %s %s.",
+    std::snprintf(text, sizeof text, "Neighbours are %s apart, the last one %s %s.",
                   secondsText(std::abs(stagger) / rate).c_str(),
                   secondsText(std::abs(most * stagger / rate), 2).c_str(), stagger < 0 ? "ahead" : "behind");
     found.push_back({"Time", text});
@@ -302,7 +302,7 @@ class Strips : public StageKind {
       found.push_back({"Time", "With a Loop before it the strips go round without a seam."});
     else if (in.endless)
       found.push_back(
-          {"Time", "The clip goes round: the result is a loop of " + secondsText(in.seconds().toDouble(), 2) + "."});
+          {"Time", "The clip goes round: a loop of " + secondsText(in.seconds().toDouble(), 2) + "."});
     return found;
   }
 

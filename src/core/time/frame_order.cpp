@@ -1,7 +1,9 @@
 #include "core/time/frame_order.h"
 
+#include <algorithm>
 #include <charconv>
-#include <optional>
+
+#include "core/time/pace_text.h"
 
 namespace molten {
 namespace {
@@ -17,18 +19,25 @@ std::optional<std::int32_t> number(std::string_view text) {
   return value;
 }
 
-std::optional<OrderItem> parseItem(std::string_view text) {
+std::optional<OrderItem> parseItem(std::string_view text, Rational rate) {
   const auto colon = text.find(':');
   const std::string_view frames = text.substr(0, colon);
   const auto dash = frames.find('-');
   const auto first = number(frames.substr(0, dash));
   const auto last = dash == std::string_view::npos ? first : number(frames.substr(dash + 1));
-  const auto hold = colon == std::string_view::npos ? std::optional(1) : number(text.substr(colon + 1));
+  const auto hold = colon == std::string_view::npos ? std::optional(1) : parseHold(text.substr(colon + 1), rate);
   if (!first || !last || !hold || *hold < 1) return std::nullopt;
   return OrderItem{*first, *last, *hold};
 }
 
 }  // namespace
+
+std::optional<std::int32_t> parseHold(std::string_view text, Rational rate) {
+  if (const auto pictures = number(text)) return pictures;
+  const auto seconds = parseSeconds(text, rate);
+  if (!seconds || *seconds <= Rational(0) || *seconds > Rational(longestPace)) return std::nullopt;
+  return static_cast<std::int32_t>(std::clamp<std::int64_t>((*seconds * rate + Rational(1, 2)).floor(), 1, mostFrames));
+}
 
 std::int64_t picturesOf(const FrameOrder& order) {
   std::int64_t pictures = 0;
@@ -36,15 +45,15 @@ std::int64_t picturesOf(const FrameOrder& order) {
   return pictures;
 }
 
-Result<FrameOrder> parseFrameOrder(std::string_view text) {
+Result<FrameOrder> parseFrameOrder(std::string_view text, Rational rate) {
   FrameOrder order;
   if (text.empty() || text == "whole") return order;
   std::int64_t total = 0;
   while (true) {
     const auto plus = std::min(text.find('+'), text.size());
-    const auto item = parseItem(text.substr(0, plus));
+    const auto item = parseItem(text.substr(0, plus), rate);
     if (!item)
-      return Error{"A frame order is written like 1:4+3:2+4+2-6:2: frames counted from 0, : their hold; \"" +
+      return Error{"A frame order is written like 1:4+3:2+4+2-6:2: frames counted from 0, : their hold in pictures, or as a time like 0.2s; \"" +
                    std::string(text.substr(0, plus)) + "\" is none."};
     order.push_back(*item);
     total += item->pictures();
