@@ -27,8 +27,10 @@ ChainBar::ChainBar(QWidget* parent) : QWidget(parent) {
 }
 
 void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd) {
+  selected = std::min(selected, tiles.size() - 1);
+  if (tiles == tiles_ && selected == selected_ && mayAdd == mayAdd_) return;
   tiles_ = std::move(tiles);
-  selected_ = std::min(selected, tiles_.size() - 1);
+  selected_ = selected;
   mayAdd_ = mayAdd;
   update();
 }

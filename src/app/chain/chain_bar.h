@@ -17,6 +17,7 @@ struct ChainTile {
   std::optional<std::pair<double, double>> reach;
   bool notice = false;   ///< the corner is about reads outside the clip
   double progress = -1;  ///< 0…1 while something is worked on
+  friend bool operator==(const ChainTile&, const ChainTile&) = default;
 };
 
 class ChainBar : public QWidget {

@@ -19,6 +19,7 @@ struct ChartView {
   double timeAt(double x) const { return left + (x - area.left()) / area.width() * (right - left); }
   double sourceAt(double y) const { return bottom + (area.bottom() - y) / area.height() * (top - bottom); }
   QPointF at(double t, double s) const { return {xOf(t), yOf(s)}; }
+  friend bool operator==(const ChartView&, const ChartView&) = default;
 
   /// Nearer or farther about a moment that stays where it is.
   void zoomAcross(double by, double about) {

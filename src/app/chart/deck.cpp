@@ -87,7 +87,6 @@ void Deck::setState(const ChartState& state) {
   say({});
   for (auto* const button : {up_, fit_}) button->setEnabled(state.footage);
   plot_->setState(state);
-  showView();
 }
 
 void Deck::showView() {
@@ -107,7 +106,9 @@ void Deck::shareRoom() {
 }
 
 void Deck::say(const QString& words) {
-  said_->setText(words.isEmpty() ? remark_ : words);
+  const QString& now = words.isEmpty() ? remark_ : words;
+  if (said_->text() == now) return;
+  said_->setText(now);
   placeSaid();
 }
 

@@ -51,6 +51,7 @@ void KeyLanes::setPlayhead(Rational seconds) {
 }
 
 void KeyLanes::setView(const ChartView& view) {
+  if (view == sight_.view) return;
   sight_.view = view;
   update();
 }

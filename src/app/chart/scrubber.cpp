@@ -28,6 +28,7 @@ void Scrubber::setState(const ScrubberState& state) {
 }
 
 void Scrubber::setView(const ChartView& view) {
+  if (view == view_) return;
   view_ = view;
   update();
 }

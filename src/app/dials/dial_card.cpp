@@ -29,6 +29,7 @@ QSize CardHeader::sizeHint() const {
 }
 
 void CardHeader::setWords(const QString& words) {
+  if (words == words_) return;
   words_ = words;
   setToolTip(folds_ ? words : QString());
   setAccessibleName(folds_ ? text() + ": " + words : text());

@@ -26,7 +26,9 @@ DialSlider::DialSlider(QWidget* parent) : QWidget(parent) {
 }
 
 void DialSlider::setShare(double share) {
-  share_ = std::clamp(share, 0.0, 1.0);
+  share = std::clamp(share, 0.0, 1.0);
+  if (share == share_) return;
+  share_ = share;
   update();
 }
 

@@ -100,6 +100,12 @@ void PictureDrawing::paintPicture(QPainter& painter, const QImage& image, const 
         painter.fillRect(x, y, cell, cell, (x / cell + y / cell) % 2 ? theme::raised : theme::panel);
     painter.restore();
   }
+  // Made for this place, it is copied as it is: part of a pixel is not worth the time that scaling takes.
+  if (std::abs(magnified - 1) <= 0.01 && !image.hasAlphaChannel()) {
+    const double ratio = sight_.ratio;
+    const QPointF at(std::round(where.left() * ratio) / ratio, std::round(where.top() * ratio) / ratio);
+    return painter.drawImage(QRectF(at, QSizeF(image.size()) / ratio), image);
+  }
   painter.drawImage(where, image);
 }
 

@@ -18,12 +18,14 @@ struct Handle {
   std::optional<double> share;               ///< −1 (all the reach back) … 1 (all ahead): its colour; none: neutral
   std::optional<std::size_t> anchor;         ///< index of the handle from which Shift holds it to straight ways
   std::optional<std::size_t> pathParameter;  ///< it is a key of this parameter, small, without a tag
+  friend bool operator==(const Handle&, const Handle&) = default;
 };
 
 /// A line on the picture, its colour going from one moment's to another's.
 struct ShownLine {
   std::vector<Place> points;
   std::optional<double> from, to;  ///< as a handle's share; none: neutral
+  friend bool operator==(const ShownLine&, const ShownLine&) = default;
 };
 
 /// A moment that is written on the picture.
@@ -53,6 +55,7 @@ struct PictureState {
   QString pointed;             ///< about the pixel under the pointer
   Comparing comparing = Comparing::Off;
   QString otherName;  ///< what it is compared with
+  friend bool operator==(const PictureState&, const PictureState&) = default;
 };
 
 }  // namespace molten

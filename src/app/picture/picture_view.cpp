@@ -41,21 +41,25 @@ void PictureView::setImage(QImage image) {
 }
 
 void PictureView::setOther(QImage image) {
+  if (image.isNull() && !drawing_.isComparing()) return;
   drawing_.setOther(std::move(image));
   update();
 }
 
 void PictureView::setSteps(QImage borders) {
+  if (borders.isNull() && drawing_.steps().isNull()) return;
   drawing_.setSteps(std::move(borders));
   update();
 }
 
 void PictureView::setField(QImage field, std::vector<PictureLabel> labels) {
+  if (field.isNull() && drawing_.field().isNull()) return;
   drawing_.setField(std::move(field), std::move(labels));
   update();
 }
 
 void PictureView::setState(const PictureState& state) {
+  if (state == state_) return;
   const bool otherTool = state.tool != state_.tool;
   const bool otherPane = (state.comparing == Comparing::SideBySide) != (state_.comparing == Comparing::SideBySide);
   state_ = state;

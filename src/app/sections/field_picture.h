@@ -18,10 +18,11 @@ struct FieldPicture {
   std::vector<FieldLabel> labels;
 };
 
-/// `full`: the picture's own size; `shown`: the image's; `now`: what an undisplaced pixel reads, and `rate`: of the
+/// `full`: the picture's own size; `shown`: the image's; `coarse`: what is read is looked at in every so many-th pixel
+/// and column, and lies evenly between; `now`: what an undisplaced pixel reads, and `rate`: of the
 /// source, both in its frames.
-FieldPicture fieldPicture(const ChainReading& reading, const Moment& moment, Size full, Size shown, double now,
-                          double rate);
+FieldPicture fieldPicture(const ChainReading& reading, const Moment& moment, Size full, Size shown, int coarse,
+                          double now, double rate);
 
 /// A step between contour lines, in seconds: 1, 2 or 5 times a power of ten, or a frame at least; about six lines over
 /// such a range.

@@ -54,7 +54,8 @@ void SectionView::setState(const SectionState& state) {
 }
 
 void SectionView::setSlice(const QImage& slice) {
-  slice_ = slice;
+  // As the screen wants it: other formats are turned into that at every drawing.
+  slice_ = slice.convertToFormat(QImage::Format_RGB32);
   scaled_ = {};
   update();
 }
@@ -120,6 +121,7 @@ void SectionView::paintSlice(QPainter& painter) {
   // Scaled once; zoomed in, only what is in sight is drawn.
   const QSize size = (box.size() * devicePixelRatioF()).toSize();
   if (size.width() > 3 * width() || size.height() > 3 * height()) {
+    painter.setRenderHint(QPainter::SmoothPixmapTransform, false);
     painter.drawImage(box, slice_);
     painter.fillRect(box, veil);
     return;

@@ -142,12 +142,14 @@ void Sections::ask() {
   question.row = marks_.y;
   question.column = marks_.x;
   question.hovered = pointed_ ? pointed_ : std::optional(marks_);
-  if (bordersShown_ && !viewing_.bypassed()) question.steps = views_.picture.wantedSize();
-  if (fieldWanted()) question.field = views_.picture.wantedSize();
   // Measured when the hand is still: while it moves, or while it plays, there is better use for the time.
   const bool still = question.chain == askedChain_ && !player_.playing();
   askedChain_ = question.chain;
   if (!still) stillTimer_.start();
+  if (bordersShown_ && !viewing_.bypassed()) question.steps = views_.picture.wantedSize();
+  if (fieldWanted()) question.field = views_.picture.wantedSize();
+  // While it moves it need not be sharp, but soon.
+  if (question.field && (handleInHand_ || !still)) question.coarse = 4;
   const auto selected = session_.selectedStage();
   if (selected && session_.project().chain[*selected].on && still) question.stage = session_.placeOn(*selected);
   tracer_->ask(question);

@@ -111,7 +111,7 @@ void Tracer::work(std::stop_token stop) {
       answer->hovered = reading->at(question.moment, question.hovered->x * w, question.hovered->y * h);
     if (question.steps) answer->steps = bordersOf(*reading, question.moment, video.size, *question.steps);
     if (question.field)
-      answer->field = fieldPicture(*reading, question.moment, video.size, *question.field, answer->now,
+      answer->field = fieldPicture(*reading, question.moment, video.size, *question.field, question.coarse, answer->now,
                                    video.rate.toDouble());
     if (question.stage && *question.stage < question.chain.size()) {
       const auto k = static_cast<std::ptrdiff_t>(*question.stage);

@@ -28,6 +28,7 @@ struct TraceQuestion {
   std::optional<Place> hovered;
   std::optional<Size> steps;         ///< the size of a picture of the borders between frames
   std::optional<Size> field;         ///< likewise of the field itself
+  int coarse = 1;                    ///< so many pixels of it are looked at as one
   std::optional<std::size_t> stage;  ///< whose steps are measured: of the stages that are on
   friend bool operator==(const TraceQuestion&, const TraceQuestion&) = default;
 };

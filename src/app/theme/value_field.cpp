@@ -35,8 +35,8 @@ ValueField::~ValueField() {
 
 void ValueField::setValueText(const QString& words) {
   value_ = words;
-  if (isModified()) return;
-  if (text() != words) setText(words);
+  if (isModified() || text() == words) return;
+  setText(words);
   if (!hasFocus()) setCursorPosition(0);
 }
 
