@@ -86,6 +86,7 @@ class Photographer {
 
   void pace() {
     openDemo("racing");
+    QTest::keyClick(picture(), Qt::Key_D);
     step(13, 4);
     QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(2).toPoint());
     settle(400);
@@ -102,6 +103,7 @@ class Photographer {
       take("typing-a-speed");
       QTest::keyClick(prompt->field(), Qt::Key_Escape);
     }
+    QTest::keyClick(picture(), Qt::Key_D);
     openDemo("there-and-back");
     QTest::keyClick(picture(), Qt::Key_2);
     step(5);
@@ -138,6 +140,8 @@ class Photographer {
     QTest::keyClick(picture(), Qt::Key_T, Qt::ControlModifier);
     settle(25000);
     if (auto* starters = bench_.findChild<StartersView*>()) {
+      starters->resize(1096, 720);
+      settle(200);
       take(*starters, "starters");
       starters->close();
     }
@@ -152,7 +156,10 @@ class Photographer {
     openDemo("rings");
     step(20);
     whole();
+    QTest::keyClick(picture(), Qt::Key_T);
+    settle();
     take("radial");
+    QTest::keyClick(picture(), Qt::Key_T);
     openDemo("growing");
     step(27);
     whole();

@@ -93,7 +93,6 @@ void ChartDrawing::drawGrid(QPainter& painter) const {
 void ChartDrawing::drawPictures(QPainter& painter) const {
   for (const auto& [y, frame] : sight_.pictureRows()) {
     const QRectF box(4, std::floor(y - pictureHeight / 2), pictureWidth, pictureHeight);
-    painter.fillRect(box, theme::panel);
     if (pictures_)
       if (const auto known = pictures_->find(frame); known != pictures_->end()) {
         const QImage& image = known->second;

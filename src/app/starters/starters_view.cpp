@@ -6,6 +6,7 @@
 #include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 #include "app/starters/starter_pictures.h"
 #include "app/theme/parts.h"
@@ -14,7 +15,7 @@
 namespace molten {
 namespace {
 
-constexpr int across = 4;
+constexpr int gap = 12;
 constexpr QSize pictureSize(232, 131);
 /// Late enough for most to have a past to read.
 constexpr double lookedAt = 0.6;
@@ -66,7 +67,7 @@ QIcon iconOf(const QImage& image) {
 
 StartersView::StartersView(const QString& folder, QWidget* parent) : QDialog(parent), folder_(folder) {
   setWindowTitle(tr("Starters"));
-  theme::resizeWithinScreen(*this, {1092, 720});
+  theme::resizeWithinScreen(*this, {1096, 720});
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(16, 14, 16, 14);
   words_ = new QLabel;
@@ -79,7 +80,7 @@ StartersView::StartersView(const QString& folder, QWidget* parent) : QDialog(par
   holder_ = new QWidget;
   grid_ = new QGridLayout(holder_);
   grid_->setContentsMargins(0, 4, 0, 4);
-  grid_->setSpacing(12);
+  grid_->setSpacing(gap);
   scroll->setWidget(holder_);
   column->addWidget(scroll, 1);
   pictures_ = new StarterPictures(this);
@@ -119,9 +120,26 @@ void StartersView::build() {
     tile->setObjectName("starter " + QString::fromStdString(starter.name));
     tile->setAccessibleName(QString::fromStdString(starter.name + ". " + starter.help));
     connect(tile, &QToolButton::clicked, this, [this, i] { emit chosen(starters_[i]); });
-    grid_->addWidget(tile, static_cast<int>(i) / across, static_cast<int>(i) % across, Qt::AlignLeft | Qt::AlignTop);
     tiles_.push_back(tile);
   }
+  place();
+}
+
+/// As many beside each other as the window has room for.
+void StartersView::place() {
+  constexpr int margins = 56;
+  const int across = std::max(1, (width() - margins + gap) / (pictureSize.width() + 12 + gap));
+  // What is left over stands at the right; a stretch makes its column, so they are counted first.
+  const int known = std::max(grid_->columnCount(), across + 1);
+  for (int column = 0; column < known; ++column) grid_->setColumnStretch(column, column == across);
+  for (std::size_t i = 0; i < tiles_.size(); ++i)
+    grid_->addWidget(tiles_[i], static_cast<int>(i) / across, static_cast<int>(i) % across,
+                     Qt::AlignLeft | Qt::AlignTop);
+}
+
+void StartersView::resizeEvent(QResizeEvent* event) {
+  QDialog::resizeEvent(event);
+  place();
 }
 
 void StartersView::showFor(const MeasuredFootage& from) {

@@ -30,9 +30,11 @@ class StartersView : public QDialog {
 
  protected:
   void hideEvent(QHideEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   void build();
+  void place();
 
   QString folder_;
   std::vector<Starter> starters_;
