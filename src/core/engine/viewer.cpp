@@ -16,10 +16,14 @@ constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
 constexpr int slowPicturesBorne = 4;
 
-/// The largest scale (1, 2, 4, 8) at which a picture still has a pixel for each of the screen's.
-int scaleFor(Size picture, Size screen) {
+/// What will do while something moves: pixels to each of the screen's, each way.
+constexpr double enoughInMotion = 0.75;
+
+/// The largest scale (1, 2, 4, 8) at which a picture still has `enough` pixels to each of the screen's, each way.
+int scaleFor(Size picture, Size screen, double enough) {
   int scale = 1;
-  while (scale < 8 && picture.width / (scale * 2) >= screen.width && picture.height / (scale * 2) >= screen.height)
+  while (scale < 8 && picture.width / (scale * 2) >= screen.width * enough &&
+         picture.height / (scale * 2) >= screen.height * enough)
     scale *= 2;
   return scale;
 }
@@ -134,12 +138,16 @@ const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const P
 }
 
 /// By the picture that is shown: a long one is seen much smaller than the footage would be.
-int Viewer::screenScale(const View& view) const {
-  return scaleFor(videoAt(view.chain, view.chain.size(), feed_->footage().video()).size, view.screen);
+int Viewer::screenScale(const View& view, double enough) const {
+  return scaleFor(videoAt(view.chain, view.chain.size(), feed_->footage().video()).size, view.screen, enough);
+}
+
+int Viewer::smallerInMotion(const View& view) const {
+  return screenScale(view, enoughInMotion) / screenScale(view, 1);
 }
 
 PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
-  const int ofScreen = screenScale(view);
+  const int ofScreen = screenScale(view, 1);
   return {std::min(std::max(ofScreen, 8), ofScreen * smaller), view.between, view.piece.rate};
 }
 
@@ -185,7 +193,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
                std::move(other),
                scale,
                scale > wanted.scale,
-               wanted.scale > screenScale(view),
+               wanted.scale > screenScale(view, 1),
                std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
 
@@ -204,7 +212,7 @@ void Viewer::prefetchAround(const View& view) {
 }
 
 void Viewer::prefetchAhead(const Run& run) {
-  const auto& plan = plannedFor(run.smaller).plan;
+  const auto& plan = plannedFor(run.smaller * smallerInMotion(run.view)).plan;
   if (!plan) return;
   std::vector<std::int32_t> frames;
   for (std::int64_t k = 0; k < 6; ++k) {
@@ -214,18 +222,14 @@ void Viewer::prefetchAhead(const Run& run) {
   feed_->prefetch(std::move(frames), plan->scale(), plan->layout());
 }
 
-bool Viewer::hurried(Clock::time_point now) const {
-  return now - answeredAt_ < haste && sharpCost_ > inTime;
-}
-
 /// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.
-int Viewer::smallerInHaste() const {
-  return sharpCost_ > 4 * inTime ? 4 : 2;
+int Viewer::smallerInHaste(const View& view) const {
+  return std::max(smallerInMotion(view), sharpCost_ > 4 * inTime ? 4 : sharpCost_ > inTime ? 2 : 1);
 }
 
 /// Where frames are not there in full, but are in the clip's small version: how many times smaller that is.
 int Viewer::smallerAtHand(const View& view) {
-  const int ofScreen = screenScale(view), filled = feed_->fillScale();
+  const int ofScreen = screenScale(view, 1), filled = feed_->fillScale();
   if (filled <= ofScreen) return 1;
   const PicturePlan& plan = planFor(small_, view.chain, {filled, view.between, view.piece.rate});
   const auto frames = plan.framesFor(view.piece.moment(view.frame));
@@ -235,10 +239,10 @@ int Viewer::smallerAtHand(const View& view) {
 /// On the viewer's thread, without the lock.
 void Viewer::answer(const View& view, std::stop_token stop) {
   const auto now = Clock::now();
-  if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen));
+  if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   owed_.reset();
-  const bool inHaste = hurried(now);
-  const int smaller = inHaste ? smallerInHaste() : smallerAtHand(view);
+  const bool inHaste = now - answeredAt_ < haste;
+  const int smaller = inHaste ? smallerInHaste(view) : smallerAtHand(view);
   if (smaller > 1) {
     auto shown = make(view, smaller, stop, true);
     answeredAt_ = Clock::now();
@@ -307,7 +311,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const Run copy = run;
   lock.unlock();
   const auto begun = Clock::now();
-  auto shown = make(view, copy.smaller, stop, false);
+  auto shown = make(view, copy.smaller * smallerInMotion(view), stop, false);
   prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
   if (!shown && !shown.error().cancelled) arrived_(shown.error());

@@ -79,7 +79,7 @@ class Viewer {
     std::int64_t offset;    ///< of the first frame within the span
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
-    int smaller = 1;        ///< pictures are made this many times smaller, to be there in time
+    int smaller = 1;        ///< pictures are made this many times smaller than will do, to be there in time
     bool ended = false;     ///< everything is prepared
   };
   struct Prepared {
@@ -103,14 +103,15 @@ class Viewer {
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
-  int screenScale(const View& view) const;
+  int screenScale(const View& view, double enough) const;
+  /// How many times smaller than sharp will do while a hand moves or it plays.
+  int smallerInMotion(const View& view) const;
   PlanSettings settingsFor(const View& view, int smaller) const;
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings);
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
-  bool hurried(Clock::time_point now) const;
-  int smallerInHaste() const;
+  int smallerInHaste(const View& view) const;
   int smallerAtHand(const View& view);
   void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
