@@ -1,43 +1,10 @@
 // Rendering from the window: what is chosen, what is said of it before, and what is then written.
-#include <QSpinBox>
-
-#include "bench_fixture.h"
-#include "core/files/read_file.h"
-#include "core/project/project_file.h"
+#include "render_fixture.h"
 
 namespace molten {
 namespace {
 
-class RenderWindow : public test::BenchTest {
- protected:
-  void openDialog() {
-    ASSERT_TRUE(trigger("Render…"));
-    auto* found = bench->findChild<RenderDialog*>();
-    ASSERT_TRUE(found && found->isVisible());
-  }
-  RenderDialog& form() { return *bench->findChild<RenderDialog*>(); }
-  QLineEdit& place() { return *form().findChild<QLineEdit*>("place"); }
-  QComboBox& box(const char* name) { return *form().findChild<QComboBox*>(name); }
-  void setPlace(const std::string& name) { place().setText(QString::fromStdString(folder / name)); }
-  void chooseWhat(int what) { box("what").setCurrentIndex(what); }
-  void chooseCodec(const std::string& id) {
-    box("codec").setCurrentIndex(box("codec").findData(QString::fromStdString(id)));
-  }
-  QString codec() { return box("codec").currentData().toString(); }
-  QString words(const char* label) { return form().findChild<QLabel*>(label)->text(); }
-  void click(const char* button) { QTest::mouseClick(form().findChild<QPushButton*>(button), Qt::LeftButton); }
-  /// Waits until the summary of what would be written says this.
-  ::testing::AssertionResult saysOfIt(const QString& part, const char* label = "summary") {
-    if (until([&] { return words(label).contains(part); })) return ::testing::AssertionSuccess();
-    return ::testing::AssertionFailure() << words(label).toStdString();
-  }
-  ::testing::AssertionResult renders() {
-    click("render");
-    if (until([&] { return !form().running(); }) && words("state").endsWith("is written"))
-      return ::testing::AssertionSuccess();
-    return ::testing::AssertionFailure() << (words("state") + " " + words("detail")).toStdString();
-  }
-};
+class RenderWindow : public test::RenderTest {};
 
 TEST_F(RenderWindow, GivesThePicturesOfTheCommandLine) {
   open(clip());
@@ -50,10 +17,9 @@ TEST_F(RenderWindow, GivesThePicturesOfTheCommandLine) {
   EXPECT_TRUE(until([&] {
     return words("summary").contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1");
   }));
-  click("render");
-  ASSERT_TRUE(until([&] { return !form().running(); }));
-  EXPECT_EQ(words("state"), "window.mkv is written");
-  EXPECT_TRUE(form().findChild<QPushButton*>("openFolder")->isVisible());
+  ASSERT_TRUE(renders());
+  EXPECT_EQ(state(), "window.mkv is written");
+  EXPECT_TRUE(rowButton("openFolder").isVisible());
   ASSERT_EQ(test::runCommand(std::string(MOLTEN_RENDER) + " " + clip() +
                              " --stage time-field:back=1s --between mixed -o " + folder / "line.mkv")
                 .exitCode,
@@ -64,32 +30,14 @@ TEST_F(RenderWindow, GivesThePicturesOfTheCommandLine) {
   for (std::size_t i = 0; i < line.size(); ++i) EXPECT_TRUE(test::samePicture(window[i], line[i]));
 }
 
-TEST_F(RenderWindow, CancelAnswersAtOnceAndLeavesNothing) {
-  open(clip("long.mkv", 900));
-  openDialog();
-  setPlace("never.mp4");
-  click("render");
-  // Under its temporary name.
-  const auto begun = [&] {
-    const auto names = folder.names();
-    return std::any_of(names.begin(), names.end(), [](auto& name) { return name.find("never") != std::string::npos; });
-  };
-  ASSERT_TRUE(until(begun));
-  click("cancel");
-  ASSERT_TRUE(until([&] { return !form().running(); }));
-  EXPECT_TRUE(words("state").startsWith("Cancelled"));
-  for (const auto& name : folder.names()) EXPECT_EQ(name.find("never"), std::string::npos) << name;
-}
-
 TEST_F(RenderWindow, AnImpossiblePlaceIsSaid) {
   open(clip());
   openDialog();
   setPlace("no/such/place.mp4");
-  click("render");
-  ASSERT_TRUE(until([&] { return !form().running(); }));
-  EXPECT_TRUE(words("detail").contains("does not exist"));
-  form().findChild<QComboBox*>("size")->setEditText("wide");
-  EXPECT_FALSE(form().findChild<QPushButton*>("render")->isEnabled());
+  EXPECT_TRUE(saysOfIt("does not exist", "notes"));
+  EXPECT_FALSE(renderButton().isEnabled());
+  setPlace("place.mp4");
+  EXPECT_TRUE(until([&] { return renderButton().isEnabled() && words("notes").isEmpty(); }));
 }
 
 TEST_F(RenderWindow, PicturesAndTimeMapsHaveTheirOwn) {
@@ -108,7 +56,6 @@ TEST_F(RenderWindow, PicturesAndTimeMapsHaveTheirOwn) {
   EXPECT_EQ(codec(), "ffv1");
   chooseWhat(2);
   ASSERT_TRUE(renders());
-  form().accept();
   // The next time, each is where it was.
   openDialog();
   EXPECT_FALSE(place().text().contains("map"));
@@ -124,19 +71,17 @@ TEST_F(RenderWindow, StillsThatAreThereAreNotReplacedUnasked) {
   setPlace("s-%03d.png");
   ASSERT_TRUE(renders());
   EXPECT_TRUE(asked.isEmpty());
-  form().accept();
   addTimeField();
   const auto before = *readWhole(folder / "s-003.png", 1 << 20);
   openDialog();
   setPlace("s-%03d.png");
-  EXPECT_TRUE(until([&] {
-    return words("notes").contains("6 stills of these names are there already.");
-  }));
+  EXPECT_TRUE(saysOfIt("6 stills are there already, s-000.png to s-005.png.", "notes"));
   answer = "Cancel";
-  click("render");
-  ASSERT_TRUE(until([&] { return !form().running(); }));
-  ASSERT_EQ(asked.size(), 1);
-  EXPECT_EQ(asked[0], "6 of the 6 stills are there already.");
+  click(renderButton());
+  ASSERT_TRUE(until([&] { return asked.size() == 1; }));
+  EXPECT_EQ(asked[0], "6 stills are there already, s-000.png to s-005.png.");
+  EXPECT_TRUE(form().isVisible());
+  EXPECT_EQ(rows().size(), 1u);
   EXPECT_EQ(*readWhole(folder / "s-003.png", 1 << 20), before);
   answer = "Replace them";
   ASSERT_TRUE(renders());
@@ -162,8 +107,7 @@ TEST_F(RenderWindow, EveryKindOfFileIsWrittenUnderItsEnding) {
     ASSERT_TRUE(written) << kind.id;
     EXPECT_EQ(written->clock().frameCount(), kind.stills ? 1 : 5) << kind.id;
     EXPECT_EQ(written->shape().size, (Size{320, 180})) << kind.id;
-    form().accept();
-  }
+    }
 }
 
 TEST_F(RenderWindow, AnEndingThatIsTypedIsKeptWhereTheKindHasIt) {
@@ -190,7 +134,6 @@ TEST_F(RenderWindow, WhatWasChosenIsRemembered) {
   setPlace("small.mp4");
   EXPECT_TRUE(saysOfIt("160 × 90"));
   ASSERT_TRUE(renders());
-  form().accept();
   EXPECT_EQ(test::openFootage(folder / "small.mp4")->shape().size, (Size{160, 90}));
   EXPECT_EQ(bench->document().undoStack().count(), steps);
   ASSERT_TRUE(bench->document().save(QString::fromStdString(folder / "a.molten")));
@@ -229,10 +172,9 @@ TEST_F(RenderWindow, WhatIsEditedMeanwhileIsNotInIt) {
   openDialog();
   chooseCodec("ffv1");
   setPlace("before.mkv");
-  click("render");
-  ASSERT_TRUE(until([&] { return words("state").startsWith("Rendering"); }));
+  ASSERT_TRUE(begins());
   bench->document().apply(setChain(project(), {}, "Empty"));
-  ASSERT_TRUE(until([&] { return !form().running(); }));
+  ASSERT_TRUE(until([&] { return !isGoingOn(); }));
   const auto frames = test::readAll(*test::openFootage(folder / "before.mkv"));
   ASSERT_EQ(frames.size(), 400u);
   for (const int n : {60, 399}) EXPECT_EQ(test::numberShown(frames[static_cast<std::size_t>(n)]), numberInField(n));
@@ -255,7 +197,7 @@ TEST_F(RenderWindow, DamageThatWasMetIsSaidAtTheEnd) {
   chooseCodec("ffv1");
   setPlace("result.mkv");
   ASSERT_TRUE(renders());
-  EXPECT_TRUE(words("detail").contains("damaged")) << words("detail").toStdString();
+  EXPECT_TRUE(detail().contains("damaged")) << detail().toStdString();
   EXPECT_EQ(test::readAll(*test::openFootage(folder / "result.mkv")).size(), 30u);
 }
 
@@ -269,13 +211,13 @@ TEST_F(RenderWindow, SizesAreTypedAndSaid) {
   EXPECT_TRUE(saysOfIt("even", "notes"));
   for (const char* none : {"", "wide", "0 × 10", "12 ×", "-5 × 7", "999999 × 1"}) {
     box("size").setEditText(none);
-    EXPECT_FALSE(form().findChild<QPushButton*>("render")->isEnabled()) << none;
+    EXPECT_FALSE(renderButton().isEnabled()) << none;
     EXPECT_TRUE(words("notes").contains("1280 × 720")) << none;
     EXPECT_TRUE(words("summary").isEmpty());
   }
   box("size").setEditText("64 * 36");
   EXPECT_TRUE(saysOfIt("64 × 36"));
-  EXPECT_TRUE(form().findChild<QPushButton*>("render")->isEnabled());
+  EXPECT_TRUE(renderButton().isEnabled());
 }
 
 /// Over what the project reads nothing is written, whatever it is called there.
@@ -289,24 +231,32 @@ TEST_F(RenderWindow, TheFootageIsNeverWrittenOver) {
   for (const char* name : {"clip.mkv", "other-name.mkv"}) {
     setPlace(name);
     EXPECT_TRUE(saysOfIt("part of what the project reads", "notes")) << name;
-    EXPECT_TRUE(until([&] { return !form().findChild<QPushButton*>("render")->isEnabled(); })) << name;
+    EXPECT_TRUE(until([&] { return !renderButton().isEnabled(); })) << name;
   }
   EXPECT_EQ(*readWhole(path, 1 << 24), before);
   setPlace("elsewhere.mkv");
   EXPECT_TRUE(renders());
 }
 
-/// By keys alone: Ctrl+R, Return; Escape cancels what goes on and closes what does not.
+/// By keys alone: Ctrl+R, Return; Escape closes the form and the list.
 TEST_F(RenderWindow, IsWorkedByKeysAlone) {
   open(clip("clip.mkv", 5));
+  QTest::keyClick(&picture(), Qt::Key_R, Qt::ControlModifier);
+  QTest::keyClick(&form(), Qt::Key_Escape);
+  EXPECT_FALSE(form().isVisible());
   QTest::keyClick(&picture(), Qt::Key_R, Qt::ControlModifier);
   chooseCodec("ffv1");
   setPlace("keys.mkv");
   QTest::keyClick(&place(), Qt::Key_Return);
-  ASSERT_TRUE(until([&] { return words("state").endsWith("is written"); }));
-  QTest::keyClick(&form(), Qt::Key_Escape);
-  EXPECT_FALSE(form().isVisible());
-  EXPECT_EQ(test::readAll(*test::openFootage(folder / "keys.mkv")).size(), 5u);
+  ASSERT_TRUE(until([&] { return !rows().empty() && state().endsWith("is written"); }));
+  EXPECT_TRUE(list().isVisible());
+  QTest::keyClick(&list(), Qt::Key_Escape);
+  EXPECT_FALSE(list().isVisible());
+  bench->activateWindow();
+  ASSERT_TRUE(until([&] { return bench->isActiveWindow(); }));
+  QTest::keyClick(&picture(), Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_TRUE(list().isVisible());
+  EXPECT_EQ(written("keys.mkv").size(), 5u);
 }
 
 }  // namespace

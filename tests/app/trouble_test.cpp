@@ -22,10 +22,6 @@ class TroubleInTheWindow : public BenchTest {
     all << picture().state().message << picture().state().corner;
     return all.join('\n');
   }
-  RenderDialog& dialog() {
-    QTest::keyClick(&picture(), Qt::Key_R, Qt::ControlModifier);
-    return *bench->findChild<RenderDialog*>();
-  }
   /// Every call of one kind fails as if the disk were full, for files whose name holds this.
   static disk::Fault full(disk::Call call, const std::string& name) {
     return [=](disk::Call made, const std::string& path) {
@@ -54,28 +50,6 @@ TEST_F(TroubleInTheWindow, ASaveThatFailsIsSaidAndLosesNothing) {
   }
   EXPECT_TRUE(bench->save());
   EXPECT_EQ(loadProject(path)->in, 5);
-}
-
-/// A render to a disk that fills up: said in the dialog, nothing of it stays, and it can be tried again.
-TEST_F(TroubleInTheWindow, ARenderThatFailsIsSaidAndCanBeTriedAgain) {
-  open(clip("clip.mkv", 12));
-  RenderDialog& form = dialog();
-  form.findChild<QLineEdit*>("place")->setText(QString::fromStdString(folder / "result.mkv"));
-  for (const disk::Call call : {disk::Call::Create, disk::Call::Write, disk::Call::Sync, disk::Call::Rename}) {
-    {
-      const disk::Faults faults(full(call, "result.mkv"));
-      QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
-      ASSERT_TRUE(until([&] { return !form.running(); }));
-    }
-    const QString said = form.findChild<QLabel*>("state")->text() + form.findChild<QLabel*>("detail")->text();
-    EXPECT_TRUE(said.contains("There is no room left for result.mkv")) << said.toStdString();
-    for (const auto& name : folder.names()) EXPECT_EQ(name.find("result"), std::string::npos) << name;
-    QTest::mouseClick(form.findChild<QPushButton*>("again"), Qt::LeftButton);
-    ASSERT_TRUE(form.findChild<QPushButton*>("render")->isVisible());
-  }
-  QTest::mouseClick(form.findChild<QPushButton*>("render"), Qt::LeftButton);
-  ASSERT_TRUE(until([&] { return !form.running(); }));
-  EXPECT_EQ(test::readAll(*test::openFootage(folder / "result.mkv")).size(), 12u);
 }
 
 /// What is no footage and no project, dropped on work that is open: said, and the work is as it was.

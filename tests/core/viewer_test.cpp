@@ -182,6 +182,36 @@ TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
   EXPECT_EQ(width, 40);
 }
 
+/// Between three quarters of the screen's pixels and all of them: while the hand moves that will do, and what stands
+/// still is sharp without being asked for again.
+TEST_F(ViewerTest, WhatMovesNeedNotHaveEveryPixelAndWhatStandsHas) {
+  std::mutex mutex;
+  std::vector<std::pair<std::int64_t, int>> seen;  // frame, scale
+  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+    const std::scoped_lock lock(mutex);
+    ASSERT_TRUE(shown);
+    EXPECT_EQ(shown->image.size, (Size{80, 60}));
+    seen.emplace_back(shown->view.frame, shown->scale);
+  });
+  const auto last = [&] {
+    const std::scoped_lock lock(mutex);
+    return seen.empty() ? std::pair<std::int64_t, int>{-1, 0} : seen.back();
+  };
+  const auto show = [&](std::int64_t frame) {
+    viewer->show({{}, frame, {80, 60}, pieceOf(Chain{}, {}, footage->video())});
+    return until([&] { return last().first == frame; });
+  };
+  ASSERT_TRUE(show(3));
+  EXPECT_EQ(last().second, 1);
+  for (const std::int64_t frame : {9, 4, 7}) ASSERT_TRUE(show(frame));
+  ASSERT_TRUE(until([&] { return last() == std::pair<std::int64_t, int>(7, 1); }));
+  {
+    const std::scoped_lock lock(mutex);
+    EXPECT_NE(std::find(seen.begin(), seen.end(), std::pair<std::int64_t, int>(4, 2)), seen.end());
+  }
+  viewer.reset();
+}
+
 /// Requests of every kind from two threads, and the end in the middle of it: for the thread sanitizer.
 TEST_F(ViewerTest, SurvivesAnyMixtureOfRequests) {
   const auto bother = [&](unsigned seed) {

@@ -215,6 +215,9 @@ void Bench::connectRooms() {
   connect(chainActions_, &ChainActions::replaceRequested, files_, &FileActions::replaceDialog);
   connect(chainActions_, &ChainActions::renderRequested, render_, &RenderActions::open);
   connect(transport_, &Transport::renderRequested, render_, &RenderActions::open);
+  connect(transport_, &Transport::renderQueueRequested, render_, &RenderActions::openQueue);
+  connect(render_, &RenderActions::told, transport_, &Transport::setRendering);
+  connect(render_, &RenderActions::footageWanted, files_, &FileActions::openAnew);
 }
 
 // ---- menus
@@ -379,9 +382,14 @@ void Bench::endNow() {
 
 void Bench::closeEvent(QCloseEvent* event) {
   const Ask ask = options_.ask ? options_.ask : askOver(this);
-  if (render_->running() && options_.askQuestions &&
-      ask(tr("Still rendering"), tr("A render is going on. Closing cancels it; nothing will be written."),
-          {tr("Cancel the render and close"), tr("Go on rendering")}) != 0)
+  const RenderQueue& renders = render_->queue();
+  if (renders.busy() && options_.askQuestions &&
+      ask(tr("Still rendering"),
+          renders.waiting() > 0
+              ? tr("A render is going on and %1 wait. Closing cancels them; nothing of them will be written.")
+                    .arg(renders.waiting())
+              : tr("A render is going on. Closing cancels it; nothing will be written."),
+          {tr("Cancel and close"), tr("Go on rendering")}) != 0)
     return event->ignore();
   if (!files_->settleChanges()) return event->ignore();
   QSettings().setValue("window", saveGeometry());

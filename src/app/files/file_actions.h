@@ -25,6 +25,8 @@ class FileActions : public QObject {
 
   /// A project, a starter or footage, as dropped or named on the command line.
   void open(const QString& path);
+  /// The same, but footage begins another project.
+  void openAnew(const QString& path);
   void openDialog();
   void openDemo();
   void replaceDialog();
@@ -45,7 +47,6 @@ class FileActions : public QObject {
   bool saveAs();
   bool saveTo(const QString& path);
   bool settleChangedFile();
-  void openAnew(const QString& path);
   void remember(const QString& path);
   void fillRecent(QMenu* menu);
   void fillDemos(Commands& commands, QMenu* menu);

@@ -18,7 +18,7 @@ Playback::Playback(Session& session, Player& player, const Views& views, std::si
     : QObject(parent), session_(session), player_(player), views_(views), memoryBytes_(memoryBytes) {
   player_.setLoop(QSettings().value("loop", true).toBool());
   connect(&session_, &Session::footageLeaves, this, [this] { player_.clear(); });
-  connect(&session_, &Session::footageArrived, this, [this] { player_.setFootage(session_.footage(), memoryBytes_); });
+  connect(&session_, &Session::footageArrived, this, [this] { player_.setFootage(session_.footage(), budget()); });
   connect(&session_, &Session::playheadTaken, &player_, &Player::stop);
   connect(&session_, &Session::changed, this, [this] {
     marked_.clear();  // other pictures read those frames now
@@ -116,13 +116,14 @@ void Playback::mark(std::vector<std::int64_t> pictures) {
 
 void Playback::setMemory(std::size_t bytes) {
   memoryBytes_ = bytes;
-  player_.setBudget(bytes);
+  player_.setBudget(budget());
   emit memoryChanged();
   refresh();
 }
 
 void Playback::shareMemory(bool shared) {
-  player_.setBudget(shared ? memoryBytes_ / 2 : memoryBytes_);
+  shared_ = shared;
+  player_.setBudget(budget());
 }
 
 void Playback::toggle() {

@@ -51,11 +51,13 @@ class Playback : public QObject {
   void step(std::int64_t pictures) { session_.goTo(session_.frame() + pictures); }
   void setLoop(bool on);
   void refresh();
+  std::size_t budget() const { return shared_ ? memoryBytes_ / 2 : memoryBytes_; }
 
   Session& session_;
   Player& player_;
   Views views_;
   std::size_t memoryBytes_;
+  bool shared_ = false;
   std::vector<std::int64_t> marked_;
   QTimer measureTimer_;
 };

@@ -32,6 +32,10 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   loop_ = new QPushButton(tr("Repeat"));
   loop_->setCheckable(true);
   loop_->setToolTip(tr("Playing goes round from out to in"));
+  rendering_ = new QPushButton;
+  rendering_->setObjectName("rendering");
+  rendering_->setToolTip(tr("How the render goes on, and what waits (Ctrl+Shift+R)"));
+  rendering_->setVisible(false);
   measure_ = new QLabel;
   measure_->setProperty("dim", true);
   measure_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -51,6 +55,7 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   row->addWidget(frames_);
   row->addWidget(bypass_);
   row->addWidget(loop_);
+  row->addWidget(rendering_);
   row->addStretch(1);
   row->addWidget(measure_);
   row->addSpacing(6);
@@ -64,6 +69,7 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   connect(bypass_, &QPushButton::released, this, [this] { emit bypassed(false); });
   connect(loop_, &QPushButton::clicked, this, &Transport::loopToggled);
   connect(render_, &QPushButton::clicked, this, &Transport::renderRequested);
+  connect(rendering_, &QPushButton::clicked, this, &Transport::renderQueueRequested);
   // Space and arrows belong to the picture, not to whichever button was clicked last.
   for (auto* button : findChildren<QAbstractButton*>()) button->setFocusPolicy(Qt::TabFocus);
 }
@@ -92,6 +98,11 @@ void Transport::setState(const TransportState& state) {
   timecode_->setText(state.timecode);
   frames_->setText(state.frames);
   measure_->setText(state.measure);
+}
+
+void Transport::setRendering(const QString& words) {
+  rendering_->setText(words);
+  rendering_->setVisible(!words.isEmpty());
 }
 
 }  // namespace molten

@@ -23,6 +23,8 @@ class Transport : public QWidget {
  public:
   explicit Transport(QWidget* parent = nullptr);
   void setState(const TransportState& state);
+  /// How the render queue stands; empty: nothing is rendered.
+  void setRendering(const QString& words);
 
  signals:
   void toStart();
@@ -32,11 +34,12 @@ class Transport : public QWidget {
   void bypassed(bool on);
   void loopToggled(bool on);
   void renderRequested();
+  void renderQueueRequested();
 
  private:
   QToolButton* tool(const char* icon, const QString& name, const QString& help);
   QToolButton *start_, *back_, *play_, *on_, *end_;
-  QPushButton *bypass_, *loop_, *render_;
+  QPushButton *bypass_, *loop_, *rendering_, *render_;
   QLabel *timecode_, *frames_, *measure_;
   bool playing_ = false;
 };

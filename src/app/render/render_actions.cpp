@@ -6,6 +6,7 @@
 #include "app/commands/commands.h"
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
+#include "app/render/render_list.h"
 
 namespace molten {
 
@@ -15,12 +16,30 @@ RenderActions::RenderActions(Session& session, Player& player, Playback& playbac
       player_(player),
       playback_(playback),
       ask_(std::move(ask)),
-      window_(window) {}
+      window_(window),
+      queue_(new RenderQueue(session, this)),
+      list_(new RenderList(*queue_, &window)) {
+  connect(queue_, &RenderQueue::busyChanged, &playback_, &Playback::shareMemory);
+  connect(queue_, &RenderQueue::changed, this, &RenderActions::tell);
+  connect(queue_, &RenderQueue::over, this, &RenderActions::over);
+  connect(list_, &RenderList::footageWanted, this, &RenderActions::footageWanted);
+  connect(list_, &RenderList::againWanted, this, &RenderActions::openAgain);
+}
 
 RenderActions::~RenderActions() = default;
 
 void RenderActions::fill(Commands& commands, QMenu* menu) {
   commands.add(menu, tr("Render…"), QKeySequence("Ctrl+R"), [this] { open(); }, Needs::Footage);
+  commands.add(menu, tr("Render queue"), QKeySequence("Ctrl+Shift+R"), [this] { openQueue(); });
+}
+
+void RenderActions::openQueue() {
+  list_->bringUp();
+}
+
+void RenderActions::end() {
+  form_.reset();
+  queue_->end();
 }
 
 /// Beside the project, or as long as that has no place beside the footage.
@@ -34,18 +53,49 @@ QString RenderActions::suggestedPath() const {
 
 void RenderActions::open() {
   if (!session_.footage()) return;
-  if (running()) {
-    dialog_->raise();
-    return dialog_->activateWindow();
-  }
   player_.stop();
-  dialog_ = std::make_unique<RenderDialog>(session_.footage(), session_.project(), suggestedPath(), mapPlace_,
-                                           playback_.memory() / 2, ask_, &window_);
-  connect(dialog_.get(), &RenderDialog::settingsChosen, &session_.document(), &Document::setOutput);
-  connect(dialog_.get(), &RenderDialog::mapPlaceChosen, this, [this](const RenderPlace& place) { mapPlace_ = place; });
-  connect(dialog_.get(), &RenderDialog::begun, this, [this] { playback_.shareMemory(true); });
-  connect(dialog_.get(), &RenderDialog::finished, this, [this] { playback_.shareMemory(false); });
-  dialog_->show();
+  openForm({session_.footage(), session_.project(), suggestedPath(), mapPlace_, playback_.memory() / 2});
+  connect(form_.get(), &RenderDialog::settingsChosen, &session_.document(), &Document::setOutput);
+  connect(form_.get(), &RenderDialog::mapPlaceChosen, this, [this](const RenderPlace& place) { mapPlace_ = place; });
+}
+
+void RenderActions::openForm(const RenderWish& wish) {
+  form_ = std::make_unique<RenderDialog>(wish, *queue_, ask_, &window_);
+  connect(form_.get(), &RenderDialog::jobChosen, queue_, &RenderQueue::add);
+  connect(form_.get(), &RenderDialog::jobChosen, list_, &RenderList::bringUp);
+  form_->show();
+}
+
+/// The same footage and chain, whatever is open now.
+void RenderActions::openAgain(const RenderEntry& entry) {
+  const RenderSettings& job = entry.job;
+  RenderWish wish{job.footage, job.project, {}, mapPlace_, job.memoryBytes, job.timeMap};
+  if (job.timeMap) {
+    wish.ofMap = {entry.path(), QString::fromStdString(job.project.output.codec)};
+    // What its pictures would be called has not been said.
+    wish.project.output.path.clear();
+    wish.project.output.codec.clear();
+    wish.suggested = QFileInfo(entry.path()).absolutePath() + "/result.mp4";
+  }
+  openForm(wish);
+  connect(form_.get(), &RenderDialog::jobChosen, queue_, [this, number = entry.number] { queue_->remove(number); });
+}
+
+void RenderActions::over(const RenderEntry& entry) {
+  const QString name = QFileInfo(entry.path()).fileName();
+  if (entry.state == RenderEntry::State::Failed)
+    emit session_.said(tr("%1 was not rendered: %2").arg(name, entry.sentence));
+  else if (entry.state == RenderEntry::State::Written && !list_->isVisible())
+    emit session_.said(tr("%1 is written; Ctrl+Shift+R shows where").arg(name));
+}
+
+void RenderActions::tell() {
+  const RenderEntry* const running = queue_->running();
+  if (!running) return emit told({});
+  const RenderProgress& progress = running->progress;
+  const auto percent = progress.total > 0 ? progress.done * 100 / progress.total : 0;
+  const auto waiting = queue_->waiting();
+  emit told(waiting > 0 ? tr("Rendering %1 % · %2 wait").arg(percent).arg(waiting) : tr("Rendering %1 %").arg(percent));
 }
 
 }  // namespace molten

@@ -6,6 +6,7 @@
 
 #include "app/ask/ask.h"
 #include "app/render/render_dialog.h"
+#include "app/render/render_queue.h"
 #include "app/session/session.h"
 
 class QMenu;
@@ -16,7 +17,9 @@ class Commands;
 class Playback;
 class Player;
 
-/// Opens the render dialog, one at a time, and remembers what was chosen in it.
+class RenderList;
+
+/// Opens the form, remembers what was chosen in it, and keeps the queue and its list.
 class RenderActions : public QObject {
   Q_OBJECT
 
@@ -26,19 +29,31 @@ class RenderActions : public QObject {
   ~RenderActions() override;
   void fill(Commands& commands, QMenu* menu);
   void open();
-  bool running() const { return dialog_ && dialog_->running(); }
-  /// A render that goes on is called off.
-  void end() { dialog_.reset(); }
+  void openQueue();
+  const RenderQueue& queue() const { return *queue_; }
+  /// What goes on and what waits is called off.
+  void end();
+
+ signals:
+  void footageWanted(const QString& path);
+  /// How the queue stands, in few words; empty while nothing is rendered.
+  void told(const QString& words);
 
  private:
   QString suggestedPath() const;
+  void openForm(const RenderWish& wish);
+  void openAgain(const RenderEntry& entry);
+  void over(const RenderEntry& entry);
+  void tell();
 
   Session& session_;
   Player& player_;
   Playback& playback_;
   Ask ask_;
   QWidget& window_;
-  std::unique_ptr<RenderDialog> dialog_;
+  RenderQueue* queue_;
+  RenderList* list_;
+  std::unique_ptr<RenderDialog> form_;
   RenderPlace mapPlace_;  ///< where a time map was rendered to last
 };
 

@@ -1,23 +1,17 @@
 #include "app/render/render_dialog.h"
 
-#include <QCloseEvent>
 #include <QComboBox>
-#include <QDesktopServices>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMessageBox>
-#include <QProgressBar>
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QSpinBox>
-#include <QStackedWidget>
-#include <QUrl>
 #include <QVBoxLayout>
-#include <cmath>
 
+#include "app/render/render_queue.h"
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/media/footage.h"
@@ -30,40 +24,37 @@ QString text(const std::string& s) {
   return QString::fromStdString(s);
 }
 
-QString timeLeft(double seconds) {
-  const auto s = static_cast<int>(std::ceil(seconds));
-  if (s < 60) return QObject::tr("%1 s left").arg(s);
-  return QObject::tr("%1 min %2 s left").arg(s / 60).arg(s % 60);
-}
-
 template <class Widget>
 Widget* named(Widget* widget, const char* name) {
   widget->setObjectName(name);
   return widget;
 }
 
+/// Names what would be replaced.
+QString whatIsThere(const RenderOutline& outline) {
+  if (outline.replaced == 1) return QObject::tr("%1 is there already.").arg(text(outline.firstReplaced));
+  return QObject::tr("%1 stills are there already, %2 to %3.")
+      .arg(outline.replaced)
+      .arg(text(outline.firstReplaced), text(outline.lastReplaced));
+}
+
 }  // namespace
 
-RenderDialog::RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
-                           const RenderPlace& ofMap, std::size_t memoryBytes, Ask ask, QWidget* parent)
+RenderDialog::RenderDialog(const RenderWish& wish, const RenderQueue& queue, Ask ask, QWidget* parent)
     : QDialog(parent),
-      footage_(std::move(footage)),
-      project_(project),
-      memory_(memoryBytes),
+      footage_(wish.footage),
+      project_(wish.project),
+      memory_(wish.memoryBytes),
+      queue_(queue),
       ask_(std::move(ask)),
-      ofMap_(ofMap),
+      ofMap_(wish.ofMap),
       outlines_([](const RenderSettings& job, const std::stop_token&) { return outlineRender(job); },
                 [this](const Result<RenderOutline>& outline) { outlined(outline); }) {
   setWindowTitle(tr("Render"));
   setMinimumWidth(620);
-  pages_ = new QStackedWidget;
-  auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(20, 18, 20, 16);
-  column->addWidget(pages_);
-  buildForm(project.output, suggested);
-  buildProgress();
+  buildForm(project_.output, wish.suggested);
   codecChosen();
-  turnTo(0);
+  if (wish.map) what_->setCurrentIndex(*wish.map == TimeMapUnit::Seconds ? 1 : 2);
 }
 
 RenderDialog::~RenderDialog() = default;
@@ -98,16 +89,14 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   buttons->addStretch(1);
   buttons->addWidget(dismiss);
   buttons->addWidget(render_);
-  auto* page = new QWidget;
-  auto* column = new QVBoxLayout(page);
-  column->setContentsMargins(0, 0, 0, 0);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(20, 18, 20, 16);
   column->addLayout(form);
   column->addSpacing(10);
   column->addWidget(summary_);
   column->addWidget(notes_);
   column->addStretch(1);
   column->addLayout(buttons);
-  pages_->addWidget(page);
   // Return renders, wherever it is pressed; once the button belongs to the dialog it can be told.
   for (QPushButton* const other : {choose, dismiss}) other->setAutoDefault(false);
   render_->setDefault(true);
@@ -119,7 +108,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
   connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
   connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
-  connect(render_, &QPushButton::clicked, this, &RenderDialog::beginSoon);
+  connect(render_, &QPushButton::clicked, this, &RenderDialog::chooseSoon);
 }
 
 void RenderDialog::makeFields(const OutputSettings& output, const QString& suggested) {
@@ -160,62 +149,6 @@ void RenderDialog::chooseKind(const OutputSettings& output) {
   spec.shape = footage_->shape();
   spec.single = isOnePicture();
   if (auto plan = planOutput(spec)) codec_->setCurrentIndex(codec_->findData(text(plan->codec->id)));
-}
-
-void RenderDialog::buildProgress() {
-  auto* page = new QWidget;
-  state_ = new QLabel;
-  state_->setFont(theme::words(14, true));
-  state_->setWordWrap(true);
-  state_->setObjectName("state");
-  bar_ = new QProgressBar;
-  bar_->setTextVisible(false);
-  detail_ = theme::note();
-  detail_->setObjectName("detail");
-  cancel_ = new QPushButton(tr("Cancel"));
-  cancel_->setObjectName("cancel");
-  openFolder_ = new QPushButton(tr("Open the folder"));
-  openFolder_->setObjectName("openFolder");
-  again_ = new QPushButton(tr("Back to the settings"));
-  again_->setObjectName("again");
-  close_ = new QPushButton(tr("Close"));
-  close_->setProperty("primary", true);
-  auto* buttons = new QHBoxLayout;
-  buttons->addStretch(1);
-  for (auto* button : {openFolder_, again_, cancel_, close_}) buttons->addWidget(button);
-  auto* column = new QVBoxLayout(page);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->addWidget(state_);
-  column->addSpacing(6);
-  column->addWidget(bar_);
-  column->addWidget(detail_);
-  column->addStretch(1);
-  column->addLayout(buttons);
-  pages_->addWidget(page);
-  for (auto* button : {openFolder_, again_, cancel_}) button->setAutoDefault(false);
-  connect(cancel_, &QPushButton::clicked, this, [this] {
-    // Answers at once; the work ends by itself a moment later.
-    state_->setText(tr("Cancelling…"));
-    cancel_->setEnabled(false);
-    thread_.request_stop();
-  });
-  connect(openFolder_, &QPushButton::clicked, this,
-          [this] { QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(path_->text()).absolutePath())); });
-  connect(again_, &QPushButton::clicked, this, [this] {
-    turnTo(0);
-    refresh();
-  });
-  connect(close_, &QPushButton::clicked, this, &QDialog::accept);
-}
-
-/// Shows a page at its own height.
-void RenderDialog::turnTo(int page) {
-  for (int i = 0; i < pages_->count(); ++i)
-    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred, i == page ? QSizePolicy::Preferred : QSizePolicy::Ignored);
-  pages_->setCurrentIndex(page);
-  const int width = this->width();
-  adjustSize();
-  resize(width, height());
 }
 
 void RenderDialog::codecChosen() {
@@ -283,11 +216,8 @@ void RenderDialog::whatChosen() {
 bool RenderDialog::mayReplace(const RenderOutline& outline) {
   if (!ask_ || outline.replaced == 0) return true;
   enum { Replace };
-  const bool many = outline.plan.codec->stills && outline.pictures.count() > 1;
-  return ask_(tr("Replace?"),
-              many ? tr("%1 of the %2 stills are there already.").arg(outline.replaced).arg(outline.pictures.count())
-                   : tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName()),
-              {many ? tr("Replace them") : tr("Replace it"), tr("Cancel")}) == Replace;
+  return ask_(tr("Replace?"), whatIsThere(outline),
+              {outline.replaced == 1 ? tr("Replace it") : tr("Replace them"), tr("Cancel")}) == Replace;
 }
 
 void RenderDialog::choosePlace() {
@@ -331,15 +261,19 @@ RenderSettings RenderDialog::settings() const {
 /// Finds out what would be written, or why it cannot be: not here, since it looks at the whole chain and at every file
 /// that would be replaced.
 void RenderDialog::refresh() {
-  beginsSoon_ = false;
+  chosenSoon_ = false;
   static const QRegularExpression size(R"(^\s*[1-9]\d{0,4}\s*[×x*]\s*[1-9]\d{0,4}(\s.*)?$)");
-  if (size.match(size_->currentText()).hasMatch()) {
-    render_->setEnabled(true);
-    outlines_.ask(settings());
-  } else {
+  const auto refuse = [&](const QString& sentence) {
     outlines_.forget();
-    outlined(Error{tr("The size is not one: write it like 1280 × 720.").toStdString()});
-  }
+    outlined(Error{sentence.toStdString()});
+  };
+  if (!size.match(size_->currentText()).hasMatch()) return refuse(tr("The size is not one: write it like 1280 × 720."));
+  if (queue_.writes(path_->text()))
+    return refuse(tr("%1 is being rendered already, or waits for it. Choose another name, or cancel that one in the "
+                     "render queue (Ctrl+Shift+R).")
+                      .arg(QFileInfo(path_->text()).fileName()));
+  render_->setEnabled(true);
+  outlines_.ask(settings());
 }
 
 void RenderDialog::outlined(const Result<RenderOutline>& outline) {
@@ -354,9 +288,7 @@ void RenderDialog::outlined(const Result<RenderOutline>& outline) {
             .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)));
     QStringList notes;
     for (const auto& note : outline->plan.notes) notes << text(note);
-    if (outline->replaced > 0)
-      notes << (outline->replaced == 1 ? tr("%1 is there already.").arg(QFileInfo(path_->text()).fileName())
-                                       : tr("%1 stills of these names are there already.").arg(outline->replaced));
+    if (outline->replaced > 0) notes << whatIsThere(*outline);
     notes_->setText(notes.join('\n'));
   } else {
     summary_->clear();
@@ -364,87 +296,28 @@ void RenderDialog::outlined(const Result<RenderOutline>& outline) {
   }
   notes_->setVisible(!notes_->text().isEmpty());
   render_->setEnabled(static_cast<bool>(outline));
-  if (std::exchange(beginsSoon_, false) && outline) begin(*outline);
+  if (std::exchange(chosenSoon_, false) && outline) choose(*outline);
 }
 
 /// Looks once more first: files may have come, or gone, since.
-void RenderDialog::beginSoon() {
+void RenderDialog::chooseSoon() {
   refresh();
-  beginsSoon_ = render_->isEnabled();
+  chosenSoon_ = render_->isEnabled();
 }
 
-void RenderDialog::begin(const RenderOutline& outline) {
+void RenderDialog::choose(const RenderOutline& outline) {
   if (!mayReplace(outline)) return;
-  const RenderSettings job = settings();
+  RenderSettings job = settings();
+  if (ask_) job.mayReplace = outline.replaced;
+  const QString summary = isMap() ? what_->currentText() + " · " + summary_->text() : summary_->text();
   isMap() ? emit mapPlaceChosen(place()) : emit settingsChosen(job.project.output);
-  emit begun();
-  running_ = true;
-  turnTo(1);
-  state_->setText(tr("Rendering %1").arg(QFileInfo(path_->text()).fileName()));
-  detail_->setText(tr("getting ready"));
-  bar_->setValue(0);
-  cancel_->setEnabled(true);
-  cancel_->show();
-  for (auto* button : {openFolder_, again_, close_}) button->hide();
-  thread_ = std::jthread([this, job](std::stop_token stop) {
-    using Clock = std::chrono::steady_clock;
-    Clock::time_point told{};
-    const auto result = molten::render(
-        job,
-        [&](const RenderProgress& progress) {
-          if (progress.done < progress.total && Clock::now() - told < std::chrono::milliseconds(60)) return;
-          told = Clock::now();
-          inbox_.post([this, progress] { progressed(progress); });
-        },
-        stop);
-    inbox_.post([this, result] { ended(result); });
-  });
+  emit jobChosen(job, summary);
+  accept();
 }
 
-void RenderDialog::progressed(const RenderProgress& progress) {
-  if (!running_) return;
-  bar_->setMaximum(static_cast<int>(progress.total));
-  bar_->setValue(static_cast<int>(progress.done));
-  detail_->setText(
-      progress.done < progress.total
-          ? tr("picture %1 of %2 · %3").arg(progress.done).arg(progress.total).arg(timeLeft(progress.secondsLeft))
-          : tr("finishing the file"));
-}
-
-void RenderDialog::ended(const Result<RenderOutline>& result) {
-  running_ = false;
-  cancel_->hide();
-  close_->show();
-  again_->setVisible(!result);
-  openFolder_->setVisible(static_cast<bool>(result));
-  QStringList findings;
-  if (result)
-    for (const auto& finding : result->findings) findings << text(finding);
-  if (result) {
-    state_->setText(tr("%1 is written").arg(QFileInfo(path_->text()).fileName()));
-    detail_->setText((findings << QFileInfo(path_->text()).absolutePath()).join('\n'));
-    bar_->setValue(bar_->maximum());
-  } else {
-    state_->setText(result.error().cancelled ? tr("Cancelled: nothing was written") : tr("Not rendered"));
-    detail_->setText(result.error().cancelled ? QString() : text(result.error().message));
-  }
-  emit finished(static_cast<bool>(result));
-}
-
-void RenderDialog::reject() {
-  if (running_) return cancel_->click();
-  beginsSoon_ = false;
-  QDialog::reject();
-}
-
-void RenderDialog::closeEvent(QCloseEvent* event) {
-  if (running_) {
-    cancel_->click();
-    event->ignore();
-  } else {
-    beginsSoon_ = false;
-    QDialog::closeEvent(event);
-  }
+void RenderDialog::done(int result) {
+  chosenSoon_ = false;
+  QDialog::done(result);
 }
 
 }  // namespace molten

@@ -1,9 +1,8 @@
 #pragma once
-// Rendering from the window: what will be written and where, then progress, and the way to the result.
+// Rendering from the window: what will be written, and where.
 
 #include <QDialog>
 #include <memory>
-#include <thread>
 
 #include "app/ask/ask.h"
 #include "app/mailbox/newest.h"
@@ -12,12 +11,12 @@
 class QComboBox;
 class QLabel;
 class QLineEdit;
-class QProgressBar;
 class QPushButton;
 class QSpinBox;
-class QStackedWidget;
 
 namespace molten {
+
+class RenderQueue;
 
 /// Where something was rendered to, and as what kind of file.
 struct RenderPlace {
@@ -25,34 +24,38 @@ struct RenderPlace {
   QString codec;  ///< an id; empty: by the path's ending
 };
 
+/// What the form begins with.
+struct RenderWish {
+  std::shared_ptr<const Footage> footage;
+  Project project;
+  QString suggested;      ///< a path to begin with if the project names none
+  RenderPlace ofMap = {};  ///< likewise for time maps
+  std::size_t memoryBytes = 0;
+  std::optional<TimeMapUnit> map = std::nullopt;  ///< to begin with; none: pictures
+};
+
 class RenderDialog : public QDialog {
   Q_OBJECT
 
  public:
-  /// `suggested`: a path to begin with if the project names none. `ofMap`: likewise for time maps. `ask`: whether what
-  /// is there is to be replaced; none: it is.
-  RenderDialog(std::shared_ptr<const Footage> footage, const Project& project, const QString& suggested,
-               const RenderPlace& ofMap, std::size_t memoryBytes, Ask ask, QWidget* parent = nullptr);
+  /// `queue`: where it will wait; asked for what is being written already. `ask`: whether what is there is to be
+  /// replaced; none: it is.
+  RenderDialog(const RenderWish& wish, const RenderQueue& queue, Ask ask, QWidget* parent = nullptr);
   ~RenderDialog() override;
-  /// From the click to the end of the render.
-  bool running() const { return running_ || beginsSoon_; }
 
  signals:
-  void begun();
   void settingsChosen(const OutputSettings& output);  ///< of pictures
   void mapPlaceChosen(const RenderPlace& place);
-  void finished(bool written);
+  /// What is to be rendered, and what that will be in words; the form closes.
+  void jobChosen(const RenderSettings& job, const QString& summary);
 
  protected:
-  void closeEvent(QCloseEvent* event) override;
-  void reject() override;
+  void done(int result) override;
 
  private:
   void buildForm(const OutputSettings& output, const QString& suggested);
   void makeFields(const OutputSettings& output, const QString& suggested);
   void chooseKind(const OutputSettings& output);
-  void buildProgress();
-  void turnTo(int page);
   void codecChosen();
   void whatChosen();
   bool isMap() const;
@@ -65,29 +68,23 @@ class RenderDialog : public QDialog {
   bool isOnePicture() const;
   OutputSettings chosen() const;
   RenderSettings settings() const;
-  void beginSoon();
-  void begin(const RenderOutline& outline);
-  void ended(const Result<RenderOutline>& result);
-  void progressed(const RenderProgress& progress);
+  void chooseSoon();
+  void choose(const RenderOutline& outline);
 
   std::shared_ptr<const Footage> footage_;
   Project project_;
   std::size_t memory_;
+  const RenderQueue& queue_;
   Ask ask_;
   RenderPlace ofPictures_, ofMap_;  ///< of what is not chosen just now, as it was left
   bool mapChosen_ = false;
-  QStackedWidget* pages_;
   QLineEdit* path_;
   QComboBox *what_, *codec_, *size_;
   QSpinBox* quality_;
-  QLabel *qualityHelp_, *summary_, *notes_, *state_, *detail_;
-  QProgressBar* bar_;
-  QPushButton *render_, *cancel_, *openFolder_, *again_, *close_;
-  bool running_ = false;
-  bool beginsSoon_ = false;  ///< as soon as it is known what would be written
+  QLabel *qualityHelp_, *summary_, *notes_;
+  QPushButton* render_;
+  bool chosenSoon_ = false;  ///< as soon as it is known what would be written
   Newest<RenderSettings, Result<RenderOutline>> outlines_;
-  Mailbox inbox_;
-  std::jthread thread_;
 };
 
 }  // namespace molten

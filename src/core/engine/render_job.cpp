@@ -13,6 +13,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/field_material.h"
 #include "core/engine/forward_feed.h"
+#include "core/files/safe_file.h"
 #include "core/machine.h"
 #include "core/media/stills_reader.h"
 #include "core/project/files_read.h"
@@ -79,19 +80,26 @@ PlanSettings wishOf(const RenderSettings& settings) {
   return {1, settings.project.source.between, settings.project.output.rate.value_or(own)};
 }
 
-/// Counts the files that would be replaced; fails if one of them is read.
-Result<std::int64_t> filesReplaced(const Project& project, const OutputSpec& spec, std::int64_t pictures) {
-  const FilesRead read(project);
-  std::int64_t there = 0;
-  const std::int64_t files = outputFile(spec, 0) == outputFile(spec, 1) ? 1 : pictures;
+/// Finds the files that would be replaced; fails if one of them is read, or if they are more than may be.
+std::optional<Error> findReplaced(const RenderSettings& settings, RenderOutline& outline) {
+  const FilesRead read(settings.project);
+  std::optional<FilesRead> readBesides;
+  if (settings.open) readBesides.emplace(*settings.open);
+  const OutputSpec& spec = outline.spec;
+  const std::int64_t files = outputFile(spec, 0) == outputFile(spec, 1) ? 1 : outline.pictures.count();
   for (std::int64_t k = 0; k < files; ++k) {
     const std::string path = outputFile(spec, k);
-    if (read.holds(path))
+    if (read.holds(path) || (readBesides && readBesides->holds(path)))
       return Error{fileName(path) + " is, or would become, part of what the project reads; choose another name or " +
                    "folder for the result."};
-    there += identityOf(path).has_value();
+    if (!identityOf(path)) continue;
+    outline.lastReplaced = fileName(path);
+    if (outline.replaced++ == 0) outline.firstReplaced = outline.lastReplaced;
   }
-  return there;
+  if (settings.mayReplace && outline.replaced > *settings.mayReplace)
+    return Error{outline.lastReplaced + " has come to be there since the render was asked for. Render again to " +
+                 "replace it, or choose another name."};
+  return std::nullopt;
 }
 
 /// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames
@@ -195,9 +203,8 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
   outline.spec.threads = settings.threads;
   auto planned = planOutput(outline.spec);
   if (!planned) return planned.error();
-  auto replaced = filesReplaced(settings.project, outline.spec, outline.pictures.count());
-  if (!replaced) return replaced.error();
-  outline.replaced = *replaced;
+  if (const auto forbidden = findReplaced(settings, outline)) return *forbidden;
+  if (auto possible = SafeFile::mayCreate(outputFile(outline.spec, 0)); !possible) return possible.error();
   if (settings.timeMap && (!planned->codec->stills || planned->codec->id == "png" || planned->codec->id == "tiff"))
     return Error{
         "A time map is written as stills of 16 bits or more: end the name in -%05d.png, -%05d.tif or "

@@ -23,6 +23,10 @@ struct RenderSettings {
   int threads = 2;
   /// Instead of the pictures, how far from now their pixels read; a file beside them says the scale.
   std::optional<TimeMapUnit> timeMap = std::nullopt;
+  /// What is open besides: what it reads is not written over either.
+  std::optional<Project> open = std::nullopt;
+  /// How many files may be replaced; none: any number.
+  std::optional<std::int64_t> mayReplace = std::nullopt;
 };
 
 struct RenderProgress {
@@ -37,6 +41,7 @@ struct RenderOutline {
   Span pictures;  ///< numbers of the pictures written, counted from in, at the result's rate
   std::vector<std::string> findings;  ///< after a render: sentences about footage that was damaged, missing, changed
   std::int64_t replaced = 0;  ///< files of their names that are there already
+  std::string firstReplaced, lastReplaced;  ///< their names, without folders; empty where there are none
 };
 Result<RenderOutline> outlineRender(const RenderSettings& settings);
 

@@ -171,10 +171,12 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
     if (wanted_ && Clock::now() - begun > longWait) return cancelledError();
   }
   const bool inMemory = feed_->has(frames, scale);
+  // What is soon followed by another one, or by a sharp one, need not be enlarged with care.
+  const Scaling enlarging = smaller > 1 ? Scaling::Screen : Scaling::Bicubic;
   const auto gathered = Clock::now();
   auto picture = evaluator_.picture(plan, moment, stop);
   if (!picture) return picture.error();
-  auto image = toScreen(converter_, *picture, view.screen);
+  auto image = toScreen(converter_, *picture, view.screen, enlarging);
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
@@ -182,7 +184,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
-    auto shown = toScreen(converter_, *second, view.screen);
+    auto shown = toScreen(converter_, *second, view.screen, enlarging);
     if (!shown) return shown.error();
     other = std::move(*shown);
   }
@@ -227,13 +229,14 @@ int Viewer::smallerInHaste(const View& view) const {
   return std::max(smallerInMotion(view), sharpCost_ > 4 * inTime ? 4 : sharpCost_ > inTime ? 2 : 1);
 }
 
-/// Where frames are not there in full, but are in the clip's small version: how many times smaller that is.
-int Viewer::smallerAtHand(const View& view) {
-  const int ofScreen = screenScale(view, 1), filled = feed_->fillScale();
-  if (filled <= ofScreen) return 1;
+/// Where frames are not there at so many times smaller, but are in the clip's small version: how many times smaller that
+/// is.
+int Viewer::smallerAtHand(const View& view, int smaller) {
+  const int scale = settingsFor(view, smaller).scale, filled = feed_->fillScale();
+  if (filled <= scale) return smaller;
   const PicturePlan& plan = planFor(small_, view.chain, {filled, view.between, view.piece.rate});
   const auto frames = plan.framesFor(view.piece.moment(view.frame));
-  return feed_->has(frames, filled) && !feed_->has(frames, ofScreen) ? filled / ofScreen : 1;
+  return feed_->has(frames, filled) && !feed_->has(frames, scale) ? filled / screenScale(view, 1) : smaller;
 }
 
 /// On the viewer's thread, without the lock.
@@ -242,7 +245,7 @@ void Viewer::answer(const View& view, std::stop_token stop) {
   if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   owed_.reset();
   const bool inHaste = now - answeredAt_ < haste;
-  const int smaller = inHaste ? smallerInHaste(view) : smallerAtHand(view);
+  const int smaller = smallerAtHand(view, inHaste ? smallerInHaste(view) : 1);
   if (smaller > 1) {
     auto shown = make(view, smaller, stop, true);
     answeredAt_ = Clock::now();

@@ -112,7 +112,7 @@ class Viewer {
   void answer(const View& view, std::stop_token stop);
   void makeSharp(const View& view, std::stop_token stop);
   int smallerInHaste(const View& view) const;
-  int smallerAtHand(const View& view);
+  int smallerAtHand(const View& view, int smaller);
   void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
   std::int64_t frameAt(const Run& run, std::int64_t step) const;
   bool pastEnd(const Run& run, std::int64_t step) const;

@@ -89,9 +89,8 @@ Error noRoom(const std::string& name) {
   return {"There is no room left for " + name + "; nothing was written. Free some space or choose another disk."};
 }
 
-}  // namespace
-
-Result<SafeFile> SafeFile::create(const std::string& path) {
+/// Where a path leads to, if a file can have that name.
+Result<fs::path> targetOf(const std::string& path) {
   if (path.find('\0') != std::string::npos) return Error{"A file's name cannot hold a zero byte; choose another one."};
   std::error_code error;
   fs::path target(path);
@@ -99,25 +98,45 @@ Result<SafeFile> SafeFile::create(const std::string& path) {
   // A link goes on being one: what it leads to is written.
   if (fs::is_symlink(fs::symlink_status(target, error)))
     if (const fs::path end = fs::weakly_canonical(target, error); !error) target = end;
-  const fs::path folder = folderOf(target);
   const fs::file_status there = fs::status(target, error);
   if (fs::is_directory(there)) return Error{path + " is a folder; name a file in it."};
   if (fs::exists(there) && !fs::is_regular_file(there))
     return Error{path + " is no file but a device or a pipe; choose another name."};
+  return target;
+}
+
+/// Why no file can be made in its folder, by errno.
+Error cannotCreate(const fs::path& target, int failed) {
+  const std::string folder = folderOf(target).string(), name = target.filename().string();
+  if (failed == ENOENT || failed == ENOTDIR)
+    return Error{"The folder " + folder + " does not exist; make it, or choose another place for " + name + "."};
+  if (isFull(failed)) return noRoom(name);
+  return Error{name + " cannot be written to " + folder + ": " + std::strerror(failed) + ". Choose another place."};
+}
+
+}  // namespace
+
+Status SafeFile::mayCreate(const std::string& path) {
+  const auto target = targetOf(path);
+  if (!target) return target.error();
+  const fs::path folder = folderOf(*target);
+  std::error_code none;
+  if (fs::exists(folder, none) && !fs::is_directory(folder, none)) return cannotCreate(*target, ENOTDIR);
+  if (::access(folder.c_str(), W_OK | X_OK) != 0) return cannotCreate(*target, errno);
+  return {};
+}
+
+Result<SafeFile> SafeFile::create(const std::string& path) {
+  const auto target = targetOf(path);
+  if (!target) return target.error();
   for (int tries = 0; tries < 100; ++tries) {
-    const std::string temporary = temporaryName(target);
+    const std::string temporary = temporaryName(*target);
     int file = -1;
     const int failed = disk::create(temporary, file);
-    if (!failed) return SafeFile(target.string(), temporary, file);
-    if (failed == EEXIST) continue;
-    if (failed == ENOENT || failed == ENOTDIR)
-      return Error{"The folder " + folder.string() + " does not exist; make it, or choose another place for " +
-                   target.filename().string() + "."};
-    if (isFull(failed)) return noRoom(target.filename().string());
-    return Error{target.filename().string() + " cannot be written to " + folder.string() + ": " +
-                 std::strerror(failed) + ". Choose another place."};
+    if (!failed) return SafeFile(target->string(), temporary, file);
+    if (failed != EEXIST) return cannotCreate(*target, failed);
   }
-  return Error{target.filename().string() + " cannot be written to " + folder.string() + "."};
+  return cannotCreate(*target, EEXIST);
 }
 
 Result<SafeFile> SafeFile::of(const std::string& path, std::span<const std::uint8_t> bytes) {

@@ -14,6 +14,8 @@ namespace molten {
 /// behind.
 class SafeFile {
  public:
+  /// Whether create() would find the place as it should be, as far as can be told without making anything.
+  static Status mayCreate(const std::string& path);
   /// Fails with a sentence if the folder is missing or cannot be written to.
   static Result<SafeFile> create(const std::string& path);
   /// A small file, written and closed.

@@ -140,7 +140,7 @@ Status Converter::exportTo(const Picture& original, std::uint8_t* const data[4],
   return run(fromSide, fromData, fromStride, toSide, data, stride, scaling);
 }
 
-Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size size) {
+Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size size, Scaling enlarging) {
   ScreenImage image;
   image.size = size;
   // libswscale may write a whole vector past the last pixel.
@@ -150,7 +150,7 @@ Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size 
   const bool smaller = size.width < picture.shape().size.width;
   const auto done =
       converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0, size, true,
-                         smaller ? Scaling::Screen : Scaling::Bicubic);
+                         smaller ? Scaling::Screen : enlarging);
   if (!done) return done.error();
   if (picture.format().alpha) {
     for (auto& p : image.pixels) {

@@ -62,6 +62,7 @@ struct ScreenImage {
 };
 
 /// Scaled to `size` (square pixels are the caller's business).
-Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size size);
+Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size size,
+                             Scaling enlarging = Scaling::Bicubic);
 
 }  // namespace molten

@@ -1,0 +1,208 @@
+// Renders that go on while one works: their order, progress, ends, and what is done with what they wrote.
+#include <cerrno>
+
+#include "core/files/disk.h"
+#include "render_fixture.h"
+
+namespace molten {
+namespace {
+
+class RenderQueueInTheWindow : public test::RenderTest {
+ protected:
+  /// Asks for a render of what is open.
+  void ask(const std::string& name) {
+    openDialog();
+    chooseCodec("ffv1");
+    setPlace(name);
+    ASSERT_TRUE(begins());
+  }
+  bool allOver() {
+    return until([&] { return !isGoingOn(); });
+  }
+  QPushButton& onTransport() { return *bench->findChild<QPushButton*>("rendering"); }
+};
+
+/// One at a time, in the order in which they were asked for, each as the chain was then; the window goes on working.
+TEST_F(RenderQueueInTheWindow, OneRunsTheOthersWaitAndAllAreWritten) {
+  open(clip("long.mkv", 500));
+  ask("first.mkv");
+  addTimeField();
+  ask("second.mkv");
+  ask("third.mkv");
+  EXPECT_TRUE(state(0).startsWith("Rendering first.mkv")) << state(0).toStdString();
+  EXPECT_EQ(state(1), "second.mkv waits");
+  EXPECT_EQ(state(2), "third.mkv waits");
+  EXPECT_TRUE(until([&] { return rowSays("detail", 0).contains("of 500") && rowSays("detail", 0).contains("left"); }));
+  EXPECT_TRUE(onTransport().isVisible());
+  EXPECT_TRUE(onTransport().text().contains("2 wait")) << onTransport().text().toStdString();
+  // The Bench takes other work meanwhile.
+  goTo(300);
+  EXPECT_TRUE(shows(numberInField(300)));
+  ASSERT_TRUE(allOver());
+  for (std::size_t k : {0, 1, 2}) EXPECT_TRUE(state(k).endsWith("is written"));
+  EXPECT_FALSE(onTransport().isVisible());
+  EXPECT_EQ(test::numberShown(written("first.mkv")[400]), 400);
+  EXPECT_EQ(test::numberShown(written("second.mkv")[400]), numberInField(400));
+}
+
+/// Cancel answers at once, leaves nothing, and the next one begins.
+TEST_F(RenderQueueInTheWindow, WhatRunsAndWhatWaitsCanBeCancelled) {
+  open(clip("long.mkv", 900));
+  ask("never.mkv");
+  ask("nor-this.mkv");
+  ask("but-this.mkv");
+  ASSERT_TRUE(until([&] { return isThere("never"); })) << "under its temporary name";
+  click(rowButton("cancel", 1));
+  EXPECT_EQ(state(1), "nor-this.mkv: cancelled, nothing was written");
+  click(rowButton("cancel", 0));
+  EXPECT_EQ(state(0), "Cancelling never.mkv");
+  EXPECT_FALSE(rowButton("cancel", 0).isEnabled());
+  ASSERT_TRUE(until([&] { return state(2).startsWith("Rendering"); }));
+  EXPECT_EQ(state(0), "never.mkv: cancelled, nothing was written");
+  EXPECT_FALSE(isThere("never"));
+  ASSERT_TRUE(allOver());
+  EXPECT_FALSE(isThere("nor-this"));
+  EXPECT_EQ(written("but-this.mkv").size(), 900u);
+}
+
+/// A disk that fills up: said in the list and in the window, nothing of it stays, and Again has its settings.
+TEST_F(RenderQueueInTheWindow, WhatFailsIsSaidAndCanBeTriedAgain) {
+  open(clip("clip.mkv", 12));
+  addTimeField();
+  for (const disk::Call call : {disk::Call::Create, disk::Call::Write, disk::Call::Sync, disk::Call::Rename}) {
+    const disk::Faults faults([=](disk::Call made, const std::string& path) {
+      return made == call && path.find("result.mkv") != std::string::npos ? ENOSPC : 0;
+    });
+    ask("result.mkv");
+    ASSERT_TRUE(allOver());
+    EXPECT_EQ(state(), "result.mkv was not rendered");
+    EXPECT_TRUE(detail().contains("There is no room left for result.mkv")) << detail().toStdString();
+    EXPECT_TRUE(picture().state().corner.contains("There is no room left"));
+    EXPECT_FALSE(isThere("result"));
+  }
+  const std::size_t before = rows().size();
+  // As it was asked for, whatever the chain is now.
+  bench->document().apply(setChain(project(), {}, "Empty"));
+  click(rowButton("again"));
+  ASSERT_TRUE(form().isVisible());
+  EXPECT_EQ(place().text(), QString::fromStdString(folder / "result.mkv"));
+  EXPECT_EQ(codec(), "ffv1");
+  click(renderButton());
+  ASSERT_TRUE(until([&] { return !form().isVisible(); }));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(rows().size(), before) << "in place of the one that failed";
+  EXPECT_EQ(test::numberShown(written("result.mkv")[11]), numberInField(11) & 0xf000);
+}
+
+/// Two renders never write to one place, and what has come to be there meanwhile is not replaced unasked.
+TEST_F(RenderQueueInTheWindow, WhatIsNotAgreedToIsNotReplaced) {
+  open(clip("long.mkv", 400));
+  ask("first.mkv");
+  openDialog();
+  setPlace("first.mkv");
+  EXPECT_TRUE(words("notes").contains("first.mkv is being rendered already")) << words("notes").toStdString();
+  EXPECT_FALSE(renderButton().isEnabled());
+  bench->findChild<RenderDialog*>()->close();
+  ask("second.mkv");
+  std::ofstream(folder / "second.mkv") << "somebody else's";
+  ASSERT_TRUE(allOver());
+  EXPECT_TRUE(state(0).endsWith("is written"));
+  EXPECT_EQ(state(1), "second.mkv was not rendered");
+  EXPECT_TRUE(detail().contains("second.mkv has come to be there since")) << detail().toStdString();
+  EXPECT_EQ(*readWhole(folder / "second.mkv", 100), "somebody else's");
+}
+
+/// A result is opened as footage; what waits and would be written over it then is not.
+TEST_F(RenderQueueInTheWindow, AResultIsOpenedAsFootageAndIsSafeFromThenOn) {
+  open(clip("long.mkv", 300));
+  addTimeField();
+  ask("result.mkv");
+  ASSERT_TRUE(allOver());
+  ask("other.mkv");
+  ask("result.mkv");
+  EXPECT_EQ(asked.back(), "result.mkv is there already.");
+  click(rowButton("openAsFootage", 0));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path().ends_with("result.mkv"); }));
+  EXPECT_TRUE(project().chain.empty());
+  goTo(40);
+  EXPECT_TRUE(shows(numberInField(40)));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(state(), "result.mkv was not rendered");
+  EXPECT_TRUE(detail().contains("part of what the project reads")) << detail().toStdString();
+}
+
+TEST_F(RenderQueueInTheWindow, StillsAreOpenedAsFootageAndTimeMapsAreNot) {
+  open(clip("clip.mkv", 6));
+  addTimeField();
+  openDialog();
+  chooseWhat(1);
+  setPlace("map-%05d.png");
+  ASSERT_TRUE(renders());
+  EXPECT_FALSE(rowButton("openAsFootage").isVisible());
+  openDialog();
+  chooseCodec("png");
+  setPlace("s-%05d.png");
+  ASSERT_TRUE(renders());
+  click(rowButton("openAsFootage"));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->isStills(); }));
+  EXPECT_EQ(bench->footage()->clock().frameCount(), 6);
+}
+
+/// A time map that was cancelled is asked for again as one.
+TEST_F(RenderQueueInTheWindow, ATimeMapIsOneAgain) {
+  open(clip("long.mkv", 400));
+  addTimeField();
+  openDialog();
+  chooseWhat(2);
+  setPlace("map-%05d.tif");
+  chooseCodec("tiff16");
+  ASSERT_TRUE(begins());
+  click(rowButton("cancel"));
+  ASSERT_TRUE(allOver());
+  click(rowButton("again"));
+  EXPECT_EQ(box("what").currentIndex(), 2);
+  EXPECT_EQ(place().text(), QString::fromStdString(folder / "map-%05d.tif"));
+  EXPECT_EQ(codec(), "tiff16");
+}
+
+TEST_F(RenderQueueInTheWindow, WhatIsOverIsRemovedWhatGoesOnStays) {
+  open(clip("long.mkv", 600));
+  openDialog();
+  bench->document().apply(setSpan(project(), 0, 2, "In and out"));
+  bench->findChild<RenderDialog*>()->close();
+  ask("short.mkv");
+  ASSERT_TRUE(allOver());
+  bench->document().apply(setSpan(project(), 0, 599, "In and out"));
+  ask("long-one.mkv");
+  click(*list().findChild<QPushButton*>("clear"));
+  ASSERT_EQ(rows().size(), 1u);
+  EXPECT_TRUE(state(0).contains("long-one.mkv"));
+  ASSERT_TRUE(allOver());
+  EXPECT_TRUE(isThere("short.mkv")) << "the file stays";
+}
+
+/// The list is closed and brought back from the transport; what is written that nobody watches is said in the window.
+TEST_F(RenderQueueInTheWindow, WhatIsWrittenUnseenIsSaidInTheWindow) {
+  open(clip("long.mkv", 200));
+  ask("unseen.mkv");
+  list().close();
+  click(onTransport());
+  EXPECT_TRUE(list().isVisible());
+  list().close();
+  ASSERT_TRUE(until([&] { return picture().state().corner.contains("unseen.mkv is written"); }));
+  EXPECT_FALSE(onTransport().isVisible());
+}
+
+/// The window is closed in the middle of it: everything is called off and nothing is left behind.
+TEST_F(RenderQueueInTheWindow, ClosingCallsAllOff) {
+  open(clip("long.mkv", 900));
+  ask("never.mkv");
+  ask("nor-this.mkv");
+  ASSERT_TRUE(until([&] { return isThere("never"); }));
+  bench.reset();
+  EXPECT_FALSE(isThere("never"));
+  EXPECT_FALSE(isThere("nor-this"));
+}
+
+}  // namespace
+}  // namespace molten
