@@ -18,6 +18,7 @@
 #include "app/chart/chart_prompt.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
+#include "app/render/render_list.h"
 #include "app/sections/slices.h"
 #include "app/starters/starters_view.h"
 #include "app/theme/theme.h"
@@ -47,6 +48,8 @@ class Photographer {
     // A dialog may have had the keys.
     bench_.activateWindow();
     settle(1800);
+    // Small pictures come after all that is more urgent.
+    for (int i = 0; i < 100 && bench_.player().filled() < 1; ++i) settle(100);
   }
   void openDemo(const QString& name) { open(QString(MOLTEN_SOURCE) + "/demo/" + name + ".molten"); }
   void take(QWidget& widget, const char* name) { widget.grab().save(folder_ + "/" + name + ".png"); }
@@ -82,6 +85,33 @@ class Photographer {
       take(*dialog, "render");
       dialog->close();
     }
+    renders();
+  }
+
+  /// One that is written, one that goes on, one that waits.
+  void renders() {
+    const QTemporaryDir films;
+    auto* list = bench_.findChild<RenderList*>();
+    const auto render = [&](const char* name, int inPictures) {
+      bench_.activateWindow();
+      settle(100);
+      bench_.document().apply(setSpan(bench_.document().project(), 0, inPictures - 1, "In and out"));
+      QTest::keyClick(picture(), Qt::Key_R, Qt::ControlModifier);
+      auto* form = bench_.findChild<RenderDialog*>();
+      form->findChild<QLineEdit*>("place")->setText(films.filePath(name));
+      settle(300);
+      QTest::mouseClick(form->findChild<QPushButton*>("render"), Qt::LeftButton);
+      settle(300);
+    };
+    render("twisted-short.mkv", 30);
+    settle(1500);
+    render("twisted-vessel.mp4", 400);
+    render("twisted-vessel-master.mkv", 400);
+    settle(300);
+    take(*list, "render-queue");
+    for (auto* cancel : list->findChildren<QPushButton*>("cancel")) QTest::mouseClick(cancel, Qt::LeftButton);
+    settle();
+    list->close();
   }
 
   void pace() {

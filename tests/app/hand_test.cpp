@@ -369,6 +369,11 @@ TEST_F(Hand, AHeldSubjectThatStretchesTakesFifteenActs) {
   set("pinned-moment", "0.5s");
   EXPECT_LE(acts, 15);
   EXPECT_EQ(valueOf<double>(project().chain[0], "pinned-moment"), 0.5);
+  // The top row of blocks stands at frame 15 whatever the playhead says; the bottom one is the present's.
+  for (const int frame : {20, 40}) {
+    go(frame);
+    EXPECT_TRUE(until([&] { return (shownNumber() & 15) == 15; })) << frame << " " << shownNumber();
+  }
 }
 
 /// A loop there and back that eases at its turns, in one act.

@@ -14,9 +14,7 @@ TEST_F(RenderWindow, GivesThePicturesOfTheCommandLine) {
   chooseCodec("ffv1");
   EXPECT_TRUE(place().text().endsWith(".mkv"));
   setPlace("window.mkv");
-  EXPECT_TRUE(until([&] {
-    return words("summary").contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1");
-  }));
+  EXPECT_TRUE(until([&] { return words("summary").contains("60 pictures, 2.00 s · 320 × 180 · 30 fps · FFV1"); }));
   ASSERT_TRUE(renders());
   EXPECT_EQ(state(), "window.mkv is written");
   EXPECT_TRUE(rowButton("openFolder").isVisible());
@@ -94,9 +92,10 @@ TEST_F(RenderWindow, EveryKindOfFileIsWrittenUnderItsEnding) {
   for (const CodecDescription& kind : codecs()) {
     openDialog();
     chooseCodec(kind.id);
-    EXPECT_TRUE(std::any_of(kind.extensions.begin(), kind.extensions.end(), [&](const std::string& ending) {
-      return place().text().endsWith(QString::fromStdString(ending));
-    })) << kind.id << place().text().toStdString();
+    EXPECT_TRUE(
+        std::any_of(kind.extensions.begin(), kind.extensions.end(),
+                    [&](const std::string& ending) { return place().text().endsWith(QString::fromStdString(ending)); }))
+        << kind.id << place().text().toStdString();
     EXPECT_EQ(place().text().contains('%'), kind.stills) << kind.id;
     EXPECT_EQ(form().findChild<QSpinBox*>("quality")->isEnabled(), kind.qualityDefault >= 0);
     const std::string name = kind.id + (kind.stills ? "-%05d" : "") + kind.extensions[0];
@@ -107,7 +106,7 @@ TEST_F(RenderWindow, EveryKindOfFileIsWrittenUnderItsEnding) {
     ASSERT_TRUE(written) << kind.id;
     EXPECT_EQ(written->clock().frameCount(), kind.stills ? 1 : 5) << kind.id;
     EXPECT_EQ(written->shape().size, (Size{320, 180})) << kind.id;
-    }
+  }
 }
 
 TEST_F(RenderWindow, AnEndingThatIsTypedIsKeptWhereTheKindHasIt) {

@@ -133,7 +133,7 @@ void Bench::makeViews() {
   column->addWidget(transport_);
   setCentralWidget(centre);
   setAcceptDrops(true);
-  setMinimumSize(960, 600);
+  setMinimumSize(900, 480);
 }
 
 /// In the order in which they are told what has changed.

@@ -114,8 +114,17 @@ QPointF ChartSight::playheadPoint() const {
 QRectF ChartSight::labelRect(std::size_t which) const {
   const QPointF middle = spanPoint(which);
   QRectF box(middle.x() - 60, middle.y() - 24, 120, 16);
-  if (box.top() < view.area.top() + 1) box.moveTop(middle.y() + 8);
-  // Within sight, where the which's middle is not.
+  const bool under = box.top() < view.area.top() + 1;
+  if (under) box.moveTop(middle.y() + 8);
+  if (up != ChartUp::Source) return box;
+  // Where the line is steep, beside it rather than across it.
+  constexpr double usualHalf = 40, gap = 8;  // of the words; between their box and the middle
+  const double step = 8 / (view.xOf(1) - view.xOf(0));
+  const PaceCurve curve = state.pace->setting.curve();
+  const double t = view.timeAt(middle.x());
+  const double rise = (view.yOf(curve.atSeconds(t - step)) - view.yOf(curve.atSeconds(t + step))) / 16;
+  const double shift = std::clamp(usualHalf - gap / std::max(0.01, std::abs(rise)), 0.0, usualHalf);
+  box.translate((rise > 0) == under ? shift : -shift, 0);
   return box;
 }
 

@@ -195,8 +195,10 @@ void OrderEditor::typeHold(std::size_t item, const QString& typed) {
   field->setValueText(QString::number(order_[item].hold));
   const QRectF tile = tileRect(item);
   field->setGeometry(QRectF(tile.left() - 2, tile.bottom() - labelHeight - 3, pictureWidth + 4, 21).toRect());
-  connect(field, &ValueField::left, field, &QObject::deleteLater);
-  connect(field, &ValueField::left, this, [this] { setFocus(); });
+  connect(field, &ValueField::left, this, [this, field] {
+    field->deleteLater();
+    setFocus();
+  });
   field->show();
   field->setFocus();
   field->selectAll();

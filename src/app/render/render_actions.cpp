@@ -29,7 +29,8 @@ RenderActions::RenderActions(Session& session, Player& player, Playback& playbac
 RenderActions::~RenderActions() = default;
 
 void RenderActions::fill(Commands& commands, QMenu* menu) {
-  commands.add(menu, tr("Render…"), QKeySequence("Ctrl+R"), [this] { open(); }, Needs::Footage);
+  commands.add(
+      menu, tr("Render…"), QKeySequence("Ctrl+R"), [this] { open(); }, Needs::Footage);
   commands.add(menu, tr("Render queue"), QKeySequence("Ctrl+Shift+R"), [this] { openQueue(); });
 }
 

@@ -28,7 +28,7 @@ struct RenderPlace {
 struct RenderWish {
   std::shared_ptr<const Footage> footage;
   Project project;
-  QString suggested;      ///< a path to begin with if the project names none
+  QString suggested;       ///< a path to begin with if the project names none
   RenderPlace ofMap = {};  ///< likewise for time maps
   std::size_t memoryBytes = 0;
   std::optional<TimeMapUnit> map = std::nullopt;  ///< to begin with; none: pictures

@@ -15,7 +15,8 @@ namespace molten {
 RenderList::RenderList(RenderQueue& queue, QWidget* parent) : QDialog(parent), queue_(queue) {
   setWindowTitle(tr("Render queue"));
   theme::resizeWithinScreen(*this, {640, 340});
-  none_ = theme::note(tr("Nothing is being rendered. Render… (Ctrl+R) puts the result into this list and goes on working."));
+  none_ = theme::note(
+      tr("Nothing is being rendered. Render… (Ctrl+R) puts the result into this list and goes on working."));
   auto* holder = new QWidget;
   column_ = new QVBoxLayout(holder);
   column_->setContentsMargins(0, 0, 8, 0);

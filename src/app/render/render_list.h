@@ -6,7 +6,10 @@
 
 #include "app/render/render_queue.h"
 
+class QLabel;
+class QPushButton;
 class QScrollArea;
+class QVBoxLayout;
 
 namespace molten {
 

@@ -5,6 +5,7 @@
 
 #include "app/render/render_queue.h"
 
+class QLabel;
 class QProgressBar;
 class QPushButton;
 

@@ -44,10 +44,6 @@ void Bands::setCorner(const QString& words) {
   corner_->setText(words);
 }
 
-QString Bands::corner() const {
-  return corner_->text();
-}
-
 int Bands::acrossHeight() const {
   return std::clamp(acrossWanted_, least, std::max(least, height() / 2));
 }

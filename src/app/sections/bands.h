@@ -19,7 +19,6 @@ class Bands : public QWidget {
   void setShown(bool shown);
   bool shown() const { return shown_; }
   void setCorner(const QString& words);
-  QString corner() const;
 
  signals:
   void arranged();  ///< the bands have another size

@@ -229,8 +229,8 @@ int Viewer::smallerInHaste(const View& view) const {
   return std::max(smallerInMotion(view), sharpCost_ > 4 * inTime ? 4 : sharpCost_ > inTime ? 2 : 1);
 }
 
-/// Where frames are not there at so many times smaller, but are in the clip's small version: how many times smaller that
-/// is.
+/// Where frames are not there at so many times smaller, but are in the clip's small version: how many times smaller
+/// that is.
 int Viewer::smallerAtHand(const View& view, int smaller) {
   const int scale = settingsFor(view, smaller).scale, filled = feed_->fillScale();
   if (filled <= scale) return smaller;
@@ -242,7 +242,8 @@ int Viewer::smallerAtHand(const View& view, int smaller) {
 /// On the viewer's thread, without the lock.
 void Viewer::answer(const View& view, std::stop_token stop) {
   const auto now = Clock::now();
-  if (!std::exchange(filling_, true)) feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
+  if (!std::exchange(filling_, true))
+    feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   owed_.reset();
   const bool inHaste = now - answeredAt_ < haste;
   const int smaller = smallerAtHand(view, inHaste ? smallerInHaste(view) : 1);

@@ -43,7 +43,7 @@ std::string machine() {
   char name[256] = "";
   gethostname(name, sizeof name - 1);
   char text[20];
-  std::snprintf(text, sizeof text, "%08zx", std::hash<std::string>{}(name) & 0xffffffff);
+  std::snprintf(text, sizeof text, "%08zx", std::hash<std::string>{}(name)&0xffffffff);
   return text;
 }
 

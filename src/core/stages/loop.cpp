@@ -11,25 +11,30 @@
 namespace molten {
 namespace {
 
-enum class Way { ThereAndBack, Round, Dissolve };
+enum class LoopCourse { ThereAndBack, Round, Dissolve };
 enum class EndFrames { Once, Twice };
 
 struct Parameters {
   ParameterList list;
-  ChoiceHandle<Way> way = list.choice<Way>(
+  ChoiceHandle<LoopCourse> kindOfLoop = list.choice<LoopCourse>(
       ParameterWords{"kind-of-loop", "Kind of loop", "Loop", "How the end becomes the beginning."}.formerly("way"),
-      {{Way::ThereAndBack, {"there-and-back", "There and back", "To the end, and back to the beginning."}},
-       {Way::Round, {"round", "Round", "From the end straight to the beginning."}},
-       {Way::Dissolve, {"dissolve", "Dissolve", "The end dissolves into the beginning."}}},
-      Way::ThereAndBack);
-  ParameterHandle<double> ease = list.number({"ease", "Ease", "Loop",
-                                              "How long time slows down before each turn, and comes up to "
-                                              "speed after it.",
-                                              false, ParameterDescription::Condition{"kind-of-loop", {"there-and-back"}}},
-                                             secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
+      {{LoopCourse::ThereAndBack, {"there-and-back", "There and back", "To the end, and back to the beginning."}},
+       {LoopCourse::Round, {"round", "Round", "From the end straight to the beginning."}},
+       {LoopCourse::Dissolve, {"dissolve", "Dissolve", "The end dissolves into the beginning."}}},
+      LoopCourse::ThereAndBack);
+  ParameterHandle<double> ease =
+      list.number({"ease", "Ease", "Loop",
+                   "How long time slows down before each turn, and comes up to "
+                   "speed after it.",
+                   false, ParameterDescription::Condition{"kind-of-loop", {"there-and-back"}}},
+                  secondsNumber(0, 3600, 0, 0.05, 4, Tense::None, "at once"));
   ChoiceHandle<EndFrames> endFrames = list.choice<EndFrames>(
-      {"end-frames", "End frames", "Loop", "How often the frames at the turns are shown, where time turns at once.",
-       false, {{"kind-of-loop", {"there-and-back"}}, {"ease", {}, true}}},
+      {"end-frames",
+       "End frames",
+       "Loop",
+       "How often the frames at the turns are shown, where time turns at once.",
+       false,
+       {{"kind-of-loop", {"there-and-back"}}, {"ease", {}, true}}},
       {{EndFrames::Once, {"once", "Ends once", "Each turn shows its frame once: motion goes on evenly."}},
        {EndFrames::Twice, {"twice", "Ends twice", "Each turn shows its frame twice: a short rest."}}},
       EndFrames::Once);
@@ -38,10 +43,9 @@ struct Parameters {
                                                   "beginning.",
                                                   false, ParameterDescription::Condition{"kind-of-loop", {"dissolve"}}},
                                                  secondsNumber(0, 3600, 0.5, 0.05, 4));
-  ParameterHandle<double> skipStart =
-      list.number({"skip-start", "Skip start", "Loop length", "How much of the beginning is left out.", false,
-                   {}, Figure::Round},
-                  secondsNumber(0, 86400, 0, 0.05, 4));
+  ParameterHandle<double> skipStart = list.number(
+      {"skip-start", "Skip start", "Loop length", "How much of the beginning is left out.", false, {}, Figure::Round},
+      secondsNumber(0, 86400, 0, 0.05, 4));
   ParameterHandle<double> skipEnd = list.number(
       {"skip-end", "Skip end", "Loop length", "How much of the end is left out."}, secondsNumber(0, 86400, 0, 0.05, 4));
 };
@@ -66,19 +70,19 @@ Round roundOf(const StageValues& values, const VideoDescription& in) {
 
 /// Pictures in which the end turns into the beginning: at most half of those that there are.
 std::int64_t dissolveOf(const StageValues& values, std::int64_t count, Rational rate) {
-  if (of().way(values) != Way::Dissolve) return 0;
+  if (of().kindOfLoop(values) != LoopCourse::Dissolve) return 0;
   return std::min(wholePictures(of().dissolve(values), rate), count / 2);
 }
 
 /// In half pictures, so that a period is a whole number of them; at most all of the way.
 std::int64_t easeOf(const StageValues& values, std::int64_t count, Rational rate) {
-  if (of().way(values) != Way::ThereAndBack) return 0;
+  if (of().kindOfLoop(values) != LoopCourse::ThereAndBack) return 0;
   return std::min(wholePictures(of().ease(values), rate * 2), 2 * (count - 1));
 }
 
 std::int64_t periodOf(const StageValues& values, const VideoDescription& in) {
   const std::int64_t count = roundOf(values, in).count();
-  if (of().way(values) != Way::ThereAndBack) return count - dissolveOf(values, count, in.rate);
+  if (of().kindOfLoop(values) != LoopCourse::ThereAndBack) return count - dissolveOf(values, count, in.rate);
   if (const std::int64_t ease = easeOf(values, count, in.rate); ease > 0) return 2 * (count - 1) + ease;
   if (of().endFrames(values) == EndFrames::Twice) return 2 * count;
   return std::max<std::int64_t>(1, 2 * count - 2);
@@ -101,7 +105,7 @@ class LoopMap : public MovingMap, public Mixing {
   LoopMap(const StageValues& values, const VideoDescription& in)
       : MovingMap(looped(values, in)),
         round_(roundOf(values, in)),
-        back_(of().way(values) == Way::ThereAndBack),
+        back_(of().kindOfLoop(values) == LoopCourse::ThereAndBack),
         twice_(of().endFrames(values) == EndFrames::Twice),
         dissolve_(dissolveOf(values, round_.count(), in.rate)),
         ease_(easeOf(values, round_.count(), in.rate), 2) {}
@@ -225,7 +229,7 @@ class LoopKind : public StageKind {
   }
   /// There and back, with as long an ease as is seen as one, and no longer than the way allows.
   StageValues acted(StageValues values, std::string_view, const VideoDescription& in) const override {
-    of().way.set(values, Way::ThereAndBack);
+    of().kindOfLoop.set(values, LoopCourse::ThereAndBack);
     const Round round = roundOf(values, in);
     of().ease.set(values, std::min(0.6, (Rational(round.count()) / in.rate).toDouble() / 4));
     return values;
@@ -240,7 +244,7 @@ class LoopKind : public StageKind {
     static constexpr const char* ways[] = {"there and back", "round", "dissolve"};
     const bool eases = easeOf(values, roundOf(values, in).count(), in.rate) > 0;
     char text[96];
-    std::snprintf(text, sizeof text, "%s%s · loop of %.2f s", ways[static_cast<int>(of().way(values))],
+    std::snprintf(text, sizeof text, "%s%s · loop of %.2f s", ways[static_cast<int>(of().kindOfLoop(values))],
                   eases ? ", eased" : "", looped(values, in).seconds().toDouble());
     return text;
   }
@@ -251,13 +255,14 @@ class LoopKind : public StageKind {
     notes.push_back({"Loop length", "Frames " + std::to_string(round.first) + " to " + std::to_string(round.last) +
                                         " of " + std::to_string(in.length) + "; a loop of " +
                                         std::to_string(periodOf(values, in)) + " pictures."});
-    if (of().way(values) == Way::Dissolve && wholePictures(of().dissolve(values), in.rate) > round.count() / 2)
+    if (of().kindOfLoop(values) == LoopCourse::Dissolve &&
+        wholePictures(of().dissolve(values), in.rate) > round.count() / 2)
       notes.push_back({"Loop length", "The dissolve is cut to half of the round."});
-    if (of().way(values) == Way::ThereAndBack &&
+    if (of().kindOfLoop(values) == LoopCourse::ThereAndBack &&
         wholePictures(of().ease(values), in.rate * 2) > 2 * (round.count() - 1))
       notes.push_back({"Loop", "The ease is cut to " +
-                                  secondsText((Rational(round.count() - 1) / in.rate).toDouble(), 2) +
-                                  ": all of the way."});
+                                   secondsText((Rational(round.count() - 1) / in.rate).toDouble(), 2) +
+                                   ": all of the way."});
     return notes;
   }
 };

@@ -13,7 +13,7 @@ namespace molten {
 namespace {
 
 enum class Slit { Travels, Stands };
-enum class Way { OneWay, ThereAndBack };
+enum class SweepCourse { OneWay, ThereAndBack };
 enum class Unpassed { Live, Transparent, LastSweep };
 enum class Shows { Moving, OnePicture };
 using When = ParameterDescription::Condition;
@@ -36,11 +36,11 @@ struct Parameters {
   ParameterHandle<double> sweep =
       list.number({"sweep", "Sweep", "Sweep", "Time in which the slit crosses the frame; all: as long as the clip."},
                   secondsNumber(0, 86400, 0, 0.1, 20, Tense::None, "all"));
-  ChoiceHandle<Way> way =
-      list.choice<Way>(ParameterWords{"at-the-end", "At the end", "Sweep", "How it goes on at the end."}.formerly("way"),
-                       {{Way::OneWay, {"one-way", "One way", "From the beginning again."}},
-                        {Way::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
-                       Way::OneWay);
+  ChoiceHandle<SweepCourse> course = list.choice<SweepCourse>(
+      ParameterWords{"at-the-end", "At the end", "Sweep", "How it goes on at the end."}.formerly("way"),
+      {{SweepCourse::OneWay, {"one-way", "One way", "From the beginning again."}},
+       {SweepCourse::ThereAndBack, {"there-and-back", "There and back", "The way that it came."}}},
+      SweepCourse::OneWay);
   ChoiceHandle<Unpassed> unpassed = list.choice<Unpassed>(
       {"before-the-slit", "Before the slit", "Sweep", "What is shown where the slit has not passed yet.", false,
        When{"result", {"one-picture"}, true}},
@@ -80,7 +80,7 @@ bool upright(const StageValues& values) {
 VideoDescription scanned(const StageValues& values, const VideoDescription& in) {
   VideoDescription out = in;
   const double rounds =
-      static_cast<double>(in.length) / sweepOf(values, in) / (of().way(values) == Way::ThereAndBack ? 2 : 1);
+      static_cast<double>(in.length) / sweepOf(values, in) / (of().course(values) == SweepCourse::ThereAndBack ? 2 : 1);
   out.endless = in.endless && std::abs(rounds - std::round(rounds)) < 1e-9;
   if (of().slit(values) != Slit::Stands) return out;
   if (of().result(values) == Shows::OnePicture) out.setLength(1), out.endless = false;
@@ -124,7 +124,8 @@ class SlitScanMap : public DisplacingMap, public Mixing {
         values_(values),
         in_(in),
         stands_(of().slit(values) == Slit::Stands),
-        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), of().way(values) == Way::ThereAndBack, in.endless) {}
+        sweep_(blocksOf(values, outgoing()), sweepOf(values, in), of().course(values) == SweepCourse::ThereAndBack,
+               in.endless) {}
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
     const double position = moment.pictures();
@@ -258,12 +259,8 @@ class SlitScan : public StageKind {
  public:
   const StageDescription& description() const override {
     static const StageDescription described = {
-        "slit-scan",
-        "Slit Scan",
-        "A slit crosses the frame: each place keeps the moment at which it passed.",
-        of().list.described(),
-        {},
-        {{"Slit", false, 2}, {"Sweep", false, 1}, {"Picture", false, 1}}};
+        "slit-scan",           "Slit Scan", "A slit crosses the frame: each place keeps the moment at which it passed.",
+        of().list.described(), {},          {{"Slit", false, 2}, {"Sweep", false, 1}, {"Picture", false, 1}}};
     return described;
   }
 
