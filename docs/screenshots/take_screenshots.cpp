@@ -66,10 +66,6 @@ class Photographer {
     openDemo("gather");
     step(13);
     take("bench");
-    QTest::keyPress(picture(), Qt::Key_B);
-    settle(400);
-    take("before");
-    QTest::keyRelease(picture(), Qt::Key_B);
     // Hold reads before the clip: said in words, hatched, with a remedy.
     Project held = bench_.document().project();
     const std::size_t past = parameterIndex(held.chain[0].kind->description(), "past-the-ends");

@@ -194,6 +194,60 @@ TEST(ARender, WritesOverNothingThatTheProjectReads) {
   EXPECT_EQ(folder.names(), before);
 }
 
+/// What waited for its turn: files that were agreed to are replaced and no others, and what is open meanwhile is spared.
+TEST(ARender, ReplacesNoMoreThanWasAgreedTo) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mkv", 4, {128, 96}, "-c:v ffv1");
+  test::makeNumberedClip(folder / "b.mkv", 4, {128, 96}, "-c:v ffv1");
+  RenderSettings settings;
+  settings.footage = test::openFootage(folder / "a.mkv");
+  settings.project.source.path = folder / "a.mkv";
+  settings.project.output.path = folder / "s-%02d.png";
+  for (const char* name : {"s-01.png", "s-03.png"}) std::ofstream(folder / name) << name;
+  auto outline = outlineRender(settings);
+  ASSERT_TRUE(outline);
+  EXPECT_EQ(outline->replaced, 2);
+  EXPECT_EQ(outline->firstReplaced, "s-01.png");
+  EXPECT_EQ(outline->lastReplaced, "s-03.png");
+  settings.mayReplace = 1;
+  const auto refused = render(settings, {}, {});
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().message.find("s-03.png has come to be there"), std::string::npos);
+  EXPECT_EQ(*readWhole(folder / "s-01.png", 100), "s-01.png");
+  settings.mayReplace = 2;
+  EXPECT_TRUE(render(settings, {}, {}));
+  settings.mayReplace.reset();
+  settings.project.output.path = folder / "b.mkv";
+  EXPECT_TRUE(outlineRender(settings));
+  settings.open.emplace();
+  settings.open->source.path = folder / "b.mkv";
+  const auto open = outlineRender(settings);
+  ASSERT_FALSE(open);
+  EXPECT_NE(open.error().message.find("part of what the project reads"), std::string::npos);
+  EXPECT_EQ(test::openFootage(folder / "b.mkv")->clock().frameCount(), 4);
+}
+
+/// What cannot be written is known before anything is rendered.
+TEST(ARender, FindsAPlaceThatIsNoneEarly) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mkv", 4, {128, 96}, "-c:v ffv1");
+  std::filesystem::create_directory(folder / "folder.mkv");
+  RenderSettings settings;
+  settings.footage = test::openFootage(folder / "a.mkv");
+  settings.project.source.path = folder / "a.mkv";
+  const auto says = [&](const std::string& name) {
+    settings.project.output.path = folder / name;
+    const auto outline = outlineRender(settings);
+    return outline ? std::string("possible") : outline.error().message;
+  };
+  const auto before = folder.names();
+  EXPECT_EQ(says("b.mkv"), "possible");
+  EXPECT_NE(says("none/b.mkv").find("does not exist"), std::string::npos);
+  EXPECT_NE(says("a.mkv/b.mkv").find("does not exist"), std::string::npos);
+  EXPECT_NE(says("folder.mkv").find("is a folder"), std::string::npos);
+  EXPECT_EQ(folder.names(), before);
+}
+
 TEST(Leftovers, OfProcessesThatAreNoMoreGo) {
   const TempFolder folder;
   auto mine = SafeFile::create(folder / "mine.mkv");

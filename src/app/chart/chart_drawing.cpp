@@ -197,7 +197,7 @@ void ChartDrawing::drawOutside(QPainter& painter, const QVector<QRectF>& runs) {
   const double x = std::clamp(widest->left() + 2, sight_.view.area.left() + 2,
                               std::max(sight_.view.area.left() + 2, sight_.view.area.right() - length - 70));
   // In a low chart the words stand over the hatching rather than out of sight.
-  const double y = below ? std::min(widest->bottom() + 1, sight_.view.area.bottom() + bottomMargin - 15)
+  const double y = below ? std::min(widest->bottom() + 1, sight_.view.area.bottom() + bottomMargin - 18)
                          : std::max(widest->top() - 16, sight_.view.area.top() - topMargin);
   drawWords(painter, QRectF(x, y, length + 10, 15), words + " · ", theme::outside, Qt::AlignLeft | Qt::AlignVCenter);
   remedy_ = QRectF(x + length, y, metrics.horizontalAdvance(remedy), 15);
