@@ -134,6 +134,21 @@ TEST_P(SectionTest, TheSliceAndTheLineAreDrawnWhereTheyStand) {
   EXPECT_EQ(moved.count() + began.count(), 0);
 }
 
+/// Wherever the line goes, its title goes out of its way.
+TEST_P(SectionTest, TheTitleYieldsToTheLine) {
+  state.title = "Across";
+  for (const bool falling : {false, true}) {
+    for (std::size_t i = 0; i < state.reads.size(); ++i) {
+      const double part = (static_cast<double>(i) + 0.5) / static_cast<double>(state.reads.size());
+      state.reads[i] = 4 * (falling ? 1 - part : part);
+    }
+    view.setState(state);
+    const QRectF title = view.titleRect();
+    EXPECT_TRUE(QRectF(view.rect()).contains(title));
+    for (double along = 0.01; along < 1; along += 0.01) EXPECT_FALSE(title.contains(view.linePoint(along))) << along;
+  }
+}
+
 TEST_P(SectionTest, NoLineIsDrawnWhereNothingIsRead) {
   view.setState({});
   const QImage shown = view.grab().toImage();

@@ -5,6 +5,7 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 #include "app/theme/theme.h"
 
@@ -175,10 +176,30 @@ void SectionView::paintGrip(QPainter& painter) const {
   }
 }
 
+QRectF SectionView::titleRect() const {
+  const QRectF words = QFontMetricsF(theme::words(11)).boundingRect(state_.title).adjusted(-5, -2, 5, 2);
+  const double length = std::min(words.width(), width() - 10.0);
+  const double left = 6, right = std::max(left, width() - 6 - length), top = 5, bottom = height() - 5 - words.height();
+  const auto covered = [&](const QRectF& box) {
+    int points = 0;
+    for (std::size_t k = 0; k < state_.reads.size(); ++k) {
+      const double along = (static_cast<double>(k) + 0.5) / static_cast<double>(state_.reads.size());
+      points += box.adjusted(-3, -3, 3, 3).contains(point(along, state_.reads[k]));
+    }
+    return points;
+  };
+  QRectF best;
+  int least = std::numeric_limits<int>::max();
+  for (const QPointF& corner : {QPointF(left, top), {right, top}, {left, bottom}, {right, bottom}}) {
+    const QRectF box(corner, QSizeF(length, words.height()));
+    if (const int points = covered(box); points < least) least = points, best = box;
+  }
+  return best;
+}
+
 void SectionView::paintTitle(QPainter& painter) const {
   painter.setFont(theme::words(11));
-  const QRectF box = QFontMetricsF(painter.font()).boundingRect(state_.title).adjusted(-5, -2, 5, 2);
-  const QRectF title(6, 5, std::min(box.width(), width() - 10.0), box.height());
+  const QRectF title = titleRect();
   painter.setPen(Qt::NoPen);
   painter.setBrush(QColor(0x13, 0x14, 0x16, 190));
   painter.drawRoundedRect(title, 3, 3);

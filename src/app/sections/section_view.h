@@ -38,6 +38,8 @@ class SectionView : public QWidget {
   /// Where the line stands at a part of the picture.
   QPointF linePoint(double along) const;
   QPointF point(double along, double seconds) const;
+  /// In the corner where it covers least of the line.
+  QRectF titleRect() const;
 
  signals:
   void pulled(double along, double seconds);  ///< from where it was when it was taken hold of
