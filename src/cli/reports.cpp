@@ -14,7 +14,7 @@ namespace {
 using Json = nlohmann::ordered_json;
 
 const char* unitName(Unit unit) {
-  static constexpr const char* names[] = {"", " s", " fps", " frames", " %", " degrees", " pixels"};
+  static constexpr const char* names[] = {"", " s", " fps", " frames", " %", " degrees", " stops", " pixels"};
   return names[static_cast<std::size_t>(unit)];
 }
 
@@ -51,7 +51,7 @@ Json stageJson(const StageKind& kind) {
     Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
                    {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-      static constexpr const char* units[] = {"", "seconds", "fps", "frames", "fraction", "degrees", "pixels"};
+      static constexpr const char* units[] = {"", "seconds", "fps", "frames", "fraction", "degrees", "stops", "pixels"};
       parameter["unit"] = units[static_cast<std::size_t>(number->unit)];
       parameter["least"] = number->least;
       parameter["most"] = number->most;

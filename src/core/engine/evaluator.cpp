@@ -139,6 +139,14 @@ Result<Picture> Evaluator::picture(const PicturePlan& plan, const Moment& moment
 }
 
 Result<Picture> Evaluator::made(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
+  auto picture = plain(plan, moment, stop);
+  if (!picture) return picture;
+  if (plan.worksOnPixels())
+    threads_.run([&] { *picture = worked(*picture, plan.changesAt(moment), plan.shape()); });
+  return picture;
+}
+
+Result<Picture> Evaluator::plain(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
   if (!plan.mixing()) {
     DecodedFrames frames(*this, plan.gather());
     return gathered(plan.gather(), frames, moment, stop);

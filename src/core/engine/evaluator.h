@@ -31,6 +31,8 @@ class Evaluator {
   class DecodedFrames;
   class MixedFrames;
   Result<Picture> made(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  /// Before the pixel work at the end.
+  Result<Picture> plain(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
   Result<Picture> gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop);
   Result<Picture> inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);

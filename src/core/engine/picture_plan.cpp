@@ -4,6 +4,7 @@
 
 #include "core/picture/accumulator.h"
 #include "core/picture/halve.h"
+#include "core/stages/stage.h"
 
 namespace molten {
 namespace {
@@ -35,20 +36,29 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   VideoDescription video{footage.fullSize, footage.shape.pixelAspect, footage.clock.rate(), footage.clock.length()};
   video.between = settings.between;
   auto maps = timeMaps(stages_, video, material);
-  std::size_t upper = maps.size();
-  while (upper > 0 && !maps[upper - 1]->mixing()) --upper;
+  std::size_t end = maps.size();
+  while (end > 0 && maps[end - 1]->pixelWork()) --end;
+  // What changes each picture in its own way is made before pixels of several are read.
+  const auto makes = [](const TimeMap& map) { return map.mixing() || (map.pixelWork() && !map.pixelWork()->alike()); };
+  std::size_t upper = end;
+  while (upper > 0 && !makes(*maps[upper - 1])) --upper;
+  Chain over;
+  for (std::size_t k = upper; k < maps.size(); ++k)
+    if (k < end) over.push_back(stages_[k]);
+  for (std::size_t k = upper; k < maps.size(); ++k)
+    if (maps[k]->pixelWork()) works_.push_back(std::move(maps[k]));
   if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0)))
     previous = nullptr;
   if (upper == 0) {
-    planFootageAlone(footage, video, material, previous);
+    planFootageAlone(over, footage, video, material, previous);
     return;
   }
 
   map_ = std::move(maps[upper - 1]);
-  const auto end = stages_.begin() + static_cast<std::ptrdiff_t>(upper);
-  made_ = Chain(stages_.begin(), end);
-  const Chain over(end, stages_.end());
-  planWays(footage, Chain(stages_.begin(), end - 1), material, previous);
+  if (!map_->mixing()) workAsMixing_ = std::make_shared<const WorkAsMixing>(*map_->pixelWork());
+  const auto last = stages_.begin() + static_cast<std::ptrdiff_t>(upper);
+  made_ = Chain(stages_.begin(), last);
+  planWays(footage, Chain(stages_.begin(), last - 1), material, previous);
   mixShapes_.in = ways_[0]->shape();
   mixShapes_.scale = settings.scale;
   const PictureShape given = madeShape(footage);
@@ -58,7 +68,7 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   auto plan = std::make_shared<ChainPlan>(over, source, material);
   shape_ = plan->shape();
   mixShapes_.out = given;
-  if (wide || (plan->mixes() && !over.empty())) {
+  if (wide || !works_.empty() || (plan->mixes() && !over.empty())) {
     source.shape = mixShapes_.out = wideShape(given);
     plan = std::make_shared<ChainPlan>(over, source, material);
     if (wide) shape_ = plan->shape();
@@ -71,12 +81,12 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   cache_ = same ? previous->cache_ : std::make_shared<PictureCache>();
 }
 
-void PicturePlan::planFootageAlone(const PlanFootage& footage, const VideoDescription& video,
+void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,
                                    const std::shared_ptr<Material>& material, const PicturePlan* previous) {
-  auto plan = std::make_shared<ChainPlan>(stages_, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale},
+  auto plan = std::make_shared<ChainPlan>(stages, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale},
                                           material);
   if (previous) plan->adopt(*previous->gather_);
-  shape_ = plan->shape();
+  shape_ = wide_ && !works_.empty() ? wideShape(plan->shape()) : plan->shape();
   gather_ = std::move(plan);
   cache_ = previous && previous->stages_ == stages_ ? previous->cache_ : std::make_shared<PictureCache>();
 }
@@ -115,8 +125,17 @@ PictureShape PicturePlan::madeShape(const PlanFootage& footage) const {
   return shapeAtScale(made, settings_.scale);
 }
 
+PixelChanges PicturePlan::changesAt(const Moment& moment) const {
+  PixelChanges changes;
+  for (const auto& map : works_)
+    if (auto change = map->pixelWork()->changeAt(moment)) changes.push_back(std::move(change));
+  return changes;
+}
+
 Moment PicturePlan::canonical(const Moment& moment) const {
-  if (mixing()) return moment;
+  const bool alike =
+      std::all_of(works_.begin(), works_.end(), [](const auto& map) { return map->pixelWork()->alike(); });
+  if (mixing() || !alike) return moment;
   const auto frame = gather_->onlyFrame(moment);
   // Of the frame's own number; a moment of a chain has an `off` above −1.
   return frame ? Moment{*frame, 0, -8} : moment;

@@ -7,7 +7,7 @@
 
 #include "core/engine/chain_plan.h"
 #include "core/engine/picture_cache.h"
-#include "core/stages/mixing.h"
+#include "core/engine/pixel_pass.h"
 
 namespace molten {
 
@@ -26,7 +26,8 @@ struct PlanFootage {
   Size fullSize;
 };
 
-/// The stages after the last one that makes pictures are a ChainPlan over what that one gives, at its incoming rate or
+/// Pixel work that changes all pictures alike, and that at the end of the chain, is done once everything else is. The
+/// stages after the last one that makes pictures are a ChainPlan over what that one gives, at its incoming rate or
 /// the output's, whichever is higher; its pictures are made of those of its ways: plans again, of the stages before it.
 /// Safe for several threads.
 class PicturePlan {
@@ -50,7 +51,10 @@ class PicturePlan {
   /// The stages after the last one that makes pictures.
   const ChainPlan& gather() const { return *gather_; }
   /// What their pictures come from; nullptr: the footage.
-  const Mixing* mixing() const { return map_ ? map_->mixing() : nullptr; }
+  const Mixing* mixing() const { return map_ && map_->mixing() ? map_->mixing() : workAsMixing_.get(); }
+  bool worksOnPixels() const { return !works_.empty(); }
+  /// What is done to the colours of what is gathered for the picture at a moment, in turn.
+  PixelChanges changesAt(const Moment& moment) const;
   const MixShapes& mixShapes() const { return mixShapes_; }
   const PicturePlan& way(std::size_t i) const { return *ways_[i]; }
   /// The moment of picture n of those that the gather plan reads of what is made.
@@ -70,7 +74,7 @@ class PicturePlan {
   PictureCache& cache() const { return *cache_; }
 
  private:
-  void planFootageAlone(const PlanFootage& footage, const VideoDescription& video,
+  void planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,
                         const std::shared_ptr<Material>& material, const PicturePlan* previous);
   void planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
                 const PicturePlan* previous);
@@ -80,6 +84,8 @@ class PicturePlan {
   Chain stages_;
   PlanSettings settings_;
   std::shared_ptr<const TimeMap> map_;  ///< of the stage that makes pictures
+  std::shared_ptr<const WorkAsMixing> workAsMixing_;  ///< if it changes colours only
+  std::vector<std::shared_ptr<const TimeMap>> works_;  ///< pixel work that is done in the end
   MixShapes mixShapes_;
   Rational pictureApart_ = 1;  ///< from one made picture to the next, in pictures of the map's video
   std::vector<std::shared_ptr<const PicturePlan>> ways_;

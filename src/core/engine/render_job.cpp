@@ -125,7 +125,10 @@ class PictureSource {
     auto table = forward_->take(k, stop);
     if (!table) return table.error();
     Picture out;
-    threads_.run([&] { out = assembled(plan_.gather(), plan_.gather().gathering(moments_(k)), *table); });
+    threads_.run([&] {
+      out = assembled(plan_.gather(), plan_.gather().gathering(moments_(k)), *table);
+      if (plan_.worksOnPixels()) out = worked(out, plan_.changesAt(moments_(k)), plan_.shape());
+    });
     forward_->done(k);
     return out;
   }

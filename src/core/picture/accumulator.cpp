@@ -32,14 +32,9 @@ Picture narrowed(const Picture& wide, const PictureShape& to) {
   if (wide.shape() == to) return wide;
   Picture out(to);
   const WorkingFormat takes(wide.shape(), Light::Display), gives(to, Light::Display);
-  const int columns = (to.size.width + across - 1) / across, rows = (to.size.height + down - 1) / down;
-  parallelRows(rows * columns, 1, [&](int from, int end) {
-    WorkingTile tile;
-    for (int i = from; i < end; ++i) {
-      const int left = i % columns * across, top = i / columns * down;
-      takes.take(wide, {left, top, std::min(left + across, to.size.width), std::min(top + down, to.size.height)}, tile);
-      gives.give(tile, out);
-    }
+  overTiles(to.size, [&](const PixelBox& box, WorkingTile& tile) {
+    takes.take(wide, box, tile);
+    gives.give(tile, out);
   });
   return out;
 }

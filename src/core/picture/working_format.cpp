@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/parallel.h"
 #include "core/picture/convert.h"
 #include "core/picture/sample_rows.h"
 #include "core/picture/working_kernels.h"
@@ -37,6 +38,18 @@ int clamped(int i, int count) {
 }
 
 }  // namespace
+
+void overTiles(Size size, const std::function<void(const PixelBox&, WorkingTile&)>& work) {
+  constexpr int across = 256, down = 32;
+  const int columns = (size.width + across - 1) / across, rows = (size.height + down - 1) / down;
+  parallelRows(rows * columns, 1, [&](int from, int end) {
+    WorkingTile tile;
+    for (int i = from; i < end; ++i) {
+      const int left = i % columns * across, top = i / columns * down;
+      work({left, top, std::min(left + across, size.width), std::min(top + down, size.height)}, tile);
+    }
+  });
+}
 
 WorkingFormat::Site WorkingFormat::siteOf(int shift, bool first, bool second) {
   if (shift == 0) return Site::Own;
@@ -201,6 +214,17 @@ void WorkingFormat::toDisplay(WorkingTile& tile) const {
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
   for (int channel = 0; channel < 3; ++channel)
     curve_ == Curve::Srgb ? linearToSrgb(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, 1 / power_);
+}
+
+void WorkingFormat::multiplyLight(WorkingTile& tile, const std::array<double, 3>& gains) const {
+  for (std::size_t c = 0; c < 3; ++c) {
+    std::vector<float>& values = tile.channels[c];
+    // A power of a product is the product of the powers.
+    const double gain = curve_ == Curve::Power ? std::pow(gains[c], 1 / static_cast<double>(power_)) : gains[c];
+    if (curve_ == Curve::Srgb) srgbToLinear(values.data(), values.size());
+    for (float& v : values) v *= static_cast<float>(gain);
+    if (curve_ == Curve::Srgb) linearToSrgb(values.data(), values.size());
+  }
 }
 
 double WorkingFormat::lumaOf(double sample) const {

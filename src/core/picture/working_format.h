@@ -2,6 +2,7 @@
 // The format in which stages mix and alter values: R G B and alpha as floats, a tile at a time.
 
 #include <array>
+#include <functional>
 #include <vector>
 
 #include "core/picture/picture.h"
@@ -32,6 +33,10 @@ struct WorkingTile {
   }
 };
 
+/// Calls work(box, tile) for boxes that cover a picture of this size, on the threads of the caller's ThreadLimit; the tile
+/// is a thread's own.
+void overTiles(Size size, const std::function<void(const PixelBox& box, WorkingTile& tile)>& work);
+
 /// Conversion for pictures of one shape. What is taken and given back unaltered is the same to the bit, at every depth,
 /// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its
 /// sites and gathered from them by the short filters that undo just that,
@@ -46,6 +51,8 @@ class WorkingFormat {
   void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
   /// Writes the box, without its margin.
   void give(const WorkingTile& tile, Picture& picture) const;
+  /// Each channel's light times a gain ≥ 0; the tile is in display light.
+  void multiplyLight(WorkingTile& tile, const std::array<double, 3>& gains) const;
   /// Values of this format's light as they are shown.
   void toDisplay(WorkingTile& tile) const;
 

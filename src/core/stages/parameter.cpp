@@ -88,6 +88,8 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   } else if (unit == Unit::Degrees) {
     takeEnding(text, "°");
     takeEnding(text, "deg");
+  } else if (unit == Unit::Stops) {
+    takeEnding(text, "stops") || takeEnding(text, "stop");
   } else if (unit == Unit::Pixels) {
     takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
@@ -193,6 +195,8 @@ const char* unitText(Unit unit) {
       return " %";
     case Unit::Degrees:
       return "°";
+    case Unit::Stops:
+      return " stops";
     case Unit::None:
       break;
   }

@@ -26,6 +26,7 @@ enum class Unit {
   Frames,     ///< of the incoming video
   Percent,    ///< the value is the fraction: 0.4 is 40 %
   Degrees,    ///< clockwise
+  Stops,      ///< of light: each is twice the one before
   Pixels      ///< of the full size
 };
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.

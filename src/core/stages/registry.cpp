@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "core/stages/echoes.h"
+#include "core/stages/finish.h"
 #include "core/stages/frame_order_stage.h"
 #include "core/stages/loop.h"
 #include "core/stages/pace.h"
@@ -18,7 +19,7 @@ namespace {
 std::span<const StageKind* const> ownKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(),
+      &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(), &finish(),
   };
   return kinds;
 }

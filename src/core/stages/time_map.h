@@ -21,6 +21,7 @@ struct Reach {
 class MovingMap;
 class DisplacingMap;
 class Mixing;
+class PixelWork;
 
 /// From the moments of what leaves a stage to those of what enters it, in continuous time; nothing is rounded. Both
 /// videos have the same rate and size. There are two kinds: a MovingMap moves whole pictures in time, a DisplacingMap
@@ -37,6 +38,8 @@ class TimeMap {
   virtual const DisplacingMap* displacing() const { return nullptr; }
   /// How its pictures are made if each is made of several; nullptr if they are not.
   virtual const Mixing* mixing() const { return nullptr; }
+  /// What is done to the colours of its pictures, where it is a map that moves none; nullptr: nothing.
+  virtual const PixelWork* pixelWork() const { return nullptr; }
 
   /// What a pixel that is not displaced reads at a moment.
   virtual Moment readAt(const Moment& moment) const { return moment; }
