@@ -124,6 +124,7 @@ FieldPicture fieldPicture(const ChainReading& reading, const Moment& moment, Siz
   for (int y = 0; y < shown.height; ++y) {
     auto* const out = reinterpret_cast<QRgb*>(field.image.scanLine(y));
     const float* const row = &beside[static_cast<std::size_t>(y) * columns];
+    const float* const above = &beside[static_cast<std::size_t>(std::max(0, y - 1)) * columns];
     for (std::size_t x = 0; x < columns; ++x) {
       if (std::isnan(row[x])) {
         out[x] = 0;
@@ -133,7 +134,7 @@ FieldPicture fieldPicture(const ChainReading& reading, const Moment& moment, Siz
       const std::int64_t own = bandOf(row[x]);
       std::int64_t other = own;
       if (x > 0) other = bandOf(row[x - 1]);
-      if (other == own && y > 0) other = bandOf(row[x - columns]);
+      if (other == own) other = bandOf(above[x]);
       if (other == own || other == INT64_MIN) continue;
       out[x] = contour;
       // The line between two bands is of the upper one's moment; where more than two meet, of none.
