@@ -110,6 +110,19 @@ TEST_F(Hand, OutOfRangeIsTheNearestThatCanBeAndSaysSo) {
   EXPECT_FALSE(value("repeats").refused());
 }
 
+/// A window that goes while a sentence stands hides its parts one after another: none of them is deleted on the way.
+TEST_F(Hand, AWindowMayGoWhileASentenceStands) {
+  open(clip());
+  ASSERT_TRUE(trigger("Echoes"));
+  set("spacing", "-0.2s");
+  const QPointer<QLabel> label = bench->findChild<QLabel*>("sentence");
+  ASSERT_TRUE(label && label->isVisible());
+  bench->hide();
+  EXPECT_TRUE(label);
+  QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+  EXPECT_FALSE(label);
+}
+
 /// An order that is refused stays to be mended; the one that plays is the old one, and Escape shows it again.
 TEST_F(Hand, ARefusedFrameOrderIsNotTakenForTheOneThatPlays) {
   open(clip("clip.mkv", 24));

@@ -68,7 +68,13 @@ void ValueField::mark(bool refused) {
 }
 
 void ValueField::say(const QString& sentence) {
-  delete sentence_;
+  if (sentence_) {
+    // It goes later: this may be in the middle of hiding all that lies beside it.
+    sentence_->hide();
+    sentence_->setObjectName({});
+    sentence_->deleteLater();
+    sentence_ = nullptr;
+  }
   if (sentence.isEmpty()) return;
   QWidget* const ground = groundOf(this);
   sentence_ = new QLabel(sentence, ground);
