@@ -13,16 +13,36 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-const char* unitName(Unit unit) {
-  static constexpr const char* names[] = {"", " s", " fps", " frames", " %", " degrees", " stops", " pixels"};
-  return names[static_cast<std::size_t>(unit)];
+struct UnitNames {
+  const char *after, *name;  ///< after a range; in JSON
+};
+UnitNames namesOf(Unit unit) {
+  switch (unit) {
+    case Unit::Seconds:
+      return {" s", "seconds"};
+    case Unit::PerSecond:
+      return {" fps", "fps"};
+    case Unit::Frames:
+      return {" frames", "frames"};
+    case Unit::Percent:
+      return {" %", "fraction"};
+    case Unit::Degrees:
+      return {" degrees", "degrees"};
+    case Unit::Stops:
+      return {" stops", "stops"};
+    case Unit::Pixels:
+      return {" pixels", "pixels"};
+    case Unit::None:
+      break;
+  }
+  return {"", ""};
 }
 
 std::string rangeText(const ParameterDescription& p) {
   if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
     char text[96];
     const double times = number->unit == Unit::Percent ? 100 : 1;
-    std::snprintf(text, sizeof text, "%g to %g%s", number->least * times, number->most * times, unitName(number->unit));
+    std::snprintf(text, sizeof text, "%g to %g%s", number->least * times, number->most * times, namesOf(number->unit).after);
     return text;
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
@@ -51,8 +71,7 @@ Json stageJson(const StageKind& kind) {
     Json parameter{{"id", p.id},     {"label", p.label},           {"kind", kindName(p)},
                    {"help", p.help}, {"animatable", p.animatable}, {"default", valueText(p, initialValue(p))}};
     if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-      static constexpr const char* units[] = {"", "seconds", "fps", "frames", "fraction", "degrees", "stops", "pixels"};
-      parameter["unit"] = units[static_cast<std::size_t>(number->unit)];
+      parameter["unit"] = namesOf(number->unit).name;
       parameter["least"] = number->least;
       parameter["most"] = number->most;
     }

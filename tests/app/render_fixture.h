@@ -50,7 +50,7 @@ class RenderTest : public BenchTest {
   QString detail() { return rowSays("detail", rows().size() - 1); }
   QPushButton& rowButton(const char* name, std::size_t row) { return *rows().at(row)->findChild<QPushButton*>(name); }
   QPushButton& rowButton(const char* name) { return rowButton(name, rows().size() - 1); }
-  /// One of the rows' state is this.
+  /// Something runs or waits.
   bool isGoingOn() {
     for (auto* row : rows())
       if (!row->findChild<QPushButton*>("cancel")->isHidden()) return true;

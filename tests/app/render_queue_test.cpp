@@ -24,15 +24,16 @@ class RenderQueueInTheWindow : public test::RenderTest {
 
 /// One at a time, in the order in which they were asked for, each as the chain was then; the window goes on working.
 TEST_F(RenderQueueInTheWindow, OneRunsTheOthersWaitAndAllAreWritten) {
-  open(clip("long.mkv", 500));
+  open(clip("long.mkv", 1200));
   ask("first.mkv");
   addTimeField();
+  bench->document().apply(setSpan(project(), 0, 419, "In and out"));
   ask("second.mkv");
   ask("third.mkv");
   EXPECT_TRUE(state(0).startsWith("Rendering first.mkv")) << state(0).toStdString();
   EXPECT_EQ(state(1), "second.mkv waits");
   EXPECT_EQ(state(2), "third.mkv waits");
-  EXPECT_TRUE(until([&] { return rowSays("detail", 0).contains("of 500") && rowSays("detail", 0).contains("left"); }));
+  EXPECT_TRUE(until([&] { return rowSays("detail", 0).contains("of 1200") && rowSays("detail", 0).contains("left"); }));
   EXPECT_TRUE(onTransport().isVisible());
   EXPECT_TRUE(onTransport().text().contains("2 wait")) << onTransport().text().toStdString();
   // The Bench takes other work meanwhile.
@@ -96,7 +97,7 @@ TEST_F(RenderQueueInTheWindow, WhatFailsIsSaidAndCanBeTriedAgain) {
 
 /// Two renders never write to one place, and what has come to be there meanwhile is not replaced unasked.
 TEST_F(RenderQueueInTheWindow, WhatIsNotAgreedToIsNotReplaced) {
-  open(clip("long.mkv", 400));
+  open(clip("long.mkv", 1200));
   ask("first.mkv");
   openDialog();
   setPlace("first.mkv");
@@ -114,10 +115,12 @@ TEST_F(RenderQueueInTheWindow, WhatIsNotAgreedToIsNotReplaced) {
 
 /// A result is opened as footage; what waits and would be written over it then is not.
 TEST_F(RenderQueueInTheWindow, AResultIsOpenedAsFootageAndIsSafeFromThenOn) {
-  open(clip("long.mkv", 300));
+  open(clip("long.mkv", 1200));
   addTimeField();
+  bench->document().apply(setSpan(project(), 0, 99, "In and out"));
   ask("result.mkv");
   ASSERT_TRUE(allOver());
+  bench->document().apply(setSpan(project(), 0, 1199, "In and out"));
   ask("other.mkv");
   ask("result.mkv");
   EXPECT_EQ(asked.back(), "result.mkv is there already.");
@@ -150,7 +153,7 @@ TEST_F(RenderQueueInTheWindow, StillsAreOpenedAsFootageAndTimeMapsAreNot) {
 
 /// A time map that was cancelled is asked for again as one.
 TEST_F(RenderQueueInTheWindow, ATimeMapIsOneAgain) {
-  open(clip("long.mkv", 400));
+  open(clip("long.mkv", 1200));
   addTimeField();
   openDialog();
   chooseWhat(2);
@@ -183,7 +186,7 @@ TEST_F(RenderQueueInTheWindow, WhatIsOverIsRemovedWhatGoesOnStays) {
 
 /// The list is closed and brought back from the transport; what is written that nobody watches is said in the window.
 TEST_F(RenderQueueInTheWindow, WhatIsWrittenUnseenIsSaidInTheWindow) {
-  open(clip("long.mkv", 200));
+  open(clip("long.mkv", 1200));
   ask("unseen.mkv");
   list().close();
   click(onTransport());

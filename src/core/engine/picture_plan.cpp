@@ -43,10 +43,10 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   std::size_t upper = end;
   while (upper > 0 && !makes(*maps[upper - 1])) --upper;
   Chain over;
-  for (std::size_t k = upper; k < maps.size(); ++k)
+  for (std::size_t k = upper; k < maps.size(); ++k) {
     if (k < end) over.push_back(stages_[k]);
-  for (std::size_t k = upper; k < maps.size(); ++k)
     if (maps[k]->pixelWork()) works_.push_back(std::move(maps[k]));
+  }
   if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0)))
     previous = nullptr;
   if (upper == 0) {

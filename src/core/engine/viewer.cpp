@@ -234,7 +234,8 @@ int Viewer::smallerInHaste(const View& view) const {
 int Viewer::smallerAtHand(const View& view, int smaller) {
   const int scale = settingsFor(view, smaller).scale, filled = feed_->fillScale();
   if (filled <= scale) return smaller;
-  const PicturePlan& plan = planFor(small_, view.chain, {filled, view.between, view.piece.rate});
+  // The plan that is wanted, which serves again if it is made: not one of the small version's for every request.
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller));
   const auto frames = plan.framesFor(view.piece.moment(view.frame));
   return feed_->has(frames, filled) && !feed_->has(frames, scale) ? filled / screenScale(view, 1) : smaller;
 }
