@@ -228,7 +228,7 @@ TEST_F(KeyLanesTest, APlacesKeysAreHeldOnEitherCurve) {
   drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(frame * 6, -12));
   ASSERT_EQ(track("start").size(), 2u);
   EXPECT_EQ(track("start")[1].at, Rational(36, 30));
-  EXPECT_EQ(track("start")[1].value, (std::array<double, 2>{0.8, 0.2})) << "places are moved on the Picture";
+  EXPECT_EQ(track("start")[1].value, (KeyValue{0.8, 0.2, 0})) << "places are moved on the Picture";
 }
 
 }  // namespace

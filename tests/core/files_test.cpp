@@ -81,11 +81,16 @@ TEST(ASave, IsOneActWhateverFails) {
 
 TEST(ASave, OfAStarterIsOneActToo) {
   const TempFolder folder;
-  Starter starter{"Mine", "", {{640, 360}, 1, 25, 100}, painted(0.4).chain};
+  Starter starter;
+  starter.name = "Mine";
+  starter.madeFor.size = {640, 360};
+  starter.chain = painted(0.4).chain;
   ASSERT_TRUE(saveStarter(starter, folder / "a.molten-starter"));
   starter.chain = painted(0.9).chain;
   EXPECT_EQ(failAtEachCall(folder, [&] { return saveStarter(starter, folder / "a.molten-starter"); }), 12);
-  EXPECT_TRUE(loadStarter(folder / "a.molten-starter")->chain == starter.chain);
+  const auto loaded = loadStarter(folder / "a.molten-starter");
+  ASSERT_TRUE(loaded);
+  EXPECT_TRUE(loaded->chain == starter.chain);
 }
 
 TEST(ASave, WithOnePaintingMissingNamesTwoFiles) {

@@ -85,7 +85,7 @@ TEST(Keys, TextComesBack) {
   const auto places = parseKeys(parameter("start"), "0.5x1@0f+-0.25x0@12f~ease", 24);
   ASSERT_TRUE(places);
   EXPECT_EQ((*places)[1].at, Rational(1, 2));
-  EXPECT_EQ((*places)[1].value, (std::array<double, 2>{-0.25, 0}));
+  EXPECT_EQ((*places)[1].value, (KeyValue{-0.25, 0, 0}));
   EXPECT_EQ(*parseKeys(parameter("start"), keysText(parameter("start"), *places), 24), *places);
   for (const char* bad : {"1s@", "@1s", "1s@0s+", "1s@0s~soft", "5000s@0s", "1s@-1s", "1s@2s+1s@2s", "1s@0s~2x0"})
     EXPECT_FALSE(parseKeys(parameter("back"), bad, 25)) << bad;

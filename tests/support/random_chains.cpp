@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/project/project.h"
+#include "core/stages/drive_words.h"
 
 namespace molten::test {
 namespace {
@@ -35,6 +36,8 @@ double RandomChains::numberFor(const NumberDescription& number) {
   double value = oneIn(4) ? number.initial : oneIn(8) ? number.least : between(least, most);
   // Whole pictures and halves of them are where things meet.
   if (number.unit == Unit::Seconds && oneIn(2)) value = std::round(value * rate * 2) / (rate * 2);
+  // Rates are written as fractions.
+  if (number.unit == Unit::PerSecond) value = std::round(value * 8) / 8;
   if (number.whole || oneIn(3)) value = std::round(value);
   return std::clamp(value, number.least, number.most);
 }
@@ -72,13 +75,31 @@ ParameterValue RandomChains::valueFor(const ParameterDescription& parameter) {
   return initialValue(parameter);
 }
 
+/// One or two ways in which a value moves.
+Drives RandomChains::drives(const ParameterDescription& parameter) {
+  Drives drives;
+  for (int count = within(1, 2); count > 0; --count) {
+    const auto kind = static_cast<std::size_t>(within(0, static_cast<int>(driveKinds().size()) - 1));
+    StageValues values;
+    for (const ParameterDescription& own : driveParameters(kind, parameter))
+      values.push_back(oneIn(2) ? valueFor(own) : initialValue(own));
+    for (std::size_t i = 0; i < values.size(); ++i)
+      if (auto* const place = std::get_if<Place>(&values[i])) *place = {std::abs(place->x), std::abs(place->y)};
+    drives.push_back(driveOf(kind, values));
+    if (auto* const follow = std::get_if<Follow>(&drives.back()); follow && follow->from == follow->to) follow->to += 1;
+  }
+  return drives;
+}
+
 Stage RandomChains::stage(const StageKind& kind) {
   Stage stage = newStage(kind);
   const auto& parameters = kind.description().parameters;
   for (std::size_t i = 0; i < parameters.size(); ++i) {
     if (!oneIn(2)) continue;
     stage.values[i] = valueFor(parameters[i]);
-    if (!parameters[i].animatable || !oneIn(6)) continue;
+    if (!parameters[i].animatable) continue;
+    if (oneIn(8)) stage.drives[i] = drives(parameters[i]);
+    if (!oneIn(6)) continue;
     KeyTrack track;
     for (int k = 0; k < 2; ++k)
       track.push_back(

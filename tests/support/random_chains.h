@@ -18,6 +18,7 @@ class RandomChains {
   double between(double least, double most) { return std::uniform_real_distribution<>(least, most)(random_); }
 
   Stage stage(const StageKind& kind);
+  Drives drives(const ParameterDescription& parameter);
   /// Of any kinds.
   Chain chain(int stages);
 

@@ -45,7 +45,7 @@ void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place place) 
   if (!stage) return;
   const Stage& held = session_.project().chain[*stage];
   KeyTrack track = held.keys.at(parameter);
-  track[key].value = {place.x, place.y};
+  track[key].value = {place.x, place.y, 0};
   session_.apply(setKeys(session_.project(), *stage, parameter, track, 0,
                          "Move key of " + held.kind->description().parameters[parameter].label,
                          "path " + std::to_string(parameter) + " " + std::to_string(key)));

@@ -4,6 +4,7 @@
 #include <cstdint>
 
 #include "core/field/field_shape.h"
+#include "core/scrambled.h"
 
 namespace molten {
 
@@ -22,15 +23,5 @@ class NoiseField : public FieldShape {
   double ox_, oy_, across_, down_, detail_, depth_;
   std::uint32_t seed_;
 };
-
-/// A hash with no pattern to be seen in it (Wellons, Prospecting for Hash Functions, 2018: lowbias32).
-constexpr std::uint32_t scrambled(std::uint32_t x) {
-  x ^= x >> 16;
-  x *= 0x7feb352dU;
-  x ^= x >> 15;
-  x *= 0x846ca68bU;
-  x ^= x >> 16;
-  return x;
-}
 
 }  // namespace molten

@@ -2,8 +2,10 @@
 // What a video is, whatever makes its pictures.
 
 #include <cstdint>
+#include <memory>
 
 #include "core/picture/picture.h"
+#include "core/time/course.h"
 #include "core/time/frame_clock.h"
 #include "core/time/rational.h"
 
@@ -19,6 +21,7 @@ struct VideoDescription {
   /// How long it lasts, in pictures, where that is no whole number of them; 0: `length`.
   Rational exactLength = 0;
   InBetween between = InBetween::Whole;  ///< what is seen between two frames of the footage under it
+  std::shared_ptr<const Course> course = {};  ///< how its time runs; nullptr: as it was shot
 
   /// Another length, in pictures.
   void setLength(Rational pictures) {

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "core/stages/key_text.h"
+#include "core/stages/drive_words.h"
 
 namespace molten {
 
@@ -59,7 +59,7 @@ Edit setValuesAt(const Project& before, std::size_t stage, const StageValues& va
                  const std::string& name, const std::string& mergeKey) {
   Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
   Stage& changed = edit.after.chain[stage];
-  const StageValues now = changed.valuesAt(at.toDouble());
+  const StageValues now = changed.keyedAt(at.toDouble());
   for (std::size_t i = 0; i < values.size(); ++i)
     if (!(values[i] == now[i])) putValue(changed, i, values[i], at);
   return edit;
@@ -70,14 +70,22 @@ Edit setKeys(const Project& before, std::size_t stage, std::size_t parameter, co
   Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
   Stage& changed = edit.after.chain[stage];
   if (track.empty()) {
-    changed.values = changed.valuesAt(at.toDouble());
-    for (const auto& [other, keys] : changed.keys)
-      if (other != parameter) changed.values[other] = before.chain[stage].values[other];
+    changed.values[parameter] = changed.keyedAt(at.toDouble())[parameter];
     changed.keys.erase(parameter);
     return edit;
   }
   changed.keys[parameter] = track;
   changed.values[parameter] = keyedParameter(changed.kind->description().parameters[parameter], track.front().value);
+  return edit;
+}
+
+Edit setDrives(const Project& before, std::size_t stage, std::size_t parameter, const Drives& drives,
+               const std::string& name, const std::string& mergeKey) {
+  Edit edit{name, before, mergeKey.empty() ? std::string() : std::to_string(stage) + ":" + mergeKey};
+  Stage& changed = edit.after.chain[stage];
+  Movement movement = movementOf(changed, parameter);
+  movement.drives = drives;
+  setMovement(changed, parameter, movement);
   return edit;
 }
 
@@ -207,17 +215,15 @@ Edit setValues(const Project& before, std::size_t stage, const StageValues& valu
 
 Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate) {
   const ParameterDescription& described = stage.kind->description().parameters[parameter];
-  if (isKeysText(described, written)) {
-    auto keys = parseKeys(described, written, rate);
-    if (!keys) return keys.error();
-    stage.values[parameter] = keyedParameter(described, keys->front().value);
-    stage.keys[parameter] = std::move(*keys);
+  if (isMovementText(described, written)) {
+    auto movement = parseMovement(described, written, rate);
+    if (!movement) return movement.error();
+    setMovement(stage, parameter, *movement);
     return {};
   }
   auto value = parseValue(described, written, rate);
   if (!value) return value.error();
-  stage.keys.erase(parameter);
-  stage.values[parameter] = std::move(*value);
+  setMovement(stage, parameter, {std::move(*value), {}, {}});
   return {};
 }
 
@@ -259,10 +265,9 @@ std::string stageText(const Stage& stage) {
   char before = ':';
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const auto& parameter = described.parameters[i];
-    const auto keyed = stage.keys.find(i);
-    if (keyed == stage.keys.end() && stage.values[i] == initialValue(parameter)) continue;
+    if (!stage.varies(i) && stage.values[i] == initialValue(parameter)) continue;
     text += before + parameter.id + "=" +
-            (keyed == stage.keys.end() ? valueText(parameter, stage.values[i]) : keysText(parameter, keyed->second));
+            (stage.varies(i) ? movementText(parameter, movementOf(stage, i)) : valueText(parameter, stage.values[i]));
     before = ',';
   }
   return text;

@@ -79,6 +79,9 @@ Edit setValuesAt(const Project& before, std::size_t stage, const StageValues& va
 /// Other keys for a parameter; none: it keeps the value that it has at a moment.
 Edit setKeys(const Project& before, std::size_t stage, std::size_t parameter, const KeyTrack& track, Rational at,
              const std::string& name, const std::string& mergeKey = {});
+/// Other drives for a parameter; none: its keys, or its value, alone.
+Edit setDrives(const Project& before, std::size_t stage, std::size_t parameter, const Drives& drives,
+               const std::string& name, const std::string& mergeKey = {});
 Edit addStage(const Project& before, const StageKind& kind);
 Edit renameStage(const Project& before, std::size_t stage, const std::string& name);
 /// Stages from elsewhere come to stand at index `at`.

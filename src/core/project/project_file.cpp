@@ -11,7 +11,7 @@
 #include "core/project/project_format1.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
-#include "core/stages/key_text.h"
+#include "core/stages/drive_words.h"
 
 namespace molten {
 namespace fs = std::filesystem;
@@ -111,10 +111,9 @@ Json stageJson(const Stage& stage, const std::string& folder) {
   if (!stage.name.empty()) json["name"] = stage.name;
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
-    const auto keyed = stage.keys.find(i);
     // What is of no use as it stands is written where it says something.
-    if (keyed != stage.keys.end())
-      json[parameter.id] = keysText(parameter, keyed->second);
+    if (stage.varies(i))
+      json[parameter.id] = movementText(parameter, movementOf(stage, i));
     else if (isInUse(described, stage.values, i) || !(stage.values[i] == initialValue(parameter)))
       json[parameter.id] = valueJson(parameter, stage.values[i], folder);
   }
@@ -147,7 +146,7 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
       unknown[key] = value;
       continue;
     }
-    if (value.is_string() && isKeysText(parameters[i], value.get<std::string>())) {
+    if (value.is_string() && isMovementText(parameters[i], value.get<std::string>())) {
       if (auto read = readValue(stage, i, value.get<std::string>(), 25); !read) return read.error();
       continue;
     }
@@ -443,10 +442,10 @@ std::string projectSchema() {
           property["enum"].push_back(choice.id);
       }
       if (!property.contains("description")) property["description"] = parameter.help;
-      // Instead of a value there may be keys.
+      // Instead of a value there may be what moves it.
       if (parameter.animatable)
         property = {{"description", property["description"]},
-                    {"anyOf", {property, {{"type", "string"}, {"pattern", "^[^@]+@[^@]+"}}}}};
+                    {"anyOf", {property, {{"type", "string"}, {"pattern", "^[^@_]+(@|_[a-z])"}}}}};
       properties[parameter.id] = std::move(property);
     }
     stages.push_back({{"title", described.label},

@@ -131,12 +131,17 @@ Chain fitted(const Starter& starter, const VideoDescription& footage) {
       };
       if (number) stage.values[i] = scaled(std::get<double>(stage.values[i]));
       if (auto* const spans = std::get_if<PaceSpans>(&stage.values[i])) *spans = stretched(*spans, longer);
-      const auto keyed = stage.keys.find(i);
-      if (keyed == stage.keys.end()) continue;
-      for (Key& key : keyed->second) {
+      Movement movement = movementOf(stage, i);
+      for (Key& key : movement.keys) {
         key.at = key.at * longer;
         if (number) key.value[0] = scaled(key.value[0]);
       }
+      for (Drive& drive : movement.drives) {
+        if (auto* const jitter = std::get_if<Jitter>(&drive)) jitter->amount[0] *= by;
+        if (auto* const wave = std::get_if<Wave>(&drive)) wave->amount[0] *= by;
+        if (auto* const follow = std::get_if<Follow>(&drive); follow && number) follow->at[0] = scaled(follow->at[0]);
+      }
+      setMovement(stage, i, movement);
     }
   }
   return chain;

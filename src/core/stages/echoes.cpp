@@ -5,6 +5,7 @@
 #include <cstdio>
 
 #include "core/stages/common_parameters.h"
+#include "core/stages/moving_values.h"
 #include "core/stages/weighted_mixture.h"
 
 namespace molten {
@@ -125,9 +126,11 @@ VideoDescription echoed(const Stage& stage, const VideoDescription& in) {
   if (of().missing(values) == Missing::Trim) {
     const Full full = fullOf(values, in);
     out.setLength(full.last - full.first + 1);
+    if (in.course)
+      out.course = courseAfter(in.course, {[first = full.first](double position) { return position + static_cast<double>(first); }});
   }
   const double own = of().copiesFps(values);
-  out.endless = in.endless && stage.keys.empty() && driftOf(values) == Rational(0) &&
+  out.endless = in.endless && !stage.varies() && driftOf(values) == Rational(0) &&
                 (own == 0 || (in.seconds() * Rational::near(own)).den() == 1);
   return out;
 }
@@ -145,9 +148,10 @@ std::vector<double> strengthsOf(const StageValues& values) {
 
 class EchoesMap : public MovingMap, public Mixing {
  public:
-  EchoesMap(const Stage& stage, const VideoDescription& in)
+  EchoesMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
       : MovingMap(echoed(stage, in)),
         stage_(stage),
+        moving_(stage, in, around),
         in_(in),
         first_(of().missing(stage.values) == Missing::Trim ? fullOf(stage.widestValues(), in).first : 0) {}
 
@@ -179,7 +183,7 @@ class EchoesMap : public MovingMap, public Mixing {
     int rank = 0;  ///< −k behind, k ahead
   };
   StageValues valuesAt(const Moment& read) const {
-    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(read.seconds(in_.rate));
+    return moving_.at(read);
   }
   /// Those that count; nearer ones first. `read`: the present moment of what enters.
   std::vector<Echo> echoesAt(const Moment& read) const {
@@ -258,6 +262,7 @@ class EchoesMap : public MovingMap, public Mixing {
   }
 
   Stage stage_;
+  MovingValues moving_;
   VideoDescription in_;
   std::int64_t first_;
   mutable RunningSums sums_;
@@ -276,8 +281,8 @@ class Echoes : public StageKind {
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
-                                   const Surroundings&) const override {
-    return std::make_unique<EchoesMap>(stage, incoming);
+                                   const Surroundings& around) const override {
+    return std::make_unique<EchoesMap>(stage, incoming, around);
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {

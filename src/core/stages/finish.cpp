@@ -7,6 +7,7 @@
 
 #include "core/field/response_curve.h"
 #include "core/stages/common_parameters.h"
+#include "core/stages/moving_values.h"
 #include "core/stages/pixel_work.h"
 
 namespace molten {
@@ -128,39 +129,37 @@ class FinishChange : public PixelChange {
 
 class FinishMap : public MovingMap, public PixelWork {
  public:
-  FinishMap(const Stage& stage, const VideoDescription& in)
+  FinishMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
       : MovingMap([&] {
           VideoDescription out = in;
           out.endless = in.endless && isAlike(stage);
           return out;
         }()),
-        stage_(stage) {}
+        moving_(stage, in, around) {}
 
   PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   const PixelWork* pixelWork() const override { return this; }
-  bool alike() const override { return isAlike(stage_); }
+  bool alike() const override { return isAlike(moving_.stage()); }
   std::shared_ptr<const PixelChange> changeAt(const Moment& moment) const override {
-    const double seconds = moment.seconds(outgoing().rate);
-    auto change = std::make_shared<const FinishChange>(stage_.keys.empty() ? stage_.values : stage_.valuesAt(seconds),
-                                                       fadeAt(moment.pictures()));
+    auto change = std::make_shared<const FinishChange>(moving_.at(moment), fadeAt(moment.pictures()));
     return change->isNothing() ? nullptr : change;
   }
 
  private:
   static bool isAlike(const Stage& stage) {
-    return stage.keys.empty() && of().fadeIn(stage.values) == 0 && of().fadeOut(stage.values) == 0;
+    return !stage.varies() && of().fadeIn(stage.values) == 0 && of().fadeOut(stage.values) == 0;
   }
   /// The first picture of a fade in and the last one of a fade out are black.
   double fadeAt(double position) const {
     const double rate = outgoing().rate.toDouble(), last = static_cast<double>(outgoing().length - 1);
-    const double in = of().fadeIn(stage_.values) * rate, out = of().fadeOut(stage_.values) * rate;
+    const double in = of().fadeIn(moving_.stage().values) * rate, out = of().fadeOut(moving_.stage().values) * rate;
     double fade = 1;
     if (in > 0) fade *= std::clamp(position / in, 0.0, 1.0);
     if (out > 0) fade *= std::clamp((last - position) / out, 0.0, 1.0);
     return fade;
   }
 
-  Stage stage_;
+  MovingValues moving_;
 };
 
 class Finish : public StageKind {
@@ -177,8 +176,8 @@ class Finish : public StageKind {
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
-                                   const Surroundings&) const override {
-    return std::make_unique<FinishMap>(stage, incoming);
+                                   const Surroundings& around) const override {
+    return std::make_unique<FinishMap>(stage, incoming, around);
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {

@@ -35,8 +35,8 @@ VideoDescription ordered(const VideoDescription& in, const FrameOrder& order) {
 
 class FrameOrderMap : public MovingMap {
  public:
-  FrameOrderMap(FrameOrder order, PastTheEnds past, const VideoDescription& in)
-      : MovingMap(ordered(in, order)), order_(std::move(order)), past_(past) {
+  FrameOrderMap(FrameOrder order, PastTheEnds past, const VideoDescription& out)
+      : MovingMap(out), order_(std::move(order)), past_(past) {
     std::int64_t begin = 0;
     for (const OrderItem& item : order_) {
       begins_.push_back(begin);
@@ -93,7 +93,12 @@ class FrameOrderKind : public StageKind {
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<FrameOrderMap>(orderOf(stage.values, incoming), of().pastTheEnds(stage.values), incoming);
+    const FrameOrder order = orderOf(stage.values, incoming);
+    VideoDescription out = ordered(incoming, order);
+    const PastTheEnds past = of().pastTheEnds(stage.values);
+    const auto map = std::make_shared<const FrameOrderMap>(order, past, out);
+    out.course = courseAfter(incoming.course, {[map](double at) { return map->positionAt(at); }, nullptr, true});
+    return std::make_unique<FrameOrderMap>(order, past, out);
   }
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {

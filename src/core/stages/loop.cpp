@@ -102,8 +102,8 @@ double comingUp(double u) {
 
 class LoopMap : public MovingMap, public Mixing {
  public:
-  LoopMap(const StageValues& values, const VideoDescription& in)
-      : MovingMap(looped(values, in)),
+  LoopMap(const StageValues& values, const VideoDescription& in, const VideoDescription& out)
+      : MovingMap(out),
         round_(roundOf(values, in)),
         back_(of().kindOfLoop(values) == LoopCourse::ThereAndBack),
         twice_(of().endFrames(values) == EndFrames::Twice),
@@ -201,6 +201,14 @@ class LoopMap : public MovingMap, public Mixing {
   mutable RunningSums sums_;
 };
 
+/// Pictures of the round in a picture; at a turn, or at the seam, as it goes on or as it came.
+double speedIn(const LoopMap& map, double at) {
+  constexpr double apart = 1.0 / 64;
+  const double here = map.positionAt(at), on = (map.positionAt(at + apart) - here) / apart,
+               came = (here - map.positionAt(at - apart)) / apart;
+  return std::abs(on) < std::abs(came) ? on : came;
+}
+
 class LoopKind : public StageKind {
  public:
   const StageDescription& description() const override {
@@ -221,7 +229,11 @@ class LoopKind : public StageKind {
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
                                    const Surroundings&) const override {
-    return std::make_unique<LoopMap>(stage.values, incoming);
+    VideoDescription out = looped(stage.values, incoming);
+    const auto map = std::make_shared<const LoopMap>(stage.values, incoming, out);
+    out.course = courseAfter(incoming.course, {[map](double at) { return map->positionAt(at); },
+                                               [map](double at) { return speedIn(*map, at); }});
+    return std::make_unique<LoopMap>(stage.values, incoming, out);
   }
 
   std::optional<Round> round(const StageValues& values, const VideoDescription& in) const override {

@@ -14,6 +14,10 @@ VideoDescription paced(const VideoDescription& in, const PaceCurve& curve) {
   VideoDescription out = in;
   out.setLength(curve.length() * in.rate);
   out.endless = false;
+  const double rate = in.rate.toDouble();
+  const auto kept = std::make_shared<const PaceCurve>(curve);
+  out.course = courseAfter(in.course, {[kept, rate](double position) { return kept->atSeconds(position / rate) * rate; },
+                                       [kept, rate](double position) { return kept->speedAt(position / rate); }});
   return out;
 }
 

@@ -61,33 +61,6 @@ Stage newStage(const StageKind& kind) {
   return stage;
 }
 
-StageValues Stage::valuesAt(double seconds) const {
-  StageValues now = values;
-  for (const auto& [parameter, track] : keys)
-    now[parameter] = keyedParameter(kind->description().parameters[parameter], keyedValue(track, seconds));
-  return now;
-}
-
-StageValues Stage::widestValues() const {
-  StageValues widest = values;
-  for (const auto& [parameter, track] : keys) {
-    auto* const number = std::get_if<double>(&widest[parameter]);
-    for (const Key& key : track)
-      if (number && std::abs(key.value[0]) > std::abs(*number)) *number = key.value[0];
-  }
-  return widest;
-}
-
-ParameterValue keyedParameter(const ParameterDescription& parameter, const std::array<double, 2>& value) {
-  if (std::holds_alternative<PlaceDescription>(parameter.kind)) return Place{value[0], value[1]};
-  return withinRange(parameter, value[0]);
-}
-
-std::array<double, 2> keyValue(const ParameterValue& value) {
-  if (const auto* place = std::get_if<Place>(&value)) return {place->x, place->y};
-  return {std::get<double>(value), 0};
-}
-
 bool isInUse(const StageDescription& description, const StageValues& values, std::size_t parameter) {
   const auto isSo = [&](const ParameterDescription::Condition& when) {
     const std::size_t other = parameterIndex(description, when.parameter);

@@ -8,6 +8,7 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/material.h"
+#include "core/stages/moving_values.h"
 #include "core/stages/weighted_mixture.h"
 
 namespace molten {
@@ -77,10 +78,11 @@ class ShutterMap : public MovingMap, public Mixing {
   ShutterMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
       : MovingMap([&] {
           VideoDescription out = in;
-          out.endless = in.endless && stage.keys.empty();
+          out.endless = in.endless && !stage.varies();
           return out;
         }()),
         stage_(stage),
+        moving_(stage, in, around),
         in_(in),
         around_(around) {}
 
@@ -127,7 +129,7 @@ class ShutterMap : public MovingMap, public Mixing {
     return counts_.emplace(moment, count).first->second;
   }
   WeightedSources mixAt(const Moment& moment) const {
-    const StageValues values = stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(in_.rate));
+    const StageValues values = moving_.at(moment);
     const Rational turn = turnOf(values, in_), opens = opensAt(values), open = Rational::near(of().open(values));
     const std::int64_t count = countAt(moment, values);
     WeightedSources mix;
@@ -144,6 +146,7 @@ class ShutterMap : public MovingMap, public Mixing {
   }
 
   Stage stage_;
+  MovingValues moving_;
   VideoDescription in_;
   Surroundings around_;
   mutable RunningSums sums_;

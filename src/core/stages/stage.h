@@ -12,6 +12,7 @@
 #include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
 #include "core/stages/time_map.h"
+#include "core/time/drives.h"
 #include "core/time/keys.h"
 
 namespace molten {
@@ -139,14 +140,36 @@ struct Stage {
   std::string name = {};                 ///< that the user has given it; empty: its kind's
   StageValues values;                    ///< of a parameter with keys: the first key's
   std::map<std::size_t, KeyTrack> keys;  ///< by parameter; none of the tracks is empty
-  std::string unknown = {};              ///< members of its file that are not known here, as JSON; kept on saving
+  std::map<std::size_t, Drives> drives = {};  ///< likewise; with keys as well they act on what those give
+  std::string unknown = {};                   ///< members of its file that are not known here, as JSON; kept on saving
 
-  /// The values at a moment of what leaves the stage, in seconds.
-  StageValues valuesAt(double seconds) const;
-  /// Numbers with keys as far from 0 as their keys go: for words about the stage as a whole.
+  /// Whether any value, or one, moves by itself.
+  bool varies() const { return !keys.empty() || !drives.empty(); }
+  bool varies(std::size_t parameter) const { return keys.contains(parameter) || drives.contains(parameter); }
+  /// The values at a moment of what leaves the stage, in seconds. `followed`: none: nothing is.
+  StageValues valuesAt(double seconds, const Followed* followed = nullptr) const;
+  /// As keys alone have them: what a hand sets there.
+  StageValues keyedAt(double seconds) const;
+  /// Numbers, each as little or as much as it comes to be.
+  StageValues leastValues() const { return boundOf(false); }
+  StageValues mostValues() const { return boundOf(true); }
+  /// Numbers that move as far from 0 as they come: for words about the stage as a whole.
   StageValues widestValues() const;
+  bool follows(Follow::What what) const;
   friend bool operator==(const Stage&, const Stage&) = default;
+
+ private:
+  StageValues boundOf(bool most) const;
 };
+
+/// What moves a value.
+struct Movement {
+  ParameterValue value;  ///< with keys: the first one's
+  KeyTrack keys;
+  Drives drives;
+};
+Movement movementOf(const Stage& stage, std::size_t parameter);
+void setMovement(Stage& stage, std::size_t parameter, const Movement& movement);
 
 /// What a stage is called: its name, or its kind's.
 const std::string& titleOf(const Stage& stage);
@@ -158,9 +181,9 @@ std::size_t parameterIndex(const StageDescription& description, std::string_view
 /// Whether a parameter counts, as the other values are.
 bool isInUse(const StageDescription& description, const StageValues& values, std::size_t parameter);
 
-/// A key's value as a parameter's, and back. Requires a number or a place.
-ParameterValue keyedParameter(const ParameterDescription& parameter, const std::array<double, 2>& value);
-std::array<double, 2> keyValue(const ParameterValue& value);
+/// A key's value as a parameter's, and back. Requires a number, a place or a colour.
+ParameterValue keyedParameter(const ParameterDescription& parameter, const KeyValue& value);
+KeyValue keyValue(const ParameterValue& value);
 
 /// The maps of the stages that are on, the one at the footage first, each made for what leaves the one before.
 /// `under`: stages that have made `footage` of what the material knows as the footage.

@@ -5,6 +5,7 @@
 #include <cstdio>
 
 #include "core/stages/common_parameters.h"
+#include "core/stages/moving_values.h"
 
 namespace molten {
 namespace {
@@ -26,20 +27,30 @@ struct Steps {
   Rational rate, phase;
   explicit Steps(const StageValues& values)
       : rate(Rational::near(of().rate(values))), phase(Rational::near(of().phase(values))) {}
+  /// Of the step that a position lies in; both in incoming pictures.
+  double begin(double position, Rational incoming) const {
+    const double in = incoming.toDouble(), r = rate.toDouble(), after = phase.toDouble();
+    return (static_cast<double>(wholeBelow((position / in - after) * r)) / r + after) * in;
+  }
 };
 
 /// It repeats as before if a round holds a whole number of steps.
-VideoDescription stepped(const VideoDescription& in, Rational rate, bool keyed) {
+VideoDescription stepped(const Stage& stage, const VideoDescription& in, const Surroundings& around) {
   VideoDescription out = in;
-  out.endless = in.endless && !keyed && (in.seconds() * rate).den() == 1;
+  out.endless = in.endless && !stage.varies() && (in.seconds() * Steps(stage.values).rate).den() == 1;
+  const auto moving = std::make_shared<const MovingValues>(stage, in, around);
+  out.course = courseAfter(in.course, {[moving, rate = in.rate](double position) {
+                                         return Steps(moving->at(position)).begin(position, rate);
+                                       },
+                                       nullptr, true});
   return out;
 }
 
 class StepRateMap : public MovingMap {
  public:
-  StepRateMap(const Stage& stage, const VideoDescription& in)
-      : MovingMap(stepped(in, Steps(stage.values).rate, !stage.keys.empty())),
-        stage_(stage),
+  StepRateMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
+      : MovingMap(stepped(stage, in, around)),
+        moving_(stage, in, around),
         steps_(stage.values),
         past_(of().pastTheEnds(stage.values)) {}
 
@@ -51,27 +62,20 @@ class StepRateMap : public MovingMap {
     const std::int64_t steps = off == 0 ? exact.floor() : exact.floor() + wholeBelow(exact.part().toDouble() + off);
     return Moment::ofPictures((Rational(steps) / now.rate + now.phase) * incoming);
   }
-  double positionAt(double position) const override {
-    const double in = outgoing().rate.toDouble();
-    const Steps now = at(position);
-    const double r = now.rate.toDouble(), phase = now.phase.toDouble();
-    return (static_cast<double>(wholeBelow((position / in - phase) * r)) / r + phase) * in;
-  }
+  double positionAt(double position) const override { return at(position).begin(position, outgoing().rate); }
   Reach readsBetween(double from, double to) const override {
-    if (stage_.keys.empty()) return {positionAt(from), positionAt(to)};
-    double slowest = steps_.rate.toDouble();
-    if (const auto keyed = stage_.keys.find(of().rate.index()); keyed != stage_.keys.end())
-      for (const Key& key : keyed->second) slowest = std::min(slowest, key.value[0]);
+    if (!moving_.vary()) return {positionAt(from), positionAt(to)};
+    const double slowest = of().rate(moving_.stage().leastValues());
     return {from - outgoing().rate.toDouble() / std::max(slowest, 0.01) - 1, to};
   }
   PastTheEnds pastTheEnds() const override { return past_; }
 
  private:
   Steps at(double position) const {
-    return stage_.keys.empty() ? steps_ : Steps(stage_.valuesAt(position / outgoing().rate.toDouble()));
+    return moving_.vary() ? Steps(moving_.at(position)) : steps_;
   }
 
-  Stage stage_;
+  MovingValues moving_;
   Steps steps_;
   PastTheEnds past_;
 };
@@ -86,8 +90,8 @@ class StepRate : public StageKind {
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
-                                   const Surroundings&) const override {
-    return std::make_unique<StepRateMap>(stage, incoming);
+                                   const Surroundings& around) const override {
+    return std::make_unique<StepRateMap>(stage, incoming, around);
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {

@@ -6,6 +6,7 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
+#include "core/stages/moving_values.h"
 #include "core/stages/strips_mixture.h"
 #include "core/stages/tiles_mixture.h"
 
@@ -87,7 +88,7 @@ struct Parameters {
       list.number({"divider-line", "Divider line", "Edges", "Width of a line between strips."},
                   {Unit::Pixels, 0, 200, 0, 1, 20, 0, Tense::None, false, "none"});
   ParameterHandle<Colour> lineColour = list.colour(
-      {"line-colour", "Line colour", "Edges", "Of the divider lines.", false, When{"divider-line"}}, {0, 0, 0});
+      {"line-colour", "Line colour", "Edges", "Of the divider lines.", true, When{"divider-line"}}, {0, 0, 0});
   ChoiceHandle<PastTheEnds> pastTheEnds = pastTheEndsIn(list);
 };
 const Parameters& of() {
@@ -162,13 +163,14 @@ class StripsAt : public Displacement {
 
 class StripsMap : public DisplacingMap, public Mixing {
  public:
-  StripsMap(const Stage& stage, const VideoDescription& in, bool other)
+  StripsMap(const Stage& stage, const VideoDescription& in, const Surroundings& around, bool other)
       : DisplacingMap([&] {
           VideoDescription out = in;
-          out.endless = in.endless && stage.keys.empty();
+          out.endless = in.endless && !stage.varies();
           return out;
         }()),
         stage_(stage),
+        moving_(stage, in, around),
         in_(in),
         other_(other),
         tiled_(tiled(stage.values)),
@@ -186,7 +188,7 @@ class StripsMap : public DisplacingMap, public Mixing {
     if (still_) return still_;
     return std::make_shared<StripsAt>(valuesAt(moment), outgoing(), other_);
   }
-  bool steady() const override { return stage_.keys.empty(); }
+  bool steady() const override { return !stage_.varies(); }
   Reach reach() const override { return reach_; }
   PastTheEnds pastTheEnds() const override { return of().pastTheEnds(stage_.values); }
 
@@ -216,7 +218,7 @@ class StripsMap : public DisplacingMap, public Mixing {
 
  private:
   StageValues valuesAt(const Moment& moment) const {
-    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));
+    return moving_.at(moment);
   }
   /// What each tile shows: cells of one moment share a source.
   TilePicture tilesAt(const Moment& moment) const {
@@ -240,6 +242,7 @@ class StripsMap : public DisplacingMap, public Mixing {
   }
 
   Stage stage_;
+  MovingValues moving_;
   VideoDescription in_;
   bool other_, tiled_, mixes_;
   std::shared_ptr<const StripsAt> still_;
@@ -262,8 +265,8 @@ class Strips : public StageKind {
   }
 
   std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
-                                   const Surroundings&) const override {
-    return std::make_unique<StripsMap>(stage, incoming, other_);
+                                   const Surroundings& around) const override {
+    return std::make_unique<StripsMap>(stage, incoming, around, other_);
   }
 
   std::optional<Stage> contrast(const Stage& stage) const override {

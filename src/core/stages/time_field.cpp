@@ -49,7 +49,7 @@ class TimeField : public StageKind {
   Stage withoutScatter(const Stage& stage) const override {
     Stage even = stage;
     of().dither.set(even.values, 0);
-    even.keys.erase(of().dither.index());
+    even.keys.erase(of().dither.index()), even.drives.erase(of().dither.index());
     return even;
   }
 

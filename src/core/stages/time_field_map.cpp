@@ -10,6 +10,7 @@
 #include "core/field/field_shaping.h"
 #include "core/field/noise_field.h"
 #include "core/parallel.h"
+#include "core/stages/moving_values.h"
 #include "core/wide.h"
 
 namespace molten {
@@ -164,10 +165,10 @@ class KeptFields {
 class TimeFieldMap : public DisplacingMap {
  public:
   TimeFieldMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
-      : DisplacingMap(in), stage_(stage), around_(around), past_(of().pastTheEnds(stage.values)) {
+      : DisplacingMap(in), stage_(stage), moving_(stage, in, around), around_(around), past_(of().pastTheEnds(stage.values)) {
     const StageValues& values = stage_.values;
     const bool combined = of().combine(values) != SecondShape::Alone;
-    steady_ = stage_.keys.empty() && !of().shape.moves(values) && !(combined && of().second.moves(values)) &&
+    steady_ = !stage_.varies() && !of().shape.moves(values) && !(combined && of().second.moves(values)) &&
               of().startHolds(values) == StartHolds::MovesWithNow && !(of().dither(values) > 0 && of().fresh(values));
     field_ = allOfField();
     bounds_ = allBounds();
@@ -199,12 +200,12 @@ class TimeFieldMap : public DisplacingMap {
         moment, around_.material ? around_.material->mostKept() : 0, [&] { return std::make_shared<const FieldAtMoment>(valuesAt(moment), moment, outgoing(), around_); });
   }
   StageValues valuesAt(const Moment& moment) const {
-    return stage_.keys.empty() ? stage_.values : stage_.valuesAt(moment.seconds(outgoing().rate));
+    return moving_.at(moment);
   }
 
-  /// What f can be, after all shaping. With keys it is not followed more closely than that.
+  /// What f can be, after all shaping. Where values move it is not followed more closely than that.
   std::pair<float, float> allOfField() const {
-    if (!stage_.keys.empty()) return {0.0f, 1.0f};
+    if (stage_.varies()) return {0.0f, 1.0f};
     auto [low, high] = of().shape.bounds(stage_.values, outgoing());
     // Two combined are less, or more, than one.
     if (of().combine(stage_.values) != SecondShape::Alone) low = 0, high = 1;
@@ -226,17 +227,9 @@ class TimeFieldMap : public DisplacingMap {
       bounds.least = std::min(bounds.least, 0.0), bounds.most = std::max(bounds.most, 0.0);
     return bounds;
   }
-  /// Keys keep within the greatest and least of themselves; a pin reaches furthest at the ends of the clip.
+  /// A pin reaches furthest at the ends of the clip.
   Reach allBounds() const {
-    if (stage_.keys.empty()) return boundsOf(stage_.values, allSpans(stage_.values));
-    StageValues widest = stage_.values;
-    const auto most = [&](std::size_t parameter) {
-      const auto at = stage_.keys.find(parameter);
-      if (at == stage_.keys.end()) return;
-      double& value = std::get<double>(widest[parameter]);
-      for (const Key& key : at->second) value = std::max(value, key.value[0]);
-    };
-    for (const auto& parameter : {of().back, of().ahead, of().dither}) most(parameter.index());
+    const StageValues widest = stage_.mostValues();
     return boundsOf(widest, allSpans(widest));
   }
   std::vector<Span> allSpans(const StageValues& values) const {
@@ -264,6 +257,7 @@ class TimeFieldMap : public DisplacingMap {
   }
 
   Stage stage_;
+  MovingValues moving_;
   Surroundings around_;
   PastTheEnds past_;
   bool steady_ = true;

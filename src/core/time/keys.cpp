@@ -53,14 +53,16 @@ double eased(const Ease& ease, double u) {
   return p * p * (3 - 2 * p);
 }
 
-std::array<double, 2> keyedValue(const KeyTrack& track, double seconds) {
+KeyValue keyedValue(const KeyTrack& track, double seconds) {
   const auto after = std::upper_bound(track.begin(), track.end(), seconds,
                                       [](double at, const Key& key) { return at < key.at.toDouble(); });
   if (after == track.begin()) return track.front().value;
   if (after == track.end()) return track.back().value;
   const Key &a = *(after - 1), &b = *after;
   const double from = a.at.toDouble(), s = eased(b.ease, (seconds - from) / (b.at.toDouble() - from));
-  return {a.value[0] + (b.value[0] - a.value[0]) * s, a.value[1] + (b.value[1] - a.value[1]) * s};
+  KeyValue value;
+  for (std::size_t i = 0; i < value.size(); ++i) value[i] = a.value[i] + (b.value[i] - a.value[i]) * s;
+  return value;
 }
 
 std::optional<std::size_t> keyAt(const KeyTrack& track, Rational at) {
@@ -69,7 +71,7 @@ std::optional<std::size_t> keyAt(const KeyTrack& track, Rational at) {
   return std::nullopt;
 }
 
-KeyTrack withKey(KeyTrack track, Rational at, std::array<double, 2> value) {
+KeyTrack withKey(KeyTrack track, Rational at, KeyValue value) {
   if (const auto here = keyAt(track, at)) {
     track[*here].value = value;
     return track;

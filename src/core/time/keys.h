@@ -21,9 +21,12 @@ struct Ease {
 /// What `ease` means: as slow at the one end as at the other.
 inline constexpr Ease softEase{Ease::Way::Curve, 0.5, 0.5};
 
+/// What can move: a number, x and y, or red, green and blue; what is not needed of it is 0.
+using KeyValue = std::array<double, 3>;
+
 struct Key {
-  Rational at;                    ///< in seconds of the stage's own output
-  std::array<double, 2> value{};  ///< a number, or x and y
+  Rational at;       ///< in seconds of the stage's own output
+  KeyValue value{};
   Ease ease;
   friend bool operator==(const Key&, const Key&) = default;
 };
@@ -37,7 +40,7 @@ using KeyTrack = std::vector<Key>;
 ///   Hold    s = 0
 ///   Curve   the cubic Bézier curve (0, 0) (leave, 0) (1 − arrive, 1) (1, 1), whose x is u and whose y is s.
 /// Requires a track that is not empty.
-std::array<double, 2> keyedValue(const KeyTrack& track, double seconds);
+KeyValue keyedValue(const KeyTrack& track, double seconds);
 
 /// The part of the way that a part u of the time has brought (0…1).
 double eased(const Ease& ease, double u);
@@ -45,7 +48,7 @@ double eased(const Ease& ease, double u);
 /// The key at just this moment.
 std::optional<std::size_t> keyAt(const KeyTrack& track, Rational at);
 /// Sets the value at a moment: of the key there, or of a new one, which goes on like the one after it.
-KeyTrack withKey(KeyTrack track, Rational at, std::array<double, 2> value);
+KeyTrack withKey(KeyTrack track, Rational at, KeyValue value);
 KeyTrack withoutKeys(const KeyTrack& track, const std::vector<std::size_t>& which);
 /// Some keys later by `by` seconds (earlier, if negative), not before 0; a key that is met goes.
 KeyTrack movedKeys(const KeyTrack& track, const std::vector<std::size_t>& which, Rational by);
