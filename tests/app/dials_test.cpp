@@ -346,24 +346,32 @@ TEST_F(DialsTest, EveryParameterThatCanMoveDoes) {
     for (std::size_t i = 0; i < parameters.size(); ++i) {
       if (!parameters[i].animatable) continue;
       bringIntoUse(i);
-      const ParameterValue first = stage().values[i], second = other(parameters[i], first);
+      const ParameterValue first = stage().values[i];
+      const bool colour = std::holds_alternative<ColourDescription>(parameters[i].kind);
+      const ParameterValue second = colour ? Colour{12, 34, 56} : other(parameters[i], first);
       auto* movement = dial<MovementButton>("movement " + parameters[i].id);
       ASSERT_NE(movement, nullptr) << parameters[i].id;
       goTo(0);
-      QTest::mouseClick(movement, Qt::LeftButton);
+      QTest::mouseClick(movement, Qt::LeftButton, Qt::ShiftModifier);
       ASSERT_EQ(stage().keys.count(i), 1u) << kind->description().id << "." << parameters[i].id;
       EXPECT_EQ(movement->state(), MovementButton::State::KeyHere);
       goTo(10);
       EXPECT_EQ(movement->state(), MovementButton::State::Moves) << parameters[i].id;
-      typeInto(*dial<QLineEdit>(parameters[i].id), valueText(parameters[i], second));
+      // Colours are chosen in a dialog.
+      auto* const line = dial<QLineEdit>(parameters[i].id);
+      const auto shown = [&] { return line ? line->text() : dial<QPushButton>(parameters[i].id)->text(); };
+      if (line)
+        typeInto(*line, valueText(parameters[i], second));
+      else
+        emit dials().valueChanged(i, second, false);
       ASSERT_EQ(stage().keys.at(i).size(), 2u) << kind->description().id << "." << parameters[i].id;
-      EXPECT_EQ(dial<QLineEdit>(parameters[i].id)->text(), text(valueLabel(parameters[i], second)));
+      EXPECT_EQ(shown(), text(valueLabel(parameters[i], second)));
       goTo(0);
-      EXPECT_EQ(dial<QLineEdit>(parameters[i].id)->text(), text(valueLabel(parameters[i], first))) << parameters[i].id;
+      EXPECT_EQ(shown(), text(valueLabel(parameters[i], first))) << parameters[i].id;
       // Both keys go: the value stays where it is.
-      QTest::mouseClick(movement, Qt::LeftButton);
+      QTest::mouseClick(movement, Qt::LeftButton, Qt::ShiftModifier);
       goTo(10);
-      QTest::mouseClick(movement, Qt::LeftButton);
+      QTest::mouseClick(movement, Qt::LeftButton, Qt::ShiftModifier);
       EXPECT_TRUE(stage().keys.empty()) << parameters[i].id;
       ++moved;
     }

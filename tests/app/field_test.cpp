@@ -111,7 +111,7 @@ TEST_F(FieldTest, APictureThatIsMissingIsSaidOnThePicture) {
 TEST_F(FieldTest, TheMovementButtonGivesKeysAndChangedValuesMakeMore) {
   openWithField();
   goTo(0);
-  QTest::mouseClick(&movement("back"), Qt::LeftButton);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton, Qt::ShiftModifier);
   EXPECT_EQ(movement("back").state(), MovementButton::State::KeyHere);
   goTo(30);
   EXPECT_EQ(movement("back").state(), MovementButton::State::Moves);
@@ -146,9 +146,9 @@ TEST_F(FieldTest, TheMovementButtonGivesKeysAndChangedValuesMakeMore) {
   EXPECT_EQ(project().chain.size(), 1u) << "the stage stays when its keys are deleted";
   // The last keys go with the pin, and the value that was seen stays.
   goTo(0);
-  QTest::mouseClick(&movement("back"), Qt::LeftButton);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton, Qt::ShiftModifier);
   goTo(39);
-  QTest::mouseClick(&movement("back"), Qt::LeftButton);
+  QTest::mouseClick(&movement("back"), Qt::LeftButton, Qt::ShiftModifier);
   EXPECT_TRUE(stage().keys.empty());
   EXPECT_FALSE(lanes().isVisible());
   EXPECT_EQ(number("back"), 0.5);
@@ -158,7 +158,7 @@ TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
   openWithField();
   for (const auto& [frame, value] : {std::pair{0, "1s"}, std::pair{10, "0.5s"}, std::pair{30, "0.8s"}}) {
     goTo(frame);
-    if (frame == 0) QTest::mouseClick(&movement("back"), Qt::LeftButton);
+    if (frame == 0) QTest::mouseClick(&movement("back"), Qt::LeftButton, Qt::ShiftModifier);
     typeInto("back", value);
   }
   const auto moments = [&] {
@@ -201,7 +201,7 @@ TEST_F(FieldTest, ChosenKeysStandBetweenBracketsThatStretchThem) {
 TEST_F(FieldTest, KeyedPlacesShowTheirPath) {
   openWithField();
   goTo(0);
-  QTest::mouseClick(&movement("start"), Qt::LeftButton);
+  QTest::mouseClick(&movement("start"), Qt::LeftButton, Qt::ShiftModifier);
   goTo(30);
   dragHandle(0, {0.9, 0.1});
   ASSERT_EQ(stage().keys.at(at("start")).size(), 2u);

@@ -223,7 +223,7 @@ TEST_F(KeyLanesTest, APlacesKeysAreHeldOnEitherCurve) {
   bench->document().apply(setKeys(project(), 0, i, path, 0, "Keys"));
   stillFor(60);
   ASSERT_EQ(lanes().sight().state.lanes.size(), 1u);
-  EXPECT_TRUE(lanes().sight().state.lanes[0].place);
+  EXPECT_EQ(lanes().sight().state.lanes[0].curves, 2u);
   const double frame = (lanes().sight().keyPoint(0, 1).x() - lanes().sight().keyPoint(0, 0).x()) / 30;
   drag(lanes(), lanes().sight().keyPoint(0, 1), lanes().sight().keyPoint(0, 1) + QPointF(frame * 6, -12));
   ASSERT_EQ(track("start").size(), 2u);

@@ -60,7 +60,7 @@ TEST_F(NamesTest, AFieldIsSetMeasuredTrimmedPinnedAndKeyed) {
   QTest::keyClick(&back, Qt::Key_Return);
   EXPECT_TRUE(bench->document().undoStack().undoText().startsWith("Value "));
   QTest::mouseClick(bench->findChild<MovementButton*>(QString::fromStdString("movement " + now(timeField(), "back"))),
-                    Qt::LeftButton);
+                    Qt::LeftButton, Qt::ShiftModifier);
   EXPECT_EQ(project().chain[0].keys.size(), 1u);
   bench->document().undoStack().undo();
   // A place is picked for its action.

@@ -230,8 +230,8 @@ TEST(KeySight, KeysStandAtTheirMomentsAndAreTakenHoldOf) {
   sight.state.kind = &timeField();
   sight.state.rate = 30;
   const std::size_t back = parameterIndex(timeField().description(), "back");
-  sight.state.lanes = {{back, "Back", false, {{1, {0.5, 0}, {}}, {4, {2, 0}, {}}, {9, {1, 0}, {}}}},
-                       {back, "Back", false, {{2, {1, 0}, {}}}}};
+  sight.state.lanes = {{back, "Back", 1, {{1, {0.5, 0}, {}}, {4, {2, 0}, {}}, {9, {1, 0}, {}}}},
+                       {back, "Back", 1, {{2, {1, 0}, {}}}}};
   for (std::size_t lane = 0; lane < 2; ++lane)
     for (std::size_t key = 0; key < sight.track(lane).size(); ++key) {
       const QPointF at = sight.keyPoint(lane, key);

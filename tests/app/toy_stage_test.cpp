@@ -77,7 +77,7 @@ TEST_F(ToyStageTest, ItsActionPicksAPlace) {
 
 TEST_F(ToyStageTest, ItIsKeyedSavedReadAndWrittenInWords) {
   goTo(10);
-  QTest::mouseClick(bench->findChild<MovementButton*>("movement lean"), Qt::LeftButton);
+  QTest::mouseClick(bench->findChild<MovementButton*>("movement lean"), Qt::LeftButton, Qt::ShiftModifier);
   goTo(40);
   typeInto("lean", "-0.5s");
   ASSERT_EQ(project().chain[0].keys.at(0).size(), 2u);

@@ -62,7 +62,7 @@ ChainTile ChainTiles::stageTile(const Stage& stage, std::size_t place, const std
   ChainTile tile;
   tile.title = shown(titleOf(stage));
   tile.lines[0] =
-      shown(stage.kind->summary(stage.widestValues(), in)) + (stage.keys.empty() ? QString() : tr(" · keyed"));
+      shown(stage.kind->summary(stage.widestValues(), in)) + (stage.varies() ? tr(" · moves") : QString());
   tile.isStage = true;
   tile.on = stage.on;
   if (!stage.on) return tile;

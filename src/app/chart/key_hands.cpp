@@ -1,6 +1,7 @@
 #include "app/chart/key_hands.h"
 
 #include "app/chart/deck.h"
+#include "core/stages/moving_values.h"
 
 namespace molten {
 
@@ -40,10 +41,17 @@ void KeyHands::refresh() {
     state.kind = stage.kind;
     state.rate = session_.piece().chainRate;
     state.playhead = session_.stageMoment(*selected);
-    for (const auto& [parameter, track] : stage.keys)
-      if (isInUse(described, stage.values, parameter))
-        state.lanes.push_back({parameter, QString::fromStdString(described.parameters[parameter].label),
-                               std::holds_alternative<PlaceDescription>(described.parameters[parameter].kind), track});
+    const auto followed = std::make_shared<const FollowedVideo>(session_.videoInto(*selected), Surroundings{});
+    for (std::size_t i = 0; i < described.parameters.size(); ++i) {
+      if (!stage.varies(i) || !isInUse(described, stage.values, i)) continue;
+      const ParameterDescription& parameter = described.parameters[i];
+      const Movement movement = movementOf(stage, i);
+      const std::size_t curves = std::holds_alternative<PlaceDescription>(parameter.kind)    ? 2
+                                 : std::holds_alternative<ColourDescription>(parameter.kind) ? 3
+                                                                                             : 1;
+      state.lanes.push_back({i, QString::fromStdString(parameter.label), curves, movement.keys, movement.drives,
+                             keyValue(movement.value), movement.drives.empty() ? nullptr : followed});
+    }
   }
   chart_.lanes()->setState(state);
   chart_.lanes()->setView(chart_.plot()->sight().view);

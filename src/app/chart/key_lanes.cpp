@@ -232,7 +232,7 @@ void KeyLanes::hover(const QPointF& point) {
   const Key& key = sight_.key(over.key);
   emit said(
       tr("%1 %2 at %3")
-          .arg(lane.label, sight_.valueText(lane, key), QString::fromStdString(secondsText(key.at.toDouble(), 2))));
+          .arg(lane.label, sight_.valueText(lane, key.value), QString::fromStdString(secondsText(key.at.toDouble(), 2))));
 }
 
 /// Along to other pictures; one key of a number alone also up and down to another value.
@@ -243,7 +243,7 @@ void KeyLanes::dragKeys(const QPointF& point) {
   const Rational to = sight_.pictureAt(sight_.view.xOf(taken.at.toDouble()) + point.x() - pressed_.x());
   std::optional<double> value;
   if (const KeyLane& lane = sight_.state.lanes[heldLane];
-      selectedAtPress_.size() == 1 && !lane.place && std::abs(point.y() - pressed_.y()) > 2) {
+      selectedAtPress_.size() == 1 && lane.curves == 1 && std::abs(point.y() - pressed_.y()) > 2) {
     const KeySight::Range range = sight_.rangeOf(lane);
     const double height = sight_.laneRect(heldLane).height() - 16;
     const double by = (pressed_.y() - point.y()) / height * (range.high - range.low);
@@ -261,7 +261,7 @@ void KeyLanes::dragKeys(const QPointF& point) {
   if (const auto key = keyAt(lane.track, to))
     emit said(
         tr("%1 at %2")
-            .arg(sight_.valueText(lane, lane.track[*key]), QString::fromStdString(secondsText(to.toDouble(), 2))));
+            .arg(sight_.valueText(lane, lane.track[*key].value), QString::fromStdString(secondsText(to.toDouble(), 2))));
 }
 
 void KeyLanes::dragEase(const QPointF& point) {
@@ -307,7 +307,7 @@ void KeyLanes::mouseDoubleClickEvent(QMouseEvent* event) {
     if (!sight_.laneRect(lane).contains(event->position())) continue;
     const Rational at = sight_.pictureAt(event->position().x());
     const KeyTrack& track = sight_.track(lane);
-    apply(lane, withKey(track, at, keyedValue(track, at.toDouble())),
+    apply(lane, withKey(track, at, sight_.state.lanes[lane].keyedAt(at.toDouble())),
           tr("Key of %1").arg(sight_.state.lanes[lane].label), {});
     emit gestureEnded();
     selectMoments(lane, {at});

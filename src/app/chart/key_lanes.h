@@ -1,5 +1,5 @@
 #pragma once
-// Key lanes: below the Time Chart, on its time, a lane for each keyed parameter of the selected stage.
+// Key lanes: below the Time Chart, on its time, a lane for each parameter of the selected stage that moves.
 
 #include <QWidget>
 #include <functional>

@@ -53,21 +53,29 @@ void KeyLanes::drawLane(QPainter& painter, std::size_t number) const {
   if (!low) {
     painter.setPen(theme::dim);
     painter.setFont(theme::words(10));
-    Key now;
-    now.value = keyedValue(lane.track, sight_.state.playhead.toDouble());
     painter.drawText(QRectF(8, box.top() + 20, room, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                     sight_.valueText(lane, now));
+                     sight_.valueText(lane, lane.at(sight_.described(lane), sight_.state.playhead.toDouble())));
   }
   painter.save();
   painter.setClipRect(QRectF(sight_.view.area.left() - keyRadius - 1, box.top(), width(), box.height()));
   painter.setRenderHint(QPainter::Antialiasing);
-  for (std::size_t i = 0; i < (lane.place ? 2u : 1u); ++i) {
-    QPolygonF curve;
-    for (double x = sight_.view.area.left(); x <= sight_.view.area.right(); x += 2)
-      curve << QPointF(x, sight_.yOf(number, range, keyedValue(lane.track, sight_.view.timeAt(x))[i]));
-    painter.setPen(QPen(i == 0 ? theme::text : theme::dim, 1.4, i == 0 ? Qt::SolidLine : Qt::DashLine));
-    painter.setBrush(Qt::NoBrush);
-    painter.drawPolyline(curve);
+  painter.setBrush(Qt::NoBrush);
+  // What keys have alone, where drives make something else of it; then as it will be.
+  const auto& described = sight_.described(lane);
+  for (const bool whole : {false, true}) {
+    if (!whole && (lane.drives.empty() || lane.track.empty())) continue;
+    for (std::size_t i = 0; i < lane.curves; ++i) {
+      QPolygonF curve;
+      const double step = lane.drives.empty() ? 2 : 1;
+      for (double x = sight_.view.area.left(); x <= sight_.view.area.right(); x += step) {
+        const double seconds = sight_.view.timeAt(x);
+        const KeyValue value = whole ? lane.at(described, seconds) : lane.keyedAt(seconds);
+        curve << QPointF(x, sight_.yOf(number, range, value[i]));
+      }
+      painter.setPen(QPen(!whole ? theme::line : i == 0 ? theme::text : theme::dim, 1.4,
+                          i == 0 ? Qt::SolidLine : i == 1 ? Qt::DashLine : Qt::DotLine));
+      painter.drawPolyline(curve);
+    }
   }
   drawKeys(painter, number);
   painter.restore();
@@ -88,7 +96,7 @@ void KeyLanes::drawKeys(QPainter& painter, std::size_t number) const {
       painter.setPen(QPen(theme::now, 1.2));
       for (const QPointF& at : {leave, arrive}) painter.drawRect(QRectF(at.x() - 3, at.y() - 3, 6, 6));
     }
-    for (std::size_t i = 0; i < (lane.place ? 2u : 1u); ++i) {
+    for (std::size_t i = 0; i < lane.curves; ++i) {
       const QPointF at(sight_.view.xOf(lane.track[k].at.toDouble()), sight_.yOf(number, range, lane.track[k].value[i]));
       painter.setPen(QPen(theme::now, 1.4));
       painter.setBrush(chosen ? theme::now : theme::ink);

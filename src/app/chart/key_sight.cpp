@@ -30,10 +30,14 @@ QRectF KeySight::laneRect(std::size_t lane) const {
 KeySight::Range KeySight::rangeOf(const KeyLane& lane) const {
   if (heldRange && heldRange->first == lane.parameter) return heldRange->second;
   Range range{1e300, -1e300};
-  for (const Key& key : lane.track)
-    for (int i = 0; i < (lane.place ? 2 : 1); ++i)
-      range = {std::min(range.low, key.value[static_cast<std::size_t>(i)]),
-               std::max(range.high, key.value[static_cast<std::size_t>(i)])};
+  const auto take = [&](const KeyValue& least, const KeyValue& most) {
+    const auto [low, high] = drivenBounds(least, most, lane.drives);
+    for (std::size_t i = 0; i < lane.curves; ++i)
+      range = {std::min(range.low, keyValue(keyedParameter(described(lane), low))[i]),
+               std::max(range.high, keyValue(keyedParameter(described(lane), high))[i])};
+  };
+  if (lane.track.empty()) take(lane.value, lane.value);
+  for (const Key& key : lane.track) take(key.value, key.value);
   if (range.high - range.low < 1e-9) {
     const double around = std::max(0.1, std::abs(range.high) / 2);
     range = {range.low - around, range.high + around};
@@ -110,17 +114,22 @@ KeyHold KeySight::holdAt(const QPointF& at) const {
   for (std::size_t lane = 0; lane < state.lanes.size(); ++lane)
     for (std::size_t key = 0; key < state.lanes[lane].track.size(); ++key) {
       consider(keyPoint(lane, key), KeyGrip::Key, {lane, key});
-      if (!state.lanes[lane].place) continue;
       const Key& of = state.lanes[lane].track[key];
-      consider({view.xOf(of.at.toDouble()), yOf(lane, rangeOf(state.lanes[lane]), of.value[1])}, KeyGrip::Key,
-               {lane, key});
+      for (std::size_t i = 1; i < state.lanes[lane].curves; ++i)
+        consider({view.xOf(of.at.toDouble()), yOf(lane, rangeOf(state.lanes[lane]), of.value[i])}, KeyGrip::Key,
+                 {lane, key});
     }
   return nearest;
 }
 
-QString KeySight::valueText(const KeyLane& lane, const Key& key) const {
-  const auto& described = state.kind->description().parameters[lane.parameter];
-  return QString::fromStdString(valueLabel(described, keyedParameter(described, key.value)));
+QString KeySight::valueText(const KeyLane& lane, const KeyValue& value) const {
+  return QString::fromStdString(valueLabel(described(lane), keyedParameter(described(lane), value)));
+}
+
+KeyValue KeyLane::at(const ParameterDescription& described, double seconds) const {
+  if (drives.empty()) return keyedAt(seconds);
+  return keyValue(keyedParameter(
+      described, driven(keyedAt(seconds), drives, seconds, saltOf(described.id), followed.get())));
 }
 
 }  // namespace molten

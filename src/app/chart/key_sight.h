@@ -4,6 +4,7 @@
 #include <QPointF>
 #include <QRectF>
 #include <QString>
+#include <memory>
 #include <optional>
 #include <set>
 
@@ -15,9 +16,15 @@ namespace molten {
 struct KeyLane {
   std::size_t parameter = 0;
   QString label;
-  bool place = false;  ///< two curves, x and y
+  std::size_t curves = 1;  ///< two of a place, three of a colour
   KeyTrack track;
-  friend bool operator==(const KeyLane&, const KeyLane&) = default;
+  Drives drives = {};
+  KeyValue value = {};  ///< without keys
+  std::shared_ptr<const Followed> followed = nullptr;
+
+  /// The value as keys alone have it, and as it will be. Seconds of the stage's own output.
+  KeyValue keyedAt(double seconds) const { return track.empty() ? value : keyedValue(track, seconds); }
+  KeyValue at(const ParameterDescription& described, double seconds) const;
 };
 
 struct KeyLanesState {
@@ -71,7 +78,10 @@ struct KeySight {
   /// The moment of the picture nearest to a place along.
   Rational pictureAt(double x) const;
   /// With its unit.
-  QString valueText(const KeyLane& lane, const Key& key) const;
+  QString valueText(const KeyLane& lane, const KeyValue& value) const;
+  const ParameterDescription& described(const KeyLane& lane) const {
+    return state.kind->description().parameters[lane.parameter];
+  }
 };
 
 /// Of some keys, those of a lane.

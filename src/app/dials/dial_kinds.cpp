@@ -186,8 +186,11 @@ Dial textDial(const ParameterDescription& parameter, const DialHand& hand) {
     column->addWidget(syntax);
     return {holder, show};
   }
-  field->setToolTip(QObject::tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
-                        .arg(shown(parameter.help)));
+  if (parameter.card.empty())
+    field->setToolTip(QObject::tr("%1\nAcross × down, as fractions of the picture.").arg(shown(parameter.help)));
+  else
+    field->setToolTip(QObject::tr("%1\nAcross × down, as fractions of the picture; or drag its handle on the Picture.")
+                          .arg(shown(parameter.help)));
   field->setAlignment(Qt::AlignRight);
   field->setFixedWidth(120);
   return {rowOf({nameOf(parameter, hand.names), nullptr, field}), show};

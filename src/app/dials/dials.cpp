@@ -3,18 +3,22 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSettings>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/dials/dial_card.h"
 #include "app/dials/movement_button.h"
+#include "app/dials/movement_panel.h"
 #include "app/dials/order_editor.h"
 #include "app/dials/paint_dials.h"
 #include "app/dials/spans_editor.h"
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/stages/cards.h"
+#include "core/stages/moving_values.h"
 #include "core/stages/pace.h"
 
 namespace molten {
@@ -31,6 +35,20 @@ int namesWidth(const StageDescription& described) {
         std::holds_alternative<PlaceDescription>(parameter.kind))
       widest = std::max(widest, metrics.horizontalAdvance(shown(parameter.label)) + 4);
   return std::min(widest, 112);
+}
+
+/// What is most telling of what moves a value.
+MovementButton::State stateOf(const Stage& stage, std::size_t parameter, Rational at) {
+  using State = MovementButton::State;
+  const Movement movement = movementOf(stage, parameter);
+  if (keyAt(movement.keys, at)) return State::KeyHere;
+  const auto has = [&](std::size_t kind) {
+    return std::any_of(movement.drives.begin(), movement.drives.end(),
+                       [&](const Drive& drive) { return drive.index() == kind; });
+  };
+  if (has(Drive(Jitter{}).index())) return State::Jagged;
+  if (has(Drive(Wave{}).index())) return State::Wavy;
+  return stage.varies(parameter) ? State::Moves : State::Steady;
 }
 
 QString openKey(const StageKind& kind, const std::string& card) {
@@ -65,6 +83,7 @@ Dials::Dials(QWidget* parent) : QWidget(parent) {
 
 void Dials::clear() {
   kind_ = nullptr;
+  closeMovement();
   setters_.clear();
   rows_.clear();
   movements_.clear();
@@ -94,14 +113,18 @@ void Dials::showWords(const QString& title, const QString& content) {
   words_->show();
 }
 
-void Dials::showMoment(const Stage& stage, Rational at) {
-  if (kind_ != stage.kind || stage.keys.empty()) return;
-  const StageValues values = stage.valuesAt(at.toDouble());
-  for (const auto& [parameter, track] : stage.keys) {
-    setters_[parameter](values[parameter]);
-    movements_.at(parameter)->setState(keyAt(track, at) ? MovementButton::State::KeyHere
-                                                        : MovementButton::State::Moves);
+void Dials::showMoment(const Stage& stage, Rational at, const VideoDescription& video) {
+  if (kind_ != stage.kind) return;
+  // What a hand sets is what drives start from.
+  const StageValues values = stage.keyedAt(at.toDouble());
+  for (auto& [parameter, button] : movements_) {
+    if (stage.keys.contains(parameter)) setters_[parameter](values[parameter]);
+    button->setState(stateOf(stage, parameter, at));
   }
+  if (!panel_) return;
+  const FollowedVideo followed(video, {});
+  const Movement movement = movementOf(stage, moved_);
+  panel_->setMovement(movement, stage.valuesAt(at.toDouble(), &followed)[moved_], keyAt(movement.keys, at).has_value());
 }
 
 void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate,
@@ -120,8 +143,8 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
     const PaceCurve curve = paceCurve(stage.values, *video);
     spans_->setPace({curve.from(), curve.spans()}, outputRate);
   }
-  for (auto& [parameter, movement] : movements_) movement->setState(MovementButton::State::Steady);
-  showMoment(stage, at);
+  if (panel_ && !isInUse(described, stage.values, moved_)) closeMovement();
+  showMoment(stage, at, video.value_or(VideoDescription{}));
   bool painted = false;
   // A card of which nothing counts is no card, and a row of switches likewise.
   std::map<std::string, bool> counts;
@@ -227,7 +250,7 @@ void Dials::addDial(std::size_t index) {
   const Dial dial = dialFor(parameter, hand);
   setters_.push_back(dial.show);
   const bool valued = std::holds_alternative<NumberDescription>(parameter.kind) ||
-                      std::holds_alternative<PlaceDescription>(parameter.kind);
+                      std::holds_alternative<PlaceDescription>(parameter.kind) || parameter.animatable;
   rows_.push_back(valued ? withMovement(index, dial.widget) : dial.widget);
   if (std::holds_alternative<SpansDescription>(parameter.kind)) {
     addSpans(index, dial.widget);
@@ -336,8 +359,60 @@ QWidget* Dials::withMovement(std::size_t index, QWidget* dial) {
   movements_[index] = movement;
   layout->addWidget(movement);
   connect(movement, &MovementButton::flipped, this, [this, index] { emit keyToggled(index); });
-  connect(movement, &MovementButton::cleared, this, [this, index] { emit keysRemoved(index); });
+  connect(movement, &MovementButton::opened, this, [this, index] {
+    const bool another = !panel_ || moved_ != index;
+    closeMovement();
+    if (another) openMovement(index);
+  });
   return row;
+}
+
+void Dials::openMovement(std::size_t index) {
+  moved_ = index;
+  panel_ = new MovementPanel(kind_->description().parameters[index], rate_, this);
+  connect(panel_, &MovementPanel::keyToggled, this, [this] { emit keyToggled(moved_); });
+  connect(panel_, &MovementPanel::keysRemoved, this, [this] { emit keysRemoved(moved_); });
+  connect(panel_, &MovementPanel::drivesChanged, this, [this](const Drives& drives, const QString& name, bool gesture) {
+    emit drivesChanged(moved_, drives, name, gesture);
+  });
+  connect(panel_, &MovementPanel::gestureEnded, this, &Dials::gestureEnded);
+  connect(panel_, &MovementPanel::closed, this, &Dials::closeMovement);
+  connect(panel_, &MovementPanel::grown, this, &Dials::placeMovement);
+  emit movementOpened();
+  panel_->show();
+  placeMovement();
+  setTabOrder(movements_.at(index), panel_);
+  panel_->setFocus();
+}
+
+void Dials::closeMovement() {
+  if (!panel_) return;
+  // A button of it may be what closes it.
+  panel_->hide();
+  panel_->deleteLater();
+  panel_ = nullptr;
+  setMinimumHeight(0);
+}
+
+/// Below its value, as wide as the cards; the column becomes longer where it would end in it.
+void Dials::placeMovement() {
+  if (!panel_) return;
+  const QWidget* const row = rows_[moved_];
+  const int top = row->mapTo(this, QPoint(0, row->height())).y() + 3, height = panel_->layout()->totalSizeHint().height();
+  panel_->setGeometry(6, top, width() - 12, height);
+  setMinimumHeight(std::max(layout()->minimumSize().height(), top + height + 8));
+  panel_->raise();
+  // Once the column is as long as it has to be.
+  QTimer::singleShot(0, panel_, [this] {
+    for (QWidget* around = parentWidget(); panel_ && around; around = around->parentWidget())
+      if (auto* const area = qobject_cast<QScrollArea*>(around))
+        area->ensureVisible(0, panel_->geometry().bottom(), 0, 8);
+  });
+}
+
+void Dials::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  placeMovement();
 }
 
 }  // namespace molten

@@ -18,6 +18,7 @@ namespace molten {
 
 class DialCard;
 class MovementButton;
+class MovementPanel;
 class OrderEditor;
 class PaintDials;
 class SpansEditor;
@@ -33,8 +34,8 @@ class Dials : public QWidget {
   /// `video`: what enters the stage; none while there is no footage. `outputRate`: of the piece, in pictures a second.
   /// `at`: the playhead on the stage's own output, in seconds.
   void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate, Rational at);
-  /// Only the playhead has moved: what has keys is shown as it is there.
-  void showMoment(const Stage& stage, Rational at);
+  /// Only the playhead has moved: what moves is shown as it is there.
+  void showMoment(const Stage& stage, Rational at, const VideoDescription& video);
   /// The tools of a painting; there all the time, in sight where something is painted.
   PaintDials* paint() { return paint_; }
   /// What was measured of the stage, on the card that it is about; empty: nothing. `remedy`: words to click that mend
@@ -50,11 +51,16 @@ class Dials : public QWidget {
   void valueChanged(std::size_t parameter, const ParameterValue& value, bool gesture);
   void keyToggled(std::size_t parameter);
   void keysRemoved(std::size_t parameter);
+  void drivesChanged(std::size_t parameter, const Drives& drives, const QString& name, bool gesture);
   void gestureEnded();
   void remedyChosen(Figure figure);
   void actionChosen(const QString& id);
   void picturesWanted(const std::vector<std::int32_t>& frames);
-  void built();  ///< there are other dials
+  void movementOpened();  ///< what moves a value is to be shown
+  void built();           ///< there are other dials
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   void build(const Stage& stage);
@@ -66,6 +72,9 @@ class Dials : public QWidget {
   QWidget* orderEditor(std::size_t parameter);
   void addSpans(std::size_t parameter, QWidget* text);
   QWidget* withMovement(std::size_t parameter, QWidget* dial);
+  void openMovement(std::size_t parameter);
+  void closeMovement();
+  void placeMovement();
   void showNotes(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate);
   void clear();
 
@@ -78,6 +87,8 @@ class Dials : public QWidget {
   std::vector<std::function<void(const ParameterValue&)>> setters_;
   std::vector<QWidget*> rows_;                        ///< of each parameter
   std::map<std::size_t, MovementButton*> movements_;  ///< of those that can move
+  MovementPanel* panel_ = nullptr;  ///< if it is open
+  std::size_t moved_ = 0;           ///< the parameter that it is about
   PaintDials* paint_;
   std::map<std::string, DialCard*> cardsByTitle_;
   std::map<std::string, std::vector<QWidget*>> switches_;  ///< and actions, by card

@@ -21,11 +21,8 @@ DialsPages::DialsPages(Session& session, SmallPictureMaker& pictures, const View
   connect(&session_, &Session::changed, this, &DialsPages::refresh);
   connect(&session_, &Session::outsideKnown, this, &DialsPages::showOutside);
   connect(&session_, &Session::selectionChanged, this, &DialsPages::refresh);
-  // What has keys is shown as it is at the playhead.
-  connect(&session_, &Session::frameChanged, this, [this] {
-    if (const auto stage = session_.selectedStage(); stage && session_.footage())
-      views_.stage.showMoment(session_.project().chain[*stage], session_.stageMoment(*stage));
-  });
+  // What moves is shown as it is at the playhead.
+  connect(&session_, &Session::frameChanged, this, &DialsPages::showMoment);
   connectStage();
   connectEnds();
 }
@@ -35,6 +32,8 @@ void DialsPages::connectStage() {
   connect(dials, &Dials::valueChanged, this, &DialsPages::set);
   connect(dials, &Dials::keyToggled, this, &DialsPages::toggleKey);
   connect(dials, &Dials::keysRemoved, this, &DialsPages::removeKeys);
+  connect(dials, &Dials::drivesChanged, this, &DialsPages::setDrivesOf);
+  connect(dials, &Dials::movementOpened, this, &DialsPages::showMoment);
   connect(dials, &Dials::gestureEnded, &session_.document(), &Document::endGesture);
   connect(dials, &Dials::remedyChosen, this, &DialsPages::mend);
   connect(dials, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {
@@ -163,7 +162,7 @@ void DialsPages::toggleKey(std::size_t parameter) {
   if (here)
     track = withoutKeys(track, {*here});
   else
-    track = withKey(track, at, keyValue(keyed.valuesAt(at.toDouble())[parameter]));
+    track = withKey(track, at, keyValue(keyed.keyedAt(at.toDouble())[parameter]));
   session_.apply(
       setKeys(session_.project(), *stage, parameter, track, at, here ? "Remove key of " + label : "Key of " + label));
   session_.document().endGesture();
@@ -176,6 +175,22 @@ void DialsPages::removeKeys(std::size_t parameter) {
   session_.apply(
       setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage), "Remove all keys of " + label));
   session_.document().endGesture();
+}
+
+void DialsPages::setDrivesOf(std::size_t parameter, const Drives& drives, const QString& name, bool gesture) {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  Document& document = session_.document();
+  if (!gesture) document.endGesture();
+  session_.apply(setDrives(session_.project(), *stage, parameter, drives, name.toStdString(),
+                           "drives " + std::to_string(parameter)));
+  gesture ? document.endGestureSoon() : document.endGesture();
+}
+
+void DialsPages::showMoment() {
+  if (const auto stage = session_.selectedStage(); stage && session_.footage())
+    views_.stage.showMoment(session_.project().chain[*stage], session_.stageMoment(*stage),
+                            session_.videoInto(*stage));
 }
 
 void DialsPages::mend(Figure figure) {

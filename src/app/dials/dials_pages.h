@@ -42,6 +42,8 @@ class DialsPages : public QObject {
   void set(std::size_t parameter, const ParameterValue& value, bool gesture);
   void toggleKey(std::size_t parameter);
   void removeKeys(std::size_t parameter);
+  void setDrivesOf(std::size_t parameter, const Drives& drives, const QString& name, bool gesture);
+  void showMoment();
   /// What is told there is mended by a click.
   void mend(Figure figure);
   void trim();

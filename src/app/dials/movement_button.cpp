@@ -1,9 +1,9 @@
 #include "app/dials/movement_button.h"
 
-#include <QContextMenuEvent>
-#include <QMenu>
+#include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <cmath>
 
 #include "app/theme/theme.h"
 
@@ -14,18 +14,21 @@ MovementButton::MovementButton(const QString& what, QWidget* parent) : QAbstract
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
   setState(State::Steady);
-  connect(this, &QAbstractButton::clicked, this, &MovementButton::flipped);
+  connect(this, &QAbstractButton::clicked, this, [this] { shift_ ? emit flipped() : emit opened(); });
 }
 
 void MovementButton::setState(State state) {
   if (state == state_) return;
   state_ = state;
-  setAccessibleName(state == State::Steady  ? tr("%1: steady").arg(what_)
-                    : state == State::Moves ? tr("%1: moves, no key here").arg(what_)
-                                            : tr("%1: a key here").arg(what_));
-  setToolTip(state == State::Steady  ? tr("Let %1 move: gives it a key at the playhead").arg(what_)
-             : state == State::Moves ? tr("Set a key of %1 here; right click takes all away").arg(what_)
-                                     : tr("Take the key of %1 away; right click takes all away").arg(what_));
+  setAccessibleName((state == State::Steady    ? tr("%1: steady")
+                     : state == State::KeyHere ? tr("%1: a key here")
+                     : state == State::Wavy    ? tr("%1: goes in waves")
+                     : state == State::Jagged  ? tr("%1: trembles")
+                                               : tr("%1: moves, no key here"))
+                        .arg(what_));
+  setToolTip((state == State::KeyHere ? tr("What moves %1; Shift-click takes the key here away")
+                                      : tr("Let %1 move: keys, jitter, waves, following; Shift-click sets a key here"))
+                 .arg(what_));
   update();
 }
 
@@ -43,6 +46,19 @@ void MovementButton::paintEvent(QPaintEvent*) {
     painter.drawLine(QPointF(left, middle), QPointF(right, middle));
     return;
   }
+  if (state_ == State::Wavy || state_ == State::Jagged) {
+    // Two waves, or draws that are all of another height.
+    static constexpr double heights[] = {0, 0.7, -1, 0.2, -0.4, 1, -0.1};
+    QPolygonF path;
+    const int points = state_ == State::Wavy ? 28 : 6;
+    for (int i = 0; i <= points; ++i) {
+      const double u = static_cast<double>(i) / points;
+      const double up = state_ == State::Wavy ? std::sin(4 * std::acos(-1.0) * u) : heights[i];
+      path << QPointF(left + u * (right - left), middle - up * (low - high) / 2);
+    }
+    painter.drawPolyline(path);
+    return;
+  }
   QPainterPath bent({left, low});
   bent.cubicTo(left + 6, low, right - 6, high, right, high);
   painter.drawPath(bent);
@@ -52,13 +68,10 @@ void MovementButton::paintEvent(QPaintEvent*) {
   painter.drawEllipse(QPointF(width() / 2.0, middle), 3, 3);
 }
 
-void MovementButton::contextMenuEvent(QContextMenuEvent* event) {
-  if (state_ == State::Steady) return;
-  QMenu menu;
-  menu.addAction(state_ == State::KeyHere ? tr("Remove this key") : tr("Set a key here"), this,
-                 &MovementButton::flipped);
-  menu.addAction(tr("Remove all keys of %1").arg(what_), this, &MovementButton::cleared);
-  menu.exec(event->globalPos());
+void MovementButton::mouseReleaseEvent(QMouseEvent* event) {
+  shift_ = event->modifiers() & Qt::ShiftModifier;
+  QAbstractButton::mouseReleaseEvent(event);
+  shift_ = false;
 }
 
 }  // namespace molten

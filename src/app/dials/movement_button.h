@@ -5,13 +5,14 @@
 
 namespace molten {
 
-/// A level line: the value is steady. A bead on the line: a key here. A bent line: the value moves, and has no key
-/// here. A click sets a key or takes it away; the menu takes all away.
+/// A level line: the value is steady. A bead on the line: a key here. A bent line: the value moves from key to key, or
+/// follows something. Wavy, jagged: it goes in waves, or by lot. A click opens what moves it; with Shift it sets a key or
+/// takes it away.
 class MovementButton : public QAbstractButton {
   Q_OBJECT
 
  public:
-  enum class State { Steady, Moves, KeyHere };
+  enum class State { Steady, Moves, KeyHere, Wavy, Jagged };
   static constexpr int side = 22;  ///< in pixels
   explicit MovementButton(const QString& what, QWidget* parent = nullptr);
   void setState(State state);
@@ -19,16 +20,17 @@ class MovementButton : public QAbstractButton {
   QSize sizeHint() const override { return {side, side}; }
 
  signals:
+  void opened();
   void flipped();
-  void cleared();
 
  protected:
   void paintEvent(QPaintEvent*) override;
-  void contextMenuEvent(QContextMenuEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
 
  private:
   QString what_;
   State state_ = State::Moves;
+  bool shift_ = false;  ///< with the click that is being made
 };
 
 }  // namespace molten

@@ -36,7 +36,7 @@ void PictureHands::moveHandle(std::size_t handle, Place place) {
   if (!stage) return;
   const Stage& held = session_.project().chain[*stage];
   const double at = session_.stageMoment(*stage).toDouble();
-  changeStage(session_, *stage, held.kind->withHandle(held.valuesAt(at), handle, place, session_.videoInto(*stage)),
+  changeStage(session_, *stage, held.kind->withHandle(held.keyedAt(at), handle, place, session_.videoInto(*stage)),
               "handle " + std::to_string(handle));
 }
 
@@ -64,7 +64,7 @@ void PictureHands::pick(Place place) {
     const Stage& held = chain[index];
     const double now = at.toDouble(), reads = now + beside;
     const StageValues values =
-        held.kind->picked(held.valuesAt(now), action, {place, now, reads}, session_.videoInto(index));
+        held.kind->picked(held.keyedAt(now), action, {place, now, reads}, session_.videoInto(index));
     std::string name = action;
     for (const StageAction& known : held.kind->description().actions)
       if (known.id == action) name = known.label;
@@ -88,7 +88,7 @@ void PictureHands::lay(PictureState& state) const {
 
 void PictureHands::layHandles(PictureState& state, const Stage& stage, std::size_t index) const {
   const VideoDescription in = session_.videoInto(index);
-  const StageValues values = stage.valuesAt(session_.stageMoment(index).toDouble());
+  const StageValues values = stage.keyedAt(session_.stageMoment(index).toDouble());
   const auto handles = stage.kind->handles(values, in);
   const auto lines = stage.kind->lines(values, in);
   double most = 0;

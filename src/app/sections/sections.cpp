@@ -200,7 +200,7 @@ void Sections::takeLine(Place place) {
   const auto stage = session_.selectedStage();
   if (!stage) return;
   pull_ =
-      Pull{session_.project().chain[*stage].valuesAt(session_.stageMoment(*stage).toDouble()), {}, {}, false, window()};
+      Pull{session_.project().chain[*stage].keyedAt(session_.stageMoment(*stage).toDouble()), {}, {}, false, window()};
   moments_.find(*stage, place, [this](double seconds) {
     if (!pull_) return;
     pull_->at = seconds;

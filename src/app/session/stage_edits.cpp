@@ -5,7 +5,7 @@
 namespace molten {
 
 std::string nameOfChange(const Stage& stage, const StageValues& values, Rational at) {
-  const StageValues before = stage.valuesAt(at.toDouble());
+  const StageValues before = stage.keyedAt(at.toDouble());
   const auto& parameters = stage.kind->description().parameters;
   for (std::size_t i = 0; i < values.size(); ++i)
     if (!(values[i] == before[i])) return parameters[i].label + " " + valueLabel(parameters[i], values[i]);

@@ -18,7 +18,7 @@ ParameterDescription amountOf(const ParameterDescription& parameter) {
   amount.help = "How far it goes either way.";
   if (auto* const number = std::get_if<NumberDescription>(&amount.kind)) {
     const double range = number->most - number->least;
-    number->initial = std::min(range, 0.1 * std::abs(number->usual));
+    number->initial = std::min(range, std::round(100 * std::abs(number->usual)) / 1000);
     if (number->whole) number->initial = std::max(1.0, std::round(number->initial));
     if (number->unit == Unit::Degrees) number->initial = 5;
     number->least = number->unit == Unit::PerSecond ? 0.01 : 0, number->most = range, number->usual = std::min(range, std::abs(number->usual));
