@@ -110,7 +110,7 @@ TEST_F(BenchLayout, TheDeckIsLowOrTallAndRemembersBoth) {
 TEST_F(BenchLayout, TheDeckHasOneAxisOfTime) {
   open(clip());
   addTimeField();
-  QTest::mouseClick(bench->findChild<QWidget*>("movement back"), Qt::LeftButton);
+  QTest::mouseClick(bench->findChild<QWidget*>("movement back"), Qt::LeftButton, Qt::ShiftModifier);
   goTo(30);
   const auto inLine = [&] {
     const double second = scrubber().xOf(30);
@@ -143,7 +143,7 @@ TEST_F(BenchLayout, ManyLanesLeaveTheChartItsRoom) {
   open(clip());
   addTimeField();
   for (const char* const id : {"movement start", "movement end", "movement back", "movement ahead"})
-    QTest::mouseClick(bench->findChild<QWidget*>(id), Qt::LeftButton);
+    QTest::mouseClick(bench->findChild<QWidget*>(id), Qt::LeftButton, Qt::ShiftModifier);
   ASSERT_EQ(deck().lanes()->sight().count(), 4u);
   EXPECT_GE(chart().height(), 60);
   QTest::keyClick(&picture(), Qt::Key_D);

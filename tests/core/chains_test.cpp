@@ -118,7 +118,7 @@ void expectTraceIsThePicture(const ChainReading& reading, const Picture& picture
 
 bool makesPictures(const ChainReading& reading) {
   for (std::size_t k = 0; k < reading.size(); ++k)
-    if (reading.map(k).mixing() || reading.map(k).pixelWork()) return true;
+    if (reading.map(k).mixing() || reading.map(k).pixelWork() || reading.map(k).frameWork()) return true;
   return false;
 }
 

@@ -142,7 +142,7 @@ Result<Picture> Evaluator::made(const PicturePlan& plan, const Moment& moment, s
   auto picture = plain(plan, moment, stop);
   if (!picture) return picture;
   if (plan.worksOnPixels())
-    threads_.run([&] { *picture = worked(*picture, plan.changesAt(moment), plan.shape()); });
+    threads_.run([&] { *picture = finished(*picture, plan.worksAt(moment)); });
   return picture;
 }
 

@@ -37,31 +37,35 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   video.between = settings.between;
   auto maps = timeMaps(stages_, video, material);
   std::size_t end = maps.size();
-  while (end > 0 && maps[end - 1]->pixelWork()) --end;
-  // What changes each picture in its own way is made before pixels of several are read.
-  const auto makes = [](const TimeMap& map) { return map.mixing() || (map.pixelWork() && !map.pixelWork()->alike()); };
+  while (end > 0 && worksAlone(*maps[end - 1])) --end;
+  // What changes each picture in its own way, or where its pixels stand, is made before pixels of several are read.
+  const auto makes = [](const TimeMap& map) {
+    return map.mixing() || map.frameWork() || (map.pixelWork() && !map.pixelWork()->alike());
+  };
+  if (!maps.empty()) outgoing_ = maps.back()->outgoing();
   std::size_t upper = end;
   while (upper > 0 && !makes(*maps[upper - 1])) --upper;
   Chain over;
   for (std::size_t k = upper; k < maps.size(); ++k) {
     if (k < end) over.push_back(stages_[k]);
-    if (maps[k]->pixelWork()) works_.push_back(std::move(maps[k]));
+    if (worksAlone(*maps[k])) works_.push_back({std::move(maps[k]), {}});
   }
   if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0)))
     previous = nullptr;
   if (upper == 0) {
     planFootageAlone(over, footage, video, material, previous);
+    shapeWorks(footage);
     return;
   }
 
   map_ = std::move(maps[upper - 1]);
-  if (!map_->mixing()) workAsMixing_ = std::make_shared<const WorkAsMixing>(*map_->pixelWork());
+  if (!map_->mixing()) workAsMixing_ = std::make_shared<const WorkAsMixing>(*map_);
   const auto last = stages_.begin() + static_cast<std::ptrdiff_t>(upper);
   made_ = Chain(stages_.begin(), last);
   planWays(footage, Chain(stages_.begin(), last - 1), material, previous);
   mixShapes_.in = ways_[0]->shape();
   mixShapes_.scale = settings.scale;
-  const PictureShape given = madeShape(footage);
+  const PictureShape given = madeShape(footage, mixShapes_.in, *map_, mixing()->mayBeClear());
   const VideoDescription& out = map_->outgoing();
   PlanSource source{given, clockOfMade(out, settings.outputRate), out, made_, settings.scale};
   pictureApart_ = out.rate / source.clock.rate();
@@ -79,6 +83,17 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   const bool same = previous && previous->made_ == made_ && previous->wide_ == wide_ &&
                     previous->mixShapes_.out == mixShapes_.out && previous->pictureApart_ == pictureApart_;
   cache_ = same ? previous->cache_ : std::make_shared<PictureCache>();
+  shapeWorks(footage);
+}
+
+/// Nothing is rounded before the last of them.
+void PicturePlan::shapeWorks(const PlanFootage& footage) {
+  for (std::size_t i = 0; i < works_.size(); ++i) {
+    const FrameWork* const frame = works_[i].map->frameWork();
+    if (frame) shape_ = madeShape(footage, shape_, *works_[i].map, frame->mayBeClear());
+    if (wide_) shape_ = wideShape(shape_);
+    works_[i].shape = i + 1 < works_.size() ? wideShape(shape_) : shape_;
+  }
 }
 
 void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,
@@ -86,7 +101,8 @@ void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& foota
   auto plan = std::make_shared<ChainPlan>(stages, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale},
                                           material);
   if (previous) plan->adopt(*previous->gather_);
-  shape_ = wide_ && !works_.empty() ? wideShape(plan->shape()) : plan->shape();
+  shape_ = plan->shape();
+  if (works_.empty() && stages_.empty()) outgoing_ = video;
   gather_ = std::move(plan);
   cache_ = previous && previous->stages_ == stages_ ? previous->cache_ : std::make_shared<PictureCache>();
 }
@@ -110,31 +126,30 @@ void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, co
 }
 
 /// The same numbers as in what enters, unless something further is mixed of it.
-PictureShape PicturePlan::madeShape(const PlanFootage& footage) const {
-  const PictureShape& in = mixShapes_.in;
+PictureShape PicturePlan::madeShape(const PlanFootage& footage, const PictureShape& in, const TimeMap& map,
+                                    bool mayBeClear) const {
   PictureShape made = in;
   if (in.format.floating && !footage.shape.format.floating) {
     made.format = footage.shape.format;
     made.format.alpha = in.format.alpha;
   }
-  made.format.alpha = made.format.alpha || mixing()->mayBeClear();
+  made.format.alpha = made.format.alpha || mayBeClear;
   if (made.format.alpha && !avFormat(made.format) && made.format.model != ColourModel::Gray)
     made.format.alpha = in.format.alpha && !in.format.floating;
-  made.size = map_->outgoing().size;
-  made.pixelAspect = map_->outgoing().pixelAspect;
+  made.size = map.outgoing().size;
+  made.pixelAspect = map.outgoing().pixelAspect;
   return shapeAtScale(made, settings_.scale);
 }
 
-PixelChanges PicturePlan::changesAt(const Moment& moment) const {
-  PixelChanges changes;
-  for (const auto& map : works_)
-    if (auto change = map->pixelWork()->changeAt(moment)) changes.push_back(std::move(change));
-  return changes;
+Works PicturePlan::worksAt(const Moment& moment) const {
+  Works works;
+  for (const Work& work : works_) works.all.push_back(workAt(*work.map, moment, work.shape));
+  return works;
 }
 
 Moment PicturePlan::canonical(const Moment& moment) const {
   const bool alike =
-      std::all_of(works_.begin(), works_.end(), [](const auto& map) { return map->pixelWork()->alike(); });
+      std::all_of(works_.begin(), works_.end(), [](const Work& work) { return worksAlike(*work.map); });
   if (mixing() || !alike) return moment;
   const auto frame = gather_->onlyFrame(moment);
   // Of the frame's own number; a moment of a chain has an `off` above −1.

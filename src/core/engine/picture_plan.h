@@ -26,7 +26,8 @@ struct PlanFootage {
   Size fullSize;
 };
 
-/// Pixel work that changes all pictures alike, and that at the end of the chain, is done once everything else is. The
+/// Pixel work that changes all pictures alike, and all work on single pictures at the end of the chain, is done once
+/// everything else is. The
 /// stages after the last one that makes pictures are a ChainPlan over what that one gives, at its incoming rate or
 /// the output's, whichever is higher; its pictures are made of those of its ways: plans again, of the stages before it.
 /// Safe for several threads.
@@ -44,7 +45,7 @@ class PicturePlan {
   /// Of the pictures that leave.
   const PictureShape& shape() const { return shape_; }
   int scale() const { return settings_.scale; }
-  const VideoDescription& outgoing() const { return gather_->outgoing(); }
+  const VideoDescription& outgoing() const { return outgoing_; }
   Rational rate() const { return gather_->rate(); }
   std::int64_t length() const { return gather_->length(); }
 
@@ -53,8 +54,8 @@ class PicturePlan {
   /// What their pictures come from; nullptr: the footage.
   const Mixing* mixing() const { return map_ && map_->mixing() ? map_->mixing() : workAsMixing_.get(); }
   bool worksOnPixels() const { return !works_.empty(); }
-  /// What is done to the colours of what is gathered for the picture at a moment, in turn.
-  PixelChanges changesAt(const Moment& moment) const;
+  /// What is done to what is gathered for the picture at a moment.
+  Works worksAt(const Moment& moment) const;
   const MixShapes& mixShapes() const { return mixShapes_; }
   const PicturePlan& way(std::size_t i) const { return *ways_[i]; }
   /// The moment of picture n of those that the gather plan reads of what is made.
@@ -78,14 +79,20 @@ class PicturePlan {
                         const std::shared_ptr<Material>& material, const PicturePlan* previous);
   void planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
                 const PicturePlan* previous);
-  PictureShape madeShape(const PlanFootage& footage) const;
+  PictureShape madeShape(const PlanFootage& footage, const PictureShape& in, const TimeMap& map, bool mayBeClear) const;
+  void shapeWorks(const PlanFootage& footage);
 
   PictureShape shape_;
   Chain stages_;
   PlanSettings settings_;
   std::shared_ptr<const TimeMap> map_;  ///< of the stage that makes pictures
-  std::shared_ptr<const WorkAsMixing> workAsMixing_;  ///< if it changes colours only
-  std::vector<std::shared_ptr<const TimeMap>> works_;  ///< pixel work that is done in the end
+  std::shared_ptr<const WorkAsMixing> workAsMixing_;  ///< if it makes each picture of one
+  struct Work {
+    std::shared_ptr<const TimeMap> map;
+    PictureShape shape;  ///< that the picture has then
+  };
+  std::vector<Work> works_;    ///< what is done in the end
+  VideoDescription outgoing_;  ///< what leaves
   MixShapes mixShapes_;
   Rational pictureApart_ = 1;  ///< from one made picture to the next, in pictures of the map's video
   std::vector<std::shared_ptr<const PicturePlan>> ways_;

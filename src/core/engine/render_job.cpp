@@ -127,7 +127,7 @@ class PictureSource {
     Picture out;
     threads_.run([&] {
       out = assembled(plan_.gather(), plan_.gather().gathering(moments_(k)), *table);
-      if (plan_.worksOnPixels()) out = worked(out, plan_.changesAt(moments_(k)), plan_.shape());
+      if (plan_.worksOnPixels()) out = finished(out, plan_.worksAt(moments_(k)));
     });
     forward_->done(k);
     return out;

@@ -39,8 +39,16 @@ int clamped(int i, int count) {
 
 }  // namespace
 
-void overTiles(Size size, const std::function<void(const PixelBox&, WorkingTile&)>& work) {
-  constexpr int across = 256, down = 32;
+void WorkingTile::lay(const PixelBox& pixels) {
+  box = pixels;
+  // The far margin begins where the last chroma sample's pixels end, which may lie beyond the picture.
+  width = (box.right - box.left + 3) / 4 * 4 + 2 * margin;
+  height = (box.bottom - box.top + 3) / 4 * 4 + 2 * margin;
+  for (auto& channel : channels) channel.resize(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
+}
+
+void overTiles(Size size, const std::function<void(const PixelBox&, WorkingTile&)>& work, Size each) {
+  const int across = each.width, down = each.height;
   const int columns = (size.width + across - 1) / across, rows = (size.height + down - 1) / down;
   parallelRows(rows * columns, 1, [&](int from, int end) {
     WorkingTile tile;
@@ -150,12 +158,8 @@ void WorkingFormat::spreadRow(const Picture& picture, int plane, int y, int left
 void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const {
   constexpr int margin = WorkingTile::margin;
   const PictureFormat& format = shape_.format;
-  tile.box = box;
-  // The far margin begins where the last chroma sample's pixels end, which may lie beyond the picture.
-  tile.width = (box.right - box.left + 3) / 4 * 4 + 2 * margin;
-  tile.height = (box.bottom - box.top + 3) / 4 * 4 + 2 * margin;
+  tile.lay(box);
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
-  for (auto& channel : tile.channels) channel.resize(count);
   const auto spreadPlain = [&](int plane, int y, float* out) {
     sampleRow(picture, plane, y, box.left - margin, tile.width, out);
   };
@@ -183,7 +187,12 @@ void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTil
       std::fill_n(tile.row(3, r), tile.width, 1.0f);
   }
   if (format.model == ColourModel::Yuv) toRgb(tile.row(0, 0), tile.row(1, 0), tile.row(2, 0), count, red_, blue_);
+  fromDisplay(tile);
+}
+
+void WorkingFormat::fromDisplay(WorkingTile& tile) const {
   if (light_ == Light::Display || curve_ == Curve::None) return;
+  const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
   for (int channel = 0; channel < 3; ++channel)
     curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
 }

@@ -25,6 +25,8 @@ struct WorkingTile {
   int width = 0, height = 0;                   ///< in pixels, margins included
   std::array<std::vector<float>, 4> channels;  ///< R G B A, row after row; 0…1 is black…white, clear…opaque; straight
 
+  /// Makes room for a box; what is in it is undefined.
+  void lay(const PixelBox& pixels);
   float* row(int channel, int y) {
     return channels[static_cast<std::size_t>(channel)].data() + static_cast<std::ptrdiff_t>(y) * width;
   }
@@ -34,8 +36,9 @@ struct WorkingTile {
 };
 
 /// Calls work(box, tile) for boxes that cover a picture of this size, on the threads of the caller's ThreadLimit; the tile
-/// is a thread's own.
-void overTiles(Size size, const std::function<void(const PixelBox& box, WorkingTile& tile)>& work);
+/// is a thread's own. `each`: how large boxes are at most; multiples of four.
+void overTiles(Size size, const std::function<void(const PixelBox& box, WorkingTile& tile)>& work,
+               Size each = {256, 32});
 
 /// Conversion for pictures of one shape. What is taken and given back unaltered is the same to the bit, at every depth,
 /// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its
@@ -53,8 +56,9 @@ class WorkingFormat {
   void give(const WorkingTile& tile, Picture& picture) const;
   /// Each channel's light times a gain ≥ 0; the tile is in display light.
   void multiplyLight(WorkingTile& tile, const std::array<double, 3>& gains) const;
-  /// Values of this format's light as they are shown.
+  /// Values of this format's light as they are shown, and back.
   void toDisplay(WorkingTile& tile) const;
+  void fromDisplay(WorkingTile& tile) const;
 
   /// What red, green and blue weigh in luma.
   std::array<double, 3> lumaWeights() const { return {red_, 1 - red_ - blue_, blue_}; }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <limits>
 
+#include "core/stages/frame_work.h"
 #include "core/stages/mixing.h"
 
 namespace molten {
@@ -61,7 +62,61 @@ Moment ChainReading::present(std::size_t stage, const Moment& moment) const {
   return at;
 }
 
+bool ChainReading::warps() const {
+  return std::any_of(maps_.begin(), maps_.end(), [](const auto& map) { return map->warp() != nullptr; });
+}
+
+Place ChainReading::placeInto(std::size_t stage, Place place, const Moment& moment) const {
+  for (std::size_t k = maps_.size(); k-- > stage;)
+    if (const Warp* const warp = maps_[k]->warp()) place = warp->toIncoming(place, present(k + 1, moment));
+  return place;
+}
+
+Place ChainReading::placeOutOf(std::size_t stage, Place place, const Moment& moment) const {
+  for (std::size_t k = stage; k < maps_.size(); ++k)
+    if (const Warp* const warp = maps_[k]->warp()) place = warp->toOutgoing(place, present(k + 1, moment));
+  return place;
+}
+
+/// Site by site: each stands where the stages above have laid it.
+void ChainReading::rowThroughWarps(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const {
+  const auto count = static_cast<std::size_t>(sites.width);
+  std::vector<Place> places(count);
+  const Size full = outgoing().size;
+  for (std::size_t i = 0; i < count; ++i)
+    places[i] = {(sites.x0 + static_cast<double>(i) * sites.stepX) / full.width,
+                 (sites.y0 + row * sites.stepY) / full.height};
+  out.base = 0;
+  out.offsets.assign(count, moment.pictures());
+  for (std::size_t k = maps_.size(); k-- > 0;) {
+    const DisplacingMap* const displacing = maps_[k]->displacing();
+    const std::shared_ptr<const Displacement> steady =
+        displacing && displacing->steady() ? displacing->displacement({}) : nullptr;
+    const Size size = videos_[k + 1].size;
+    for (std::size_t i = 0; i < count; ++i) {
+      double& position = out.offsets[i];
+      if (std::isnan(position)) continue;
+      if (displacing) {
+        PlaneSites site;
+        site.width = site.height = 1;
+        site.x0 = places[i].x * size.width, site.y0 = places[i].y * size.height;
+        double by = 0;
+        if (steady)
+          steady->row(site, 0, {&by, 1});
+        else
+          displacing->displaceEach({&position, 1}, site, 0, {&by, 1});
+        position += by;
+      } else {
+        if (const Warp* const warp = maps_[k]->warp()) places[i] = warp->toIncoming(places[i], Moment::near(position));
+        position = maps_[k]->positionAt(position);
+      }
+      if (k > 0) position = foldPosition(position, videos_[k].length, ends(k)).value_or(nothing);
+    }
+  }
+}
+
 void ChainReading::row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const {
+  if (warps()) return rowThroughWarps(moment, sites, row, out);
   out.offsets.resize(static_cast<std::size_t>(sites.width));
   const auto at = into(displacedUntil_, moment);
   out.base = at ? at->whole : 0;

@@ -76,6 +76,13 @@ class ChainReading {
   /// What a row of sites reads in the picture at a moment.
   void row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const;
 
+  /// True if places of what leaves lie elsewhere in what enters: a stage lays pictures out anew.
+  bool warps() const;
+  /// A place of the picture that leaves at a moment (as a fraction of it), in what leaves the stages before `stage`, and
+  /// back, for pixels that are not displaced.
+  Place placeInto(std::size_t stage, Place place, const Moment& moment) const;
+  Place placeOutOf(std::size_t stage, Place place, const Moment& moment) const;
+
   struct Bounds {
     PositionSpans spans;                         ///< of the source, not folded there
     bool beforeFirst = false, pastLast = false;  ///< some stage reads past an end, within a frame's slack
@@ -93,6 +100,7 @@ class ChainReading {
  private:
   bool lastsToTheEnd(std::size_t stage) const;
   double down(std::size_t stage, double position) const;
+  void rowThroughWarps(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const;
 
   Chain stages_;
   std::vector<std::unique_ptr<TimeMap>> maps_;

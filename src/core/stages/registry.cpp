@@ -4,6 +4,7 @@
 #include "core/stages/echoes.h"
 #include "core/stages/finish.h"
 #include "core/stages/frame_order_stage.h"
+#include "core/stages/framing.h"
 #include "core/stages/loop.h"
 #include "core/stages/pace.h"
 #include "core/stages/shutter.h"
@@ -19,7 +20,7 @@ namespace {
 std::span<const StageKind* const> ownKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
-      &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(), &finish(),
+      &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(), &framing(), &finish(),
   };
   return kinds;
 }

@@ -22,6 +22,8 @@ class MovingMap;
 class DisplacingMap;
 class Mixing;
 class PixelWork;
+class FrameWork;
+class Warp;
 
 /// From the moments of what leaves a stage to those of what enters it, in continuous time; nothing is rounded. Both
 /// videos have the same rate and size. There are two kinds: a MovingMap moves whole pictures in time, a DisplacingMap
@@ -40,6 +42,10 @@ class TimeMap {
   virtual const Mixing* mixing() const { return nullptr; }
   /// What is done to the colours of its pictures, where it is a map that moves none; nullptr: nothing.
   virtual const PixelWork* pixelWork() const { return nullptr; }
+  /// How its pictures are laid out anew, likewise.
+  virtual const FrameWork* frameWork() const { return nullptr; }
+  /// Where places of what leaves lie in what enters; nullptr: where they are.
+  virtual const Warp* warp() const { return nullptr; }
 
   /// What a pixel that is not displaced reads at a moment.
   virtual Moment readAt(const Moment& moment) const { return moment; }

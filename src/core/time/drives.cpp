@@ -9,15 +9,6 @@
 namespace molten {
 namespace {
 
-double jitterAt(const Jitter& jitter, double seconds, std::uint32_t salt) {
-  const double at = seconds * jitter.perSecond;
-  const std::int64_t step = wholeBelow(at);
-  const auto draw = [&](std::int64_t number) { return 2 * drawn(jitter.seed, salt, number) - 1; };
-  if (!jitter.smooth) return draw(step);
-  const double u = std::clamp(at - static_cast<double>(step), 0.0, 1.0), share = u * u * (3 - 2 * u);
-  return draw(step) * (1 - share) + draw(step + 1) * share;
-}
-
 double waveAt(const Wave& wave, double seconds) {
   const double turns = seconds / wave.length + wave.phase;
   // A moment that all but reaches the next turn is in it, as it is with steps.
@@ -44,6 +35,15 @@ double leftBy(const Follow& follow, double seconds, const Followed* followed) {
 }
 
 }  // namespace
+
+double jitterAt(const Jitter& jitter, double seconds, std::uint32_t salt) {
+  const double at = seconds * jitter.perSecond;
+  const std::int64_t step = wholeBelow(at);
+  const auto draw = [&](std::int64_t number) { return 2 * drawn(jitter.seed, salt, number) - 1; };
+  if (!jitter.smooth) return draw(step);
+  const double u = std::clamp(at - static_cast<double>(step), 0.0, 1.0), share = u * u * (3 - 2 * u);
+  return draw(step) * (1 - share) + draw(step + 1) * share;
+}
 
 double drawn(std::uint32_t seed, std::uint32_t salt, std::int64_t number) {
   const auto bits = static_cast<std::uint64_t>(number);

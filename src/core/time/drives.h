@@ -62,6 +62,8 @@ class Followed {
   virtual double value(Follow::What what, double seconds) const = 0;
 };
 
+/// Of a jitter of 1: between −1 and 1.
+double jitterAt(const Jitter& jitter, double seconds, std::uint32_t salt);
 /// A value as the drives make it. `salt`: of the value's name, so that two of a stage are not drawn alike. Not brought
 /// into any range.
 KeyValue driven(KeyValue value, const Drives& drives, double seconds, std::uint32_t salt, const Followed* followed);
