@@ -5,6 +5,7 @@
 #include <cmath>
 #include <vector>
 
+#include "core/picture/resample_kernels.h"
 #include "core/picture/working_format.h"
 
 namespace molten {
@@ -14,6 +15,13 @@ constexpr int lobes = 3, margin = WorkingTile::margin;
 
 /// R G B and alpha of a pixel, the colours times the alpha.
 typedef float Pixel __attribute__((vector_size(16)));
+static_assert(sizeof(Pixel) == 4 * sizeof(float));
+const float* floatsOf(const Pixel* pixels) {
+  return reinterpret_cast<const float*>(pixels);
+}
+float* floatsOf(Pixel* pixels) {
+  return reinterpret_cast<float*>(pixels);
+}
 
 double window(double d) {
   if (std::abs(d) >= lobes) return 0;
@@ -23,33 +31,32 @@ double window(double d) {
 }
 
 /// The six weights of a place between two pixels, by how far it lies beyond the first; between the places of the table
-/// straight (off by 1e-6 at most).
+/// straight (off by 1e-6 at most). Each stands there four times.
 class Phases {
  public:
-  static constexpr int count = 1024, taps = 2 * lobes;
-  using Weights = std::array<float, taps>;
-  Phases() {
+  static constexpr int count = 1024;
+  Phases() : table_(static_cast<std::size_t>((count + 1) * sixWeights)) {
     for (int i = 0; i <= count; ++i) {
-      std::array<double, taps> exact{};
+      std::array<double, sixTaps> exact{};
       double sum = 0;
-      for (int k = 0; k < taps; ++k)
+      for (int k = 0; k < sixTaps; ++k)
         sum += exact[static_cast<std::size_t>(k)] = window(k - (lobes - 1) - static_cast<double>(i) / count);
-      for (std::size_t k = 0; k < taps; ++k) table_[static_cast<std::size_t>(i)][k] = static_cast<float>(exact[k] / sum);
+      for (int k = 0; k < sixWeights; ++k)
+        table_[static_cast<std::size_t>(i * sixWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k / 4)] / sum);
     }
   }
-  /// `part`: 0…1.
-  Weights at(double part) const {
+  const float* table() const { return table_.data(); }
+  /// `part`: 0…1. `out`: 24 of them.
+  void at(double part, float* out) const {
     const double place = part * count;
-    const auto i = static_cast<std::size_t>(std::min(place, count - 1.0));
-    const auto share = static_cast<float>(place - static_cast<double>(i));
-    Weights weights;
-    for (std::size_t k = 0; k < taps; ++k)
-      weights[k] = table_[i][k] + share * (table_[i + 1][k] - table_[i][k]);
-    return weights;
+    const int i = static_cast<int>(std::min(place, count - 1.0));
+    const auto share = static_cast<float>(place - i);
+    const float *const low = table() + i * sixWeights, *const high = low + sixWeights;
+    for (int k = 0; k < sixWeights; ++k) out[k] = low[k] + share * (high[k] - low[k]);
   }
 
  private:
-  std::array<Weights, count + 1> table_;
+  std::vector<float> table_;
 };
 
 const Phases& phases() {
@@ -61,18 +68,16 @@ const Phases& phases() {
 struct Taps {
   int first = 0;
   std::vector<float> weights;
+  Pixel sumOf(const Pixel* row) const {
+    Pixel sum{};
+    for (std::size_t k = 0; k < weights.size(); ++k) sum += row[first + static_cast<int>(k)] * weights[k];
+    return sum;
+  }
 };
 
-/// `place`: in pixels, a pixel's centre lying at its number + 0.5. `stretch` ≥ 1.
+/// `place`: in pixels, a pixel's centre lying at its number + 0.5. `stretch` > 1.
 void tapsAt(double place, double stretch, Taps& out) {
   const double centre = place - 0.5;
-  if (stretch == 1) {
-    const double below = std::floor(centre);
-    const auto weights = phases().at(centre - below);
-    out.first = static_cast<int>(below) - (lobes - 1);
-    out.weights.assign(weights.begin(), weights.end());
-    return;
-  }
   out.first = static_cast<int>(std::ceil(centre - lobes * stretch));
   const int last = static_cast<int>(std::floor(centre + lobes * stretch));
   std::vector<double> exact;
@@ -103,7 +108,8 @@ class Patch {
 
   void take(const Picture& picture, const WorkingFormat& format, Beyond beyond) {
     const Size size = picture.shape().size;
-    pixels_.assign(static_cast<std::size_t>(width) * static_cast<std::size_t>(height), Pixel{});
+    pixels_.resize(static_cast<std::size_t>(width) * static_cast<std::size_t>(height) + 1);
+    if (beyond == Beyond::Clear) std::fill(pixels_.begin(), pixels_.end(), Pixel{});
     std::vector<int> across(static_cast<std::size_t>(width)), down(static_cast<std::size_t>(height));
     const auto fold = [beyond](std::vector<int>& places, int first, int limit) {
       int least = limit, most = -1;
@@ -164,85 +170,107 @@ class Laid {
   }
 
   void lay(const Affine& way, const Patch& patch, WorkingTile& tile) {
-    way.upright() ? layUpright(way, patch, tile) : layTurned(way, patch, tile);
+    line_.resize(static_cast<std::size_t>(tile.width));
+    const bool reduced = stretchOf(way) > 1;
+    if (way.upright())
+      reduced ? reduceUpright(way, patch, tile) : layUpright(way, patch, tile);
+    else
+      reduced ? reduceTurned(way, patch, tile) : layTurned(way, patch, tile);
   }
 
  private:
-  static void put(WorkingTile& tile, int x, int y, Pixel sum) {
-    for (int c = 0; c < 4; ++c) tile.row(c, y)[x] = sum[c];
+  void putLine(WorkingTile& tile, int y) const {
+    float *const r = tile.row(0, y), *const g = tile.row(1, y), *const b = tile.row(2, y), *const a = tile.row(3, y);
+    for (std::size_t x = 0; x < line_.size(); ++x)
+      r[x] = line_[x][0], g[x] = line_[x][1], b[x] = line_[x][2], a[x] = line_[x][3];
   }
-  static Pixel sumOf(const Pixel* from, const float* weights, std::size_t count) {
-    Pixel sum{};
-    for (std::size_t k = 0; k < count; ++k) sum += from[k] * weights[k];
-    return sum;
-  }
+  static double xOf(const WorkingTile& tile, int x) { return tile.box.left - margin + x + 0.5; }
+  static double yOf(const WorkingTile& tile, int y) { return tile.box.top - margin + y + 0.5; }
 
   /// Across first, then down.
   void layUpright(const Affine& way, const Patch& patch, WorkingTile& tile) {
+    firsts_.resize(line_.size()), weights_.resize(line_.size() * sixWeights);
+    for (int x = 0; x < tile.width; ++x) {
+      const double at = way.x(xOf(tile, x), 0) - 0.5, left = std::floor(at);
+      firsts_[static_cast<std::size_t>(x)] = static_cast<int>(left) - (lobes - 1);
+      phases().at(at - left, weights_.data() + x * sixWeights);
+    }
+    const auto firstRow = [&](int y) { return static_cast<int>(std::floor(way.y(0, yOf(tile, y)) - 0.5)) - (lobes - 1); };
+    const int ends[] = {firstRow(0), firstRow(tile.height - 1)};
+    const int top = std::min(ends[0], ends[1]), bottom = std::max(ends[0], ends[1]) + sixTaps;
+    across_.resize(static_cast<std::size_t>(bottom - top) * line_.size());
+    for (int row = top; row < bottom; ++row)
+      acrossSix(floatsOf(patch.row(row)), firsts_.data(), weights_.data(), tile.width,
+                floatsOf(across_.data() + static_cast<std::ptrdiff_t>(row - top) * tile.width));
+    for (int y = 0; y < tile.height; ++y) {
+      const double at = way.y(0, yOf(tile, y)) - 0.5;
+      std::array<float, sixWeights> weights;
+      phases().at(at - std::floor(at), weights.data());
+      std::array<float, sixTaps> down;
+      for (std::size_t k = 0; k < down.size(); ++k) down[k] = weights[4 * k];
+      downSix(floatsOf(across_.data() + static_cast<std::ptrdiff_t>(firstRow(y) - top) * tile.width),
+              4 * static_cast<std::ptrdiff_t>(tile.width), down.data(), 4 * tile.width, floatsOf(line_.data()));
+      putLine(tile, y);
+    }
+  }
+
+  void layTurned(const Affine& way, const Patch& patch, WorkingTile& tile) {
+    for (int y = 0; y < tile.height; ++y) {
+      const double px = xOf(tile, 0), py = yOf(tile, y);
+      anywhereSix(floatsOf(patch.row(patch.top) + patch.left), patch.width, way.x(px, py) - 0.5 - patch.left,
+                  way.y(px, py) - 0.5 - patch.top, way.xx, way.yx, tile.width, phases().table(), Phases::count,
+                  floatsOf(line_.data()));
+      putLine(tile, y);
+    }
+  }
+
+  void reduceUpright(const Affine& way, const Patch& patch, WorkingTile& tile) {
     const double stretch = stretchOf(way);
-    columns_.resize(static_cast<std::size_t>(tile.width));
-    for (int x = 0; x < tile.width; ++x)
-      tapsAt(way.x(tile.box.left - margin + x + 0.5, 0), stretch, columns_[static_cast<std::size_t>(x)]);
+    columns_.resize(line_.size());
+    for (int x = 0; x < tile.width; ++x) tapsAt(way.x(xOf(tile, x), 0), stretch, columns_[static_cast<std::size_t>(x)]);
     rows_.resize(static_cast<std::size_t>(tile.height));
     int top = patch.top + patch.height, bottom = patch.top;
     for (int y = 0; y < tile.height; ++y) {
       Taps& taps = rows_[static_cast<std::size_t>(y)];
-      tapsAt(way.y(0, tile.box.top - margin + y + 0.5), stretch, taps);
+      tapsAt(way.y(0, yOf(tile, y)), stretch, taps);
       top = std::min(top, taps.first), bottom = std::max(bottom, taps.first + static_cast<int>(taps.weights.size()));
     }
     across_.resize(static_cast<std::size_t>(bottom - top) * columns_.size());
     for (int row = top; row < bottom; ++row) {
       const Pixel* const from = patch.row(row);
       Pixel* const to = across_.data() + static_cast<std::ptrdiff_t>(row - top) * tile.width;
-      for (int x = 0; x < tile.width; ++x) {
-        const Taps& taps = columns_[static_cast<std::size_t>(x)];
-        to[x] = sumOf(from + taps.first, taps.weights.data(), taps.weights.size());
-      }
+      for (int x = 0; x < tile.width; ++x) to[x] = columns_[static_cast<std::size_t>(x)].sumOf(from);
     }
     for (int y = 0; y < tile.height; ++y) {
       const Taps& taps = rows_[static_cast<std::size_t>(y)];
-      line_.assign(columns_.size(), Pixel{});
+      std::fill(line_.begin(), line_.end(), Pixel{});
       for (std::size_t k = 0; k < taps.weights.size(); ++k) {
-        const Pixel* const from =
-            across_.data() + (taps.first - top + static_cast<std::ptrdiff_t>(k)) * tile.width;
+        const Pixel* const from = across_.data() + (taps.first - top + static_cast<std::ptrdiff_t>(k)) * tile.width;
         for (std::size_t x = 0; x < line_.size(); ++x) line_[x] += from[x] * taps.weights[k];
       }
-      for (int x = 0; x < tile.width; ++x) put(tile, x, y, line_[static_cast<std::size_t>(x)]);
+      putLine(tile, y);
     }
   }
 
-  void layTurned(const Affine& way, const Patch& patch, WorkingTile& tile) {
+  void reduceTurned(const Affine& way, const Patch& patch, WorkingTile& tile) {
     const double stretch = stretchOf(way);
-    for (int y = 0; y < tile.height; ++y)
+    Taps across, down;
+    for (int y = 0; y < tile.height; ++y) {
       for (int x = 0; x < tile.width; ++x) {
-        const double px = tile.box.left - margin + x + 0.5, py = tile.box.top - margin + y + 0.5;
-        put(tile, x, y, stretch == 1 ? sampleOf(way.x(px, py) - 0.5, way.y(px, py) - 0.5, patch)
-                                     : reducedOf(way.x(px, py), way.y(px, py), stretch, patch));
+        tapsAt(way.x(xOf(tile, x), yOf(tile, y)), stretch, across);
+        tapsAt(way.y(xOf(tile, x), yOf(tile, y)), stretch, down);
+        Pixel sum{};
+        for (std::size_t k = 0; k < down.weights.size(); ++k)
+          sum += across.sumOf(patch.row(down.first + static_cast<int>(k))) * down.weights[k];
+        line_[static_cast<std::size_t>(x)] = sum;
       }
-  }
-  static Pixel sampleOf(double x, double y, const Patch& patch) {
-    const double left = std::floor(x), top = std::floor(y);
-    const auto across = phases().at(x - left), down = phases().at(y - top);
-    const int column = static_cast<int>(left) - (lobes - 1), row = static_cast<int>(top) - (lobes - 1);
-    Pixel sum{};
-    for (int k = 0; k < Phases::taps; ++k)
-      sum += sumOf(patch.row(row + k) + column, across.data(), across.size()) * down[static_cast<std::size_t>(k)];
-    return sum;
-  }
-  Pixel reducedOf(double x, double y, double stretch, const Patch& patch) {
-    Taps& across = column_;
-    Taps& down = row_;
-    tapsAt(x, stretch, across), tapsAt(y, stretch, down);
-    Pixel sum{};
-    for (std::size_t k = 0; k < down.weights.size(); ++k)
-      sum += sumOf(patch.row(down.first + static_cast<int>(k)) + across.first, across.weights.data(),
-                   across.weights.size()) *
-             down.weights[k];
-    return sum;
+      putLine(tile, y);
+    }
   }
 
   std::vector<Taps> columns_, rows_;
-  Taps column_, row_;
+  std::vector<int> firsts_;
+  std::vector<float> weights_;  ///< 24 a column
   std::vector<Pixel> across_, line_;
 };
 
