@@ -235,5 +235,85 @@ TEST_F(FinishTest, RendersAsItIsSeenWholeOrInPieces) {
   }
 }
 
+/// How bright a picture is, in the light that its values stand for; all of them are above black and below white.
+double lightOf(const Picture& picture) {
+  double sum = 0;
+  const Size size = picture.shape().size;
+  for (int y = 0; y < size.height; ++y)
+    for (int x = 0; x < size.width; ++x)
+      sum += Reference::toLight(test::sampleAt(picture, 0, x, y) / 255.0) / (size.width * size.height);
+  return sum;
+}
+
+/// Each picture by so many stops, no further; as often as it says, and once a picture that is held below.
+TEST_F(FinishTest, FlickerIsAsFarAndAsOftenAsItSays) {
+  const std::string path = folder / "even.mkv";
+  test::makeGrayClip(path, 100, {16, 16}, [](int, int, int) { return 100; });
+  const auto footage = test::openFootage(path);
+  Evaluator evaluator = FinishTest::evaluator(footage);
+  const double plain = lightOf(made(evaluator, {}, 0));
+  const auto stops = [&](const Chain& chain) {
+    std::vector<double> all;
+    for (std::int64_t n = 0; n < 100; ++n) all.push_back(std::log2(lightOf(made(evaluator, chain, n)) / plain));
+    return all;
+  };
+  const auto changes = [](const std::vector<double>& all) {
+    int count = 0;
+    for (std::size_t i = 1; i < all.size(); ++i) count += all[i] != all[i - 1];
+    return count;
+  };
+  const auto each = stops({stage("flicker=0.5")});
+  EXPECT_GT(changes(each), 85) << "but for those that are alike in 8 bits";
+  EXPECT_LE(*std::max_element(each.begin(), each.end()), 0.53);
+  EXPECT_GT(*std::max_element(each.begin(), each.end()), 0.4);
+  EXPECT_GE(*std::min_element(each.begin(), each.end()), -0.53);
+  EXPECT_LT(*std::min_element(each.begin(), each.end()), -0.4);
+  EXPECT_EQ(changes(stops({stage("flicker=0.5,flicker-times=5")})), 19) << "four seconds";
+  const Stage held = *parseStage("step-rate:rate=5", 25);
+  const Chain below{held, stage("flicker=0.5")};
+  const auto steps = stops(below);
+  EXPECT_EQ(changes(steps), 19);
+  for (std::size_t i = 0; i < 100; ++i) EXPECT_EQ(steps[i], steps[i / 5 * 5]) << i;
+  EXPECT_FALSE(test::samePicture(made(evaluator, {stage("flicker=0.5,flicker-seed=2")}, 3),
+                                 made(evaluator, {stage("flicker=0.5")}, 3)));
+}
+
+TEST_F(FinishTest, GrainIsAsStrongAsItSaysAndTheSameEverywhere) {
+  const std::string path = folder / "even.mkv";
+  test::makeGrayClip(path, 40, {200, 120}, [](int, int, int) { return 128; });
+  const auto footage = test::openFootage(path);
+  Evaluator evaluator = FinishTest::evaluator(footage), alone = FinishTest::evaluator(footage, 1);
+  for (const char* size : {"1px", "1.5px", "4px"}) {
+    const Stage grain = stage(std::string("grain=10%,grain-size=") + size);
+    const Picture picture = made(evaluator, {grain}, 5);
+    EXPECT_TRUE(test::samePicture(picture, made(alone, {grain}, 5)));
+    EXPECT_FALSE(test::samePicture(picture, made(alone, {grain}, 6)));
+    double sum = 0, squares = 0, beside = 0;
+    for (int y = 0; y < 120; ++y)
+      for (int x = 0; x < 199; ++x) {
+        const double v = test::sampleAt(picture, 0, x, y) / 255.0 - 128 / 255.0,
+                     next = test::sampleAt(picture, 0, x + 1, y) / 255.0 - 128 / 255.0;
+        sum += v, squares += v * v, beside += v * next;
+      }
+    EXPECT_NEAR(sum / (120 * 199), 0, 0.01) << size;
+    EXPECT_NEAR(std::sqrt(squares / (120 * 199)), 0.1, 0.012) << size;
+    // Neighbours have the less to do with each other the smaller it is.
+    EXPECT_NEAR(beside / squares, std::string(size) == "1px" ? 0 : std::string(size) == "4px" ? 0.9 : 0.35, 0.15) << size;
+  }
+  // As often as it says, and once a picture that is held below.
+  const auto same = [&](const Chain& chain, std::int64_t a, std::int64_t b) {
+    return static_cast<bool>(test::samePicture(made(evaluator, chain, a), made(evaluator, chain, b)));
+  };
+  const Chain slow{stage("grain=10%,grain-times=5")}, held{*parseStage("step-rate:rate=5", 25), stage("grain=10%")};
+  for (const Chain& chain : {slow, held}) {
+    EXPECT_TRUE(same(chain, 10, 14));
+    EXPECT_FALSE(same(chain, 14, 15));
+  }
+  // Black and white have none.
+  const Chain dark{stage("exposure=-16,grain=30%")}, bright{stage("exposure=16,grain=30%")};
+  EXPECT_EQ(test::sampleAt(made(evaluator, dark, 3), 0, 7, 9), blackSample(footage->shape(), 0));
+  EXPECT_EQ(test::sampleAt(made(evaluator, bright, 3), 0, 7, 9), 255u);
+}
+
 }  // namespace
 }  // namespace molten

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/playback/player.h"
+#include "app/session/places.h"
 
 namespace molten {
 
@@ -14,7 +15,7 @@ void MomentFinder::find(std::size_t stage, Place place, std::function<void(doubl
   const Chain& chain = session_.project().chain;
   newest_.ask({session_.footage(), player_.feed()->budget(),
                Chain(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1), session_.videoInto(stage),
-               session_.stageMoment(stage), place});
+               session_.stageMoment(stage), intoStage(session_, stage, place)});
 }
 
 double MomentFinder::answer(const Question& question, std::stop_token stop) {

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/picture/viewing.h"
+#include "app/session/places.h"
 #include "app/session/stage_edits.h"
 
 namespace molten {
@@ -31,18 +32,20 @@ bool PictureHands::stopPicking() {
   return true;
 }
 
-void PictureHands::moveHandle(std::size_t handle, Place place) {
+void PictureHands::moveHandle(std::size_t handle, Place shown) {
   const auto stage = session_.selectedStage();
   if (!stage) return;
+  const Place place = intoStage(session_, *stage, shown);
   const Stage& held = session_.project().chain[*stage];
   const double at = session_.stageMoment(*stage).toDouble();
   changeStage(session_, *stage, held.kind->withHandle(held.keyedAt(at), handle, place, session_.videoInto(*stage)),
               "handle " + std::to_string(handle));
 }
 
-void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place place) {
+void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place shown) {
   const auto stage = session_.selectedStage();
   if (!stage) return;
+  const Place place = intoStage(session_, *stage, shown);
   const Stage& held = session_.project().chain[*stage];
   KeyTrack track = held.keys.at(parameter);
   track[key].value = {place.x, place.y, 0};
@@ -57,7 +60,7 @@ void PictureHands::pick(Place place) {
   const std::string action = std::exchange(picking_, {});
   viewing_.refreshLaid();
   if (!stage || action.empty() || !session_.footage()) return;
-  moments_.find(*stage, place, [this, place, action, index = *stage, chain = session_.project().chain,
+  moments_.find(*stage, place, [this, place = intoStage(session_, *stage, place), action, index = *stage, chain = session_.project().chain,
                                 at = session_.stageMoment(*stage)](double beside) {
     // What was clicked is not there any more.
     if (session_.project().chain != chain) return;
@@ -98,11 +101,15 @@ void PictureHands::layHandles(PictureState& state, const Stage& stage, std::size
   for (std::size_t i = 0; i < handles.size(); ++i)
     state.handles.push_back({i,
                              handles[i].moment ? momentText(*handles[i].moment) : handles[i].label,
-                             handles[i].place,
+                             outOfStage(session_, index, handles[i].place),
                              handles[i].moment ? std::optional(share(*handles[i].moment)) : std::nullopt,
                              handles[i].anchor,
                              {}});
-  for (const FieldLine& line : lines) state.lines.push_back({line.points, share(line.from), share(line.to)});
+  for (const FieldLine& line : lines) {
+    ShownLine shown{line.points, share(line.from), share(line.to)};
+    for (Place& point : shown.points) point = outOfStage(session_, index, point);
+    state.lines.push_back(std::move(shown));
+  }
 }
 
 /// Places with keys: the way that they go.
@@ -119,12 +126,12 @@ void PictureHands::layPaths(PictureState& state, const Stage& stage, std::size_t
     constexpr int pieces = 160;
     for (int i = 0; i <= pieces; ++i) {
       const auto at = keyedValue(track, from + (to - from) * i / pieces);
-      line.points.push_back({at[0], at[1]});
+      line.points.push_back(outOfStage(session_, index, {at[0], at[1]}));
     }
     state.lines.push_back(std::move(line));
     for (std::size_t k = 0; k < track.size(); ++k)
       if (track[k].at != now)
-        state.handles.push_back({k, {}, {track[k].value[0], track[k].value[1]}, std::nullopt, {}, parameter});
+        state.handles.push_back({k, {}, outOfStage(session_, index, {track[k].value[0], track[k].value[1]}), std::nullopt, {}, parameter});
   }
 }
 

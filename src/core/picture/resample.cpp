@@ -35,7 +35,9 @@ double window(double d) {
 class Phases {
  public:
   static constexpr int count = 1024;
-  Phases() : table_(static_cast<std::size_t>((count + 1) * sixWeights)) {
+  Phases()
+      : table_(static_cast<std::size_t>((count + 1) * sixWeights)),
+        narrow_(static_cast<std::size_t>((count + 1) * narrowWeights)) {
     for (int i = 0; i <= count; ++i) {
       std::array<double, sixTaps> exact{};
       double sum = 0;
@@ -43,20 +45,22 @@ class Phases {
         sum += exact[static_cast<std::size_t>(k)] = window(k - (lobes - 1) - static_cast<double>(i) / count);
       for (int k = 0; k < sixWeights; ++k)
         table_[static_cast<std::size_t>(i * sixWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k / 4)] / sum);
+      for (int k = 0; k < sixTaps; ++k)
+        narrow_[static_cast<std::size_t>(i * narrowWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k)] / sum);
     }
   }
-  const float* table() const { return table_.data(); }
+  PhaseTables tables() const { return {table_.data(), narrow_.data(), count}; }
   /// `part`: 0…1. `out`: 24 of them.
   void at(double part, float* out) const {
     const double place = part * count;
     const int i = static_cast<int>(std::min(place, count - 1.0));
     const auto share = static_cast<float>(place - i);
-    const float *const low = table() + i * sixWeights, *const high = low + sixWeights;
+    const float *const low = table_.data() + i * sixWeights, *const high = low + sixWeights;
     for (int k = 0; k < sixWeights; ++k) out[k] = low[k] + share * (high[k] - low[k]);
   }
 
  private:
-  std::vector<float> table_;
+  std::vector<float> table_, narrow_;
 };
 
 const Phases& phases() {
@@ -218,8 +222,7 @@ class Laid {
     for (int y = 0; y < tile.height; ++y) {
       const double px = xOf(tile, 0), py = yOf(tile, y);
       anywhereSix(floatsOf(patch.row(patch.top) + patch.left), patch.width, way.x(px, py) - 0.5 - patch.left,
-                  way.y(px, py) - 0.5 - patch.top, way.xx, way.yx, tile.width, phases().table(), Phases::count,
-                  floatsOf(line_.data()));
+                  way.y(px, py) - 0.5 - patch.top, way.xx, way.yx, tile.width, phases().tables(), floatsOf(line_.data()));
       putLine(tile, y);
     }
   }

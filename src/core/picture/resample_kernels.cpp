@@ -1,7 +1,5 @@
 #include "core/picture/resample_kernels.h"
 
-#include <cmath>
-
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/picture/resample_kernels.cpp"
 #include <hwy/foreach_target.h>
@@ -76,36 +74,38 @@ void downSixWide(const float* from, std::ptrdiff_t apart, const float* weights, 
   }
 }
 
-/// The 24 weights of a part of the way.
+/// The weights of a part of the way, of a table that has `count` for each.
+template <int count>
 HWY_INLINE void weightsAt(double part, const float* table, int phases, float* out) {
   const Pixels d;
   const double place = part * phases;
   const int i = place < phases - 1 ? static_cast<int>(place) : phases - 1;
   const auto share = hn::Set(d, static_cast<float>(place - i));
-  const float* const low = table + sixWeights * static_cast<std::ptrdiff_t>(i);
-  for (std::size_t k = 0; k < sixWeights; k += hn::Lanes(d)) {
-    const auto a = hn::LoadU(d, low + k), b = hn::LoadU(d, low + sixWeights + k);
+  const float* const low = table + count * static_cast<std::ptrdiff_t>(i);
+  for (std::size_t k = 0; k < count; k += hn::Lanes(d)) {
+    const auto a = hn::LoadU(d, low + k), b = hn::LoadU(d, low + count + k);
     hn::StoreU(hn::Add(a, hn::Mul(share, hn::Sub(b, a))), d, out + k);
   }
 }
 
 void anywhereSixWide(const float* patch, std::ptrdiff_t width, double x, double y, double stepX, double stepY, int count,
-                     const float* table, int phases, float* out) {
-  HWY_ALIGN float across[sixWeights], down[sixWeights];
+                     const PhaseTables& tables, float* out) {
+  HWY_ALIGN float across[sixWeights], down[narrowWeights];
   constexpr int before = sixTaps / 2 - 1;
   for (int i = 0; i < count; ++i) {
     const double atX = x + i * stepX, atY = y + i * stepY;
-    const double left = std::floor(atX), top = std::floor(atY);
-    weightsAt(atX - left, table, phases, across), weightsAt(atY - top, table, phases, down);
-    const float* from = patch + 4 * ((static_cast<std::ptrdiff_t>(top) - before) * width +
-                                     (static_cast<std::ptrdiff_t>(left) - before));
+    // Below nothing a number is cut off upwards.
+    const auto left = static_cast<std::ptrdiff_t>(atX) - (atX < 0), top = static_cast<std::ptrdiff_t>(atY) - (atY < 0);
+    weightsAt<sixWeights>(atX - static_cast<double>(left), tables.wide, tables.phases, across);
+    weightsAt<narrowWeights>(atY - static_cast<double>(top), tables.narrow, tables.phases, down);
+    const float* from = patch + 4 * ((top - before) * width + (left - before));
     Sum sum;
     sixOf(from, across, sum);
     scale(sum, down[0]);
     for (int k = 1; k < sixTaps; ++k) {
       Sum row;
       sixOf(from += 4 * width, across, row);
-      scale(row, down[4 * k]);
+      scale(row, down[k]);
       add(sum, row);
     }
     put(sum, out + 4 * static_cast<std::ptrdiff_t>(i));
@@ -131,8 +131,8 @@ void downSix(const float* from, std::ptrdiff_t apart, const float* weights, int 
   HWY_DYNAMIC_DISPATCH(downSixWide)(from, apart, weights, count, out);
 }
 void anywhereSix(const float* patch, std::ptrdiff_t width, double x, double y, double stepX, double stepY, int count,
-                 const float* table, int phases, float* out) {
-  HWY_DYNAMIC_DISPATCH(anywhereSixWide)(patch, width, x, y, stepX, stepY, count, table, phases, out);
+                 const PhaseTables& tables, float* out) {
+  HWY_DYNAMIC_DISPATCH(anywhereSixWide)(patch, width, x, y, stepX, stepY, count, tables, out);
 }
 
 }  // namespace molten

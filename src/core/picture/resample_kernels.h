@@ -15,10 +15,17 @@ void acrossSix(const float* row, const int* firsts, const float* weights, int co
 /// A row of floats out of six rows that lie `apart` floats from each other.
 void downSix(const float* from, std::ptrdiff_t apart, const float* weights, int count, float* out);
 
+/// For each of `phases` + 1 parts of the way from a pixel to the next: 24 weights, and the same each once with two more that
+/// do not count. Between two of them weights go straight.
+struct PhaseTables {
+  const float *wide, *narrow;
+  int phases;
+};
+inline constexpr int narrowWeights = 8;
+
 /// Places that lie anywhere, each of six times six pixels: place i at (x + i·stepX, y + i·stepY), in pixels from the middle
-/// of the patch's first one, a row of which has `width` pixels. `table`: 24 weights for each of `phases` + 1 parts of the
-/// way from a pixel to the next; straight between two of them.
+/// of the patch's first one, a row of which has `width` pixels.
 void anywhereSix(const float* patch, std::ptrdiff_t width, double x, double y, double stepX, double stepY, int count,
-                 const float* table, int phases, float* out);
+                 const PhaseTables& tables, float* out);
 
 }  // namespace molten

@@ -60,6 +60,8 @@ class WorkingFormat {
   void toDisplay(WorkingTile& tile) const;
   void fromDisplay(WorkingTile& tile) const;
 
+  /// Of the pictures, in pixels.
+  Size size() const { return shape_.size; }
   /// What red, green and blue weigh in luma.
   std::array<double, 3> lumaWeights() const { return {red_, 1 - red_ - blue_, blue_}; }
   /// Luma (0 black, 1 white) that a sample of the first plane stands for; of colour planes, that of a gray.

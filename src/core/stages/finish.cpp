@@ -6,9 +6,11 @@
 #include <cstdio>
 
 #include "core/field/response_curve.h"
+#include "core/picture/grain.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/moving_values.h"
 #include "core/stages/pixel_work.h"
+#include "core/time/drives.h"
 
 namespace molten {
 namespace {
@@ -40,6 +42,34 @@ struct Parameters {
                   percent(-1, 1, 0, 1));
   ParameterHandle<CurvePoints> curve =
       list.curve({"curve", "Curve", "Curve", "Which value each becomes, in each of the three colours."});
+  ParameterHandle<double> flicker =
+      list.number({"flicker", "Flicker", "Flicker", "By how much each picture may be brighter or darker, by lot.", true},
+                  {Unit::Stops, 0, 4, 0, 0.05, 1, 2, Tense::None});
+  ParameterHandle<double> flickerTimes =
+      list.number({"flicker-times", "Times", "Flicker",
+                   "How often; each picture: with every one, where a rate below is reduced with every one of those.", false,
+                   ParameterDescription::Condition{"flicker"}},
+                  timesASecond());
+  ParameterHandle<double> flickerSeed = list.number(
+      {"flicker-seed", "Seed", "Flicker", "Another number: another flicker.", false,
+       ParameterDescription::Condition{"flicker"}},
+      seedNumber());
+  ParameterHandle<double> grain = list.number(
+      {"grain", "Grain", "Grain", "How strong it is at middle gray; black and white have none.", true}, percent(0, 1, 0, 0.2));
+  ParameterHandle<double> grainSize =
+      list.number({"grain-size", "Grain size", "Grain", "From one grain to the next.", true,
+                   ParameterDescription::Condition{"grain"}},
+                  {Unit::Pixels, 1, 64, 1.5, 0.1, 6, 1, Tense::None});
+  ParameterHandle<bool> grainColoured = list.toggle(
+      {"grain-coloured", "Coloured", "Grain", "Red, green and blue have grains of their own.", false,
+       ParameterDescription::Condition{"grain"}});
+  ParameterHandle<double> grainTimes =
+      list.number({"grain-times", "Times", "Grain", "How often it is another one; each picture: with every one.", false,
+                   ParameterDescription::Condition{"grain"}},
+                  timesASecond());
+  ParameterHandle<double> grainSeed = list.number(
+      {"grain-seed", "Seed", "Grain", "Another number: another grain.", false, ParameterDescription::Condition{"grain"}},
+      seedNumber());
   ParameterHandle<double> fadeIn =
       list.number({"fade-in", "Fade in", "Fades", "How long it takes to come up from black at the beginning."},
                   secondsNumber(0, 3600, 0, 0.1, 5, Tense::None, "none"));
@@ -48,6 +78,10 @@ struct Parameters {
                   secondsNumber(0, 3600, 0, 0.1, 5, Tense::None, "none"));
 
  private:
+  static NumberDescription timesASecond() {
+    return {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "each picture"};
+  }
+  static NumberDescription seedNumber() { return {Unit::None, 0, 99999, 1, 1, 100, 0, Tense::None, true}; }
   static NumberDescription percent(double least, double most, double initial, double usual) {
     return {Unit::Percent, least, most, initial, 0.05, usual, 1, Tense::None};
   }
@@ -63,9 +97,18 @@ constexpr double leastSpan = 0.01;
 /// What the values make of a picture.
 class FinishChange : public PixelChange {
  public:
-  /// `fade`: what is left of the picture's values.
-  FinishChange(const StageValues& values, double fade)
-      : exposure_(of().exposure(values)), warmth_(of().warmth(values)), fade_(static_cast<float>(fade)) {
+  /// What a picture has of its own.
+  struct Own {
+    double fade = 1;  ///< what is left of its values
+    double flicker = 0;  ///< stops
+    Grain grain;
+  };
+  FinishChange(const StageValues& values, const Own& own, Size full)
+      : exposure_(of().exposure(values) + own.flicker),
+        warmth_(of().warmth(values)),
+        fade_(static_cast<float>(own.fade)),
+        grain_(own.grain),
+        full_(full) {
     const double black = of().black(values), span = std::max(leastSpan, of().white(values) - black);
     const double contrast = of().contrast(values), middle = of().middle(values);
     scale_ = static_cast<float>(contrast / span);
@@ -76,7 +119,7 @@ class FinishChange : public PixelChange {
   }
   /// Whether it leaves everything as it is.
   bool isNothing() const {
-    return exposure_ == 0 && warmth_ == 0 && isPlain() && along_ == 1 && beside_ == 0 && !curve_ && fade_ == 1;
+    return exposure_ == 0 && warmth_ == 0 && isPlain() && along_ == 1 && beside_ == 0 && !curve_ && fade_ == 1 && grain_.amount == 0;
   }
 
   void apply(WorkingTile& tile, const WorkingFormat& format) const override {
@@ -85,6 +128,7 @@ class FinishChange : public PixelChange {
     if (!isPlain() || curve_)
       for (std::size_t c = 0; c < 3; ++c) bend(tile.channels[c]);
     if (along_ != 1 || beside_ != 0) turnColours(tile, weights);
+    if (grain_.amount > 0) addGrain(tile, grain_, full_, format.size());
     if (fade_ != 1)
       for (std::size_t c = 0; c < 3; ++c)
         for (float& v : tile.channels[c]) v *= fade_;
@@ -124,6 +168,8 @@ class FinishChange : public PixelChange {
   float scale_ = 1, shift_ = 0;  ///< points and contrast
   float along_ = 1, beside_ = 0;
   float fade_;
+  Grain grain_;
+  Size full_;
   std::optional<ResponseCurve> curve_;
 };
 
@@ -135,19 +181,42 @@ class FinishMap : public MovingMap, public PixelWork {
           out.endless = in.endless && isAlike(stage);
           return out;
         }()),
-        moving_(stage, in, around) {}
+        moving_(stage, in, around),
+        course_(in.course) {}
 
   PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   const PixelWork* pixelWork() const override { return this; }
   bool alike() const override { return isAlike(moving_.stage()); }
   std::shared_ptr<const PixelChange> changeAt(const Moment& moment) const override {
-    auto change = std::make_shared<const FinishChange>(moving_.at(moment), fadeAt(moment.pictures()));
+    const StageValues values = moving_.at(moment);
+    const double position = moment.pictures();
+    FinishChange::Own own{fadeAt(position), 0, {}};
+    if (const double stops = of().flicker(values); stops > 0)
+      own.flicker = stops * (2 * drawn(seedOf(of().flickerSeed, values), saltOf("flicker"),
+                                       numberAt(position, of().flickerTimes(values))) -
+                             1);
+    own.grain = {of().grain(values), of().grainSize(values), of().grainColoured(values), seedOf(of().grainSeed, values),
+                 numberAt(position, of().grainTimes(values))};
+    auto change = std::make_shared<const FinishChange>(values, own, outgoing().size);
     return change->isNothing() ? nullptr : change;
   }
 
  private:
   static bool isAlike(const Stage& stage) {
-    return !stage.varies() && of().fadeIn(stage.values) == 0 && of().fadeOut(stage.values) == 0;
+    const StageValues& values = stage.values;
+    return !stage.varies() && of().fadeIn(values) == 0 && of().fadeOut(values) == 0 && of().flicker(values) == 0 &&
+           of().grain(values) == 0;
+  }
+  static std::uint32_t seedOf(const ParameterHandle<double>& seed, const StageValues& values) {
+    return static_cast<std::uint32_t>(seed(values));
+  }
+  /// Of what is drawn so many times a second; 0: of the picture, which may be one that is held.
+  std::int64_t numberAt(double position, double times) const {
+    if (times > 0) return wholeBelow(position / outgoing().rate.toDouble() * times);
+    // Pictures that are held lie anywhere between those of the rate.
+    constexpr double places = 4096;
+    if (course_ && course_->pictureAt) return std::llround(course_->pictureAt(position) * places);
+    return wholeBelow(position);
   }
   /// The first picture of a fade in and the last one of a fade out are black.
   double fadeAt(double position) const {
@@ -160,6 +229,7 @@ class FinishMap : public MovingMap, public PixelWork {
   }
 
   MovingValues moving_;
+  std::shared_ptr<const Course> course_;
 };
 
 class Finish : public StageKind {
@@ -168,10 +238,10 @@ class Finish : public StageKind {
     static const StageDescription described = {
         "finish",
         "Finish",
-        "Light and colour: exposure, contrast, saturation, hue, warmth, a curve, fades.",
+        "Light and colour: exposure, contrast, saturation, hue, warmth, a curve, flicker, grain, fades.",
         of().list.described(),
         {},
-        {{"Light", false, 1}, {"Curve", true}, {"Fades", true, 1}}};
+        {{"Light", false, 1}, {"Curve", true}, {"Flicker", true}, {"Grain", true}, {"Fades", true, 1}}};
     return described;
   }
 
@@ -184,7 +254,7 @@ class Finish : public StageKind {
     std::string words;
     const auto& parameters = description().parameters;
     for (std::size_t i = 0; i < parameters.size(); ++i) {
-      if (values[i] == initialValue(parameters[i])) continue;
+      if (values[i] == initialValue(parameters[i]) || !isInUse(description(), values, i)) continue;
       std::string name = parameters[i].label;
       name[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(name[0])));
       words += (words.empty() ? "" : ", ") + name;
