@@ -42,7 +42,21 @@ const std::vector<Written>& projects() {
       {"replay",
        "gather.mp4",
        {"pace:spans=1.6s@100%~0.2s+0.6s@-200%~0.2s+0.8s@150%~0.2s+0.6s@-200%~0.2s+1.2s@100%~0.4s+2s@250%"}},
-      {"minute", "gather.mp4", {"loop:way=round", "pace:spans=0.5s@0%~1s+6s@1000%~1s+0.5s@0%", "step-rate:rate=8"}, 24},
+      // As a camera that was left standing has it.
+      {"night",
+       "yard.mp4",
+       {"pace:spans=9s@222%", "shutter:open=100%,fps=10", "step-rate:rate=10",
+        "finish:contrast=112%,flicker=0.18,grain=6%,grain-size=1.8px"},
+       30},
+      {"drained", "gather.mp4", {"pace:spans=2.3s@100%~0.4s+1.8s@0%~0.6s+3.5s@100%", "finish:saturation=110%_follow_speed_0%"}},
+      // The bottles in the middle of the frame, which goes the other way than they do at last.
+      {"tall", "trolley.mp4", {"framing:shape=tall,place=0.45x0.5@0s+0.6x0.5@4s~ease+0.3x0.5@8s~ease"}},
+      // Nearer to the maker's plate as it slows.
+      {"closer",
+       "tour.mp4",
+       {"pace:spans=1.6s@250%~1.2s+6s@40%", "framing:zoom=100%@0.8s+180%@3.5s~ease,place=0.5x0.45,blur=50%"},
+       30,
+       InBetween::Flow},
       // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.
       {"twist",
        "gather.mp4",
@@ -115,6 +129,7 @@ const std::vector<Started>& started() {
       {"sharp-ghosts", "Sharp ghosts", "gather.mp4", 60, 480},
       {"strip-photograph", "Strip photograph", "trolley.mp4", 24, 192},
       {"race-and-rest", "Race and rest", "tour.mp4", 60, 720},
+      {"shaken-shutter", "Shaken shutter", "sparks.mp4", 30, 240},
   };
   return all;
 }

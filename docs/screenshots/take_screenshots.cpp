@@ -139,7 +139,7 @@ class Photographer {
     step(0, 9);
     take("frame-order");
     auto* chain = bench_.findChild<ChainBar*>();
-    openDemo("minute");
+    openDemo("night");
     step(4);
     QTest::mouseClick(chain, Qt::LeftButton, {}, chain->tileRect(chain->tiles().size() - 1).center());
     settle(400);

@@ -5,8 +5,10 @@
 #include "app/chart/key_lanes.h"
 #include "app/dials/movement_button.h"
 #include "app/dials/movement_panel.h"
+#include "app/sections/section_view.h"
 #include "bench_fixture.h"
 #include "core/stages/moving_values.h"
+#include "core/stages/time_field.h"
 
 namespace molten {
 namespace {
@@ -173,6 +175,52 @@ TEST_F(MovementTest, NothingOfThePanelIsCutOff) {
       QTest::keyClick(panel(), Qt::Key_Escape);
     }
   }
+}
+
+/// Above and below a Framing a field's handles stand where they are seen, and are taken hold of there.
+TEST_F(MovementTest, HandlesAreTrueUnderAFraming) {
+  open(clip());
+  addTimeField();
+  ASSERT_TRUE(trigger("Framing"));
+  stillFor(60);
+  Project zoomed = project();
+  setText(zoomed.chain[1], "zoom", "200%");
+  setText(zoomed.chain[1], "place", "0.5x0.25");
+  bench->document().apply({"Zoom", zoomed, {}});
+  QTest::keyClick(bench.get(), Qt::Key_1);
+  stillFor(60);
+  // The field goes from the top centre to the bottom centre; of that the upper half is seen.
+  setText(zoomed.chain[0], "start", "0.4x0.2");
+  setText(zoomed.chain[0], "end", "0.6x0.5");
+  bench->document().apply({"Ends", zoomed, {}});
+  stillFor(60);
+  const auto& handles = picture().state().handles;
+  ASSERT_EQ(handles.size(), 2u);
+  EXPECT_NEAR(handles[0].place.x, 0.5 + (0.4 - 0.5) * 2, 1e-6);
+  EXPECT_NEAR(handles[0].place.y, 0.25 + (0.2 - 0.25) * 2, 1e-6);
+  EXPECT_NEAR(handles[1].place.y, 0.25 + (0.5 - 0.25) * 2, 1e-6);
+  const QPointF from = picture().toWidget({handles[0].place.x, handles[0].place.y}), to = picture().toWidget({0.5, 0.45});
+  drag(picture(), from, to);
+  const Place start = std::get<Place>(project().chain[0].values[parameterIndex(timeField().description(), "start")]);
+  EXPECT_NEAR(start.x, 0.5, 0.01);
+  EXPECT_NEAR(start.y, 0.25 + (0.45 - 0.25) / 2, 0.01);
+}
+
+/// Across shows the footage at the places that are seen.
+TEST_F(MovementTest, AcrossIsTrueUnderAFraming) {
+  open(clip());
+  addTimeField();
+  ASSERT_TRUE(trigger("Framing"));
+  stillFor(60);
+  auto* const sections = bench->findChild<SectionView*>();
+  ASSERT_NE(sections, nullptr);
+  const QImage before = sections->grab().toImage();
+  Project zoomed = project();
+  setText(zoomed.chain[1], "zoom", "300%");
+  setText(zoomed.chain[1], "place", "0x0");
+  bench->document().apply({"Zoom", zoomed, {}});
+  stillFor(100);
+  EXPECT_FALSE(before == sections->grab().toImage());
 }
 
 }  // namespace

@@ -44,6 +44,9 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   });
   connect(&viewing_, &Viewing::refreshed, this, [this] {
     ask();
+    // A frame may lie elsewhere now.
+    const bool warps = session_.footage() && session_.reading()->warps();
+    if (std::exchange(warped_, warps) || warps) refreshSlices();
     // While it plays, they move when it is known what is read.
     if (!player_.playing()) refresh();
   });
@@ -232,8 +235,21 @@ void Sections::letGo() {
 // ---- Across and Down
 
 void Sections::refreshSlices() {
-  views_.across.setSlice(slices_->alongRow(marks_.y));
-  views_.down.setSlice(slices_->alongColumn(marks_.x));
+  const QSize size = slices_->size();
+  if (size.isEmpty()) return;
+  // Where the footage shows what stands along the marked row and column.
+  const ChainReading& reading = *session_.reading();
+  const Moment moment = session_.piece().moment(session_.frame());
+  const auto along = [&](int count, bool row) {
+    std::vector<Place> places;
+    for (int i = 0; i < count; ++i) {
+      const double at = (i + 0.5) / count;
+      places.push_back(reading.placeInto(0, row ? Place{at, marks_.y} : Place{marks_.x, at}, moment));
+    }
+    return places;
+  };
+  views_.across.setSlice(slices_->across(along(size.width(), true)));
+  views_.down.setSlice(slices_->down(along(size.height(), false)));
 }
 
 std::pair<double, double> Sections::window() const {
@@ -287,7 +303,7 @@ SectionState Sections::across(const SectionState& common) const {
   SectionState state = common;
   const VideoDescription clip = session_.video();
   state.title = tr("Across · row %1 · %2 of %3 s")
-                    .arg(static_cast<int>(marks_.y * clip.size.height))
+                    .arg(static_cast<int>(marks_.y * session_.reading()->outgoing().size.height))
                     .arg(common.last - common.first, 0, 'f', 1)
                     .arg(common.length, 0, 'f', 1);
   const QRectF target = views_.picture.target();

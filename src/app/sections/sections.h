@@ -75,6 +75,7 @@ class Sections : public QObject {
   Tracer* tracer_;
   MomentFinder moments_;
   bool wanted_ = true, inSight_ = false, bordersShown_ = false, fieldShown_ = false;
+  bool warped_ = false;  ///< the slices lie as a stage lays pictures out
   bool displaces_ = false;  ///< a stage that is on
   bool handleInHand_ = false;
   Place marks_{0.5, 0.5};         ///< the column and the row that Down and Across show

@@ -78,34 +78,39 @@ void Slices::work(std::stop_token stop, const std::shared_ptr<const Footage>& fo
   send();
 }
 
-QImage Slices::alongRow(double y) const {
+QSize Slices::size() const {
   const auto first = std::find_if(pictures_.begin(), pictures_.end(), [](const QImage& p) { return !p.isNull(); });
-  if (first == pictures_.end()) return {};
-  const int width = first->width(), height = first->height();
-  const int row = std::clamp(static_cast<int>(y * height), 0, height - 1);
-  QImage slice(width, count(), QImage::Format_RGB888);
+  return first == pictures_.end() ? QSize() : first->size();
+}
+
+QImage Slices::across(const std::vector<Place>& places) const {
+  QImage slice(static_cast<int>(places.size()), count(), QImage::Format_RGB888);
   slice.fill(theme::panel);
-  for (int i = 0; i < count(); ++i) {
-    const QImage& picture = pictures_[static_cast<std::size_t>(i)];
-    if (!picture.isNull())
-      std::copy_n(picture.constScanLine(row), static_cast<std::size_t>(width) * 3, slice.scanLine(count() - 1 - i));
-  }
+  overPlaces(places, [&](std::size_t place, int i, const uchar* pixel) {
+    std::copy_n(pixel, 3, slice.scanLine(count() - 1 - i) + 3 * place);
+  });
   return slice;
 }
 
-QImage Slices::alongColumn(double x) const {
-  const auto first = std::find_if(pictures_.begin(), pictures_.end(), [](const QImage& p) { return !p.isNull(); });
-  if (first == pictures_.end()) return {};
-  const int width = first->width(), height = first->height();
-  const int column = std::clamp(static_cast<int>(x * width), 0, width - 1);
-  QImage slice(count(), height, QImage::Format_RGB888);
+QImage Slices::down(const std::vector<Place>& places) const {
+  QImage slice(count(), static_cast<int>(places.size()), QImage::Format_RGB888);
   slice.fill(theme::panel);
-  for (int i = 0; i < count(); ++i) {
-    const QImage& picture = pictures_[static_cast<std::size_t>(i)];
-    if (picture.isNull()) continue;
-    for (int y = 0; y < height; ++y) std::copy_n(picture.constScanLine(y) + column * 3, 3, slice.scanLine(y) + i * 3);
-  }
+  overPlaces(places, [&](std::size_t place, int i, const uchar* pixel) {
+    std::copy_n(pixel, 3, slice.scanLine(static_cast<int>(place)) + 3 * i);
+  });
   return slice;
+}
+
+template <class Put>
+void Slices::overPlaces(const std::vector<Place>& places, Put put) const {
+  const QSize all = size();
+  for (std::size_t place = 0; place < places.size(); ++place) {
+    const int x = std::clamp(static_cast<int>(std::floor(places[place].x * all.width())), 0, all.width() - 1),
+              y = std::clamp(static_cast<int>(std::floor(places[place].y * all.height())), 0, all.height() - 1);
+    for (int i = 0; i < count(); ++i)
+      if (const QImage& picture = pictures_[static_cast<std::size_t>(i)]; !picture.isNull())
+        put(place, i, picture.constScanLine(y) + 3 * x);
+  }
 }
 
 }  // namespace molten

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/mailbox/mailbox.h"
+#include "core/field/field_shape.h"
 #include "core/media/footage.h"
 
 namespace molten {
@@ -26,16 +27,20 @@ class Slices : public QObject {
   int count() const { return static_cast<int>(pictures_.size()); }
   /// Likewise, how many are there already.
   int known() const { return known_; }
-  /// The clip's history along a row (y of 0…1): time upwards, the first frame at the bottom. What is not there yet is
-  /// black.
-  QImage alongRow(double y) const;
-  /// Along a column (x of 0…1): time to the right, the first frame at the left.
-  QImage alongColumn(double x) const;
+  /// Of a small picture; empty while there is none.
+  QSize size() const;
+  /// The clip's history at places of its pictures (fractions; beyond them the edge goes on): time upwards, the first frame
+  /// at the bottom. What is not there yet is dark.
+  QImage across(const std::vector<Place>& places) const;
+  /// The same with time to the right, the first frame at the left.
+  QImage down(const std::vector<Place>& places) const;
 
  signals:
   void grown();
 
  private:
+  template <class Put>
+  void overPlaces(const std::vector<Place>& places, Put put) const;
   void work(std::stop_token stop, const std::shared_ptr<const Footage>& footage, std::uint64_t number, Size size,
             std::int32_t stride, int count);
 

@@ -92,7 +92,8 @@ void Tracer::work(std::stop_token stop) {
     RowReads reads;
     // Where nothing is read, nothing is displaced.
     const auto positionAt = [&](std::size_t i) { return std::isnan(reads.offsets[i]) ? answer->now : reads.at(i); };
-    const double w = video.size.width, h = video.size.height;
+    const Size full = reading->outgoing().size;
+    const double w = full.width, h = full.height;
     PlaneSites line;
     line.width = places, line.height = 1;
     line.stepX = w / places, line.x0 = line.stepX / 2;
@@ -109,9 +110,9 @@ void Tracer::work(std::stop_token stop) {
     }
     if (question.hovered)
       answer->hovered = reading->at(question.moment, question.hovered->x * w, question.hovered->y * h);
-    if (question.steps) answer->steps = bordersOf(*reading, question.moment, video.size, *question.steps);
+    if (question.steps) answer->steps = bordersOf(*reading, question.moment, full, *question.steps);
     if (question.field)
-      answer->field = fieldPicture(*reading, question.moment, video.size, *question.field, question.coarse, answer->now,
+      answer->field = fieldPicture(*reading, question.moment, full, *question.field, question.coarse, answer->now,
                                    video.rate.toDouble());
     if (question.stage && *question.stage < question.chain.size()) {
       const auto k = static_cast<std::ptrdiff_t>(*question.stage);
@@ -123,7 +124,8 @@ void Tracer::work(std::stop_token stop) {
                                            {settled, std::make_shared<const Chain>(upstream)});
       if (const DisplacingMap* const displacing = map->displacing())
         answer->widths =
-            stepWidths(*displacing->displacement(reading->present(*question.stage + 1, question.moment)), video.size);
+            stepWidths(*displacing->displacement(reading->present(*question.stage + 1, question.moment)),
+                       reading->video(*question.stage).size);
     }
     answer->question = std::move(question);
     inbox_.post([this, number, answer] {

@@ -78,6 +78,24 @@ const std::vector<BuiltIn>& builtIns() {
       {"Race and rest",
        "Slow, a race, and slow again, filmed with an open shutter.",
        {"pace:spans=3s@50%~0.6s+1s@400%~0.6s+5s@50%", "shutter:open=50%,falls=around"}},
+      {"Closer as it slows",
+       "A ramp into slow motion, the frame drawing nearer meanwhile, its own move blurred.",
+       {"pace:spans=2.5s@150%~1.2s+7s@45%", "framing:zoom=100%@1s+180%@5s~ease,place=0.5x0.4,blur=50%"}},
+      {"Shaken shutter",
+       "A hand's shake, a long exposure, and the light brought back last.",
+       {"framing:shake=2%,shakes=2.5,shake-turn=0.6deg",
+        "echoes:repeats=15,spacing=0.033333333333s,nearest=100%,farthest=100%,mix=light,below-white=off,"
+        "reckoned-in=linear,where-moments-are-missing=leave-out",
+        "finish:exposure=-3.5"}},
+      {"Old film",
+       "Ten pictures a second, the shutter open for each, with flicker and grain.",
+       {"shutter:open=100%,fps=10", "step-rate:rate=10", "finish:saturation=75%,flicker=0.2,grain=7%"}},
+      {"Drained",
+       "The colour goes as the world stops, and comes back with it.",
+       {"pace:spans=3s@100%~0.6s+2s@0%~0.6s+4s@100%", "finish:saturation=100%_follow_speed_0%"}},
+      {"Tall cut",
+       "A tall piece, going from one side of a wide clip to the other.",
+       {"framing:shape=tall,place=0.15x0.5@0s+0.85x0.5@8s~ease"}},
   };
   return all;
 }
