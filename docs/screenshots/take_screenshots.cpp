@@ -186,8 +186,15 @@ class Photographer {
     settle();
     take("radial");
     QTest::keyClick(picture(), Qt::Key_T);
-    openDemo("growing");
-    step(27);
+    // A frame that draws nearer by keys, trembling, and sways in waves.
+    openDemo("closer");
+    Project moves = bench_.document().project();
+    for (const auto& [id, text] : {std::pair{"zoom", "100%@0.8s+180%@3.5s~ease_jitter_8%_3"}, {"turn", "0_wave_2deg_2.5s"}})
+      (void)readValue(moves.chain[1], parameterIndex(moves.chain[1].kind->description(), id), text, 30);
+    bench_.document().apply({"Moves", moves, {}});
+    QTest::keyClick(picture(), Qt::Key_2);
+    step(7);
+    QTest::mouseClick(bench_.findChild<QWidget*>("movement zoom"), Qt::LeftButton);
     whole();
     take("keys");
     openDemo("accordion");

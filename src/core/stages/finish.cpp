@@ -46,12 +46,12 @@ struct Parameters {
       list.number({"flicker", "Flicker", "Flicker", "By how much each picture may be brighter or darker, by lot.", true},
                   {Unit::Stops, 0, 4, 0, 0.05, 1, 2, Tense::None});
   ParameterHandle<double> flickerTimes =
-      list.number({"flicker-times", "Times", "Flicker",
+      list.number({"flicker-times", "Flicker times", "Flicker",
                    "How often; each picture: with every one, where a rate below is reduced with every one of those.", false,
                    ParameterDescription::Condition{"flicker"}},
                   timesASecond());
   ParameterHandle<double> flickerSeed = list.number(
-      {"flicker-seed", "Seed", "Flicker", "Another number: another flicker.", false,
+      {"flicker-seed", "Flicker seed", "Flicker", "Another number: another flicker.", false,
        ParameterDescription::Condition{"flicker"}},
       seedNumber());
   ParameterHandle<double> grain = list.number(
@@ -61,14 +61,14 @@ struct Parameters {
                    ParameterDescription::Condition{"grain"}},
                   {Unit::Pixels, 1, 64, 1.5, 0.1, 6, 1, Tense::None});
   ParameterHandle<bool> grainColoured = list.toggle(
-      {"grain-coloured", "Coloured", "Grain", "Red, green and blue have grains of their own.", false,
+      {"grain-coloured", "Grain coloured", "Grain", "Red, green and blue have grains of their own.", false,
        ParameterDescription::Condition{"grain"}});
   ParameterHandle<double> grainTimes =
-      list.number({"grain-times", "Times", "Grain", "How often it is another one; each picture: with every one.", false,
+      list.number({"grain-times", "Grain times", "Grain", "How often it is another one; each picture: with every one.", false,
                    ParameterDescription::Condition{"grain"}},
                   timesASecond());
   ParameterHandle<double> grainSeed = list.number(
-      {"grain-seed", "Seed", "Grain", "Another number: another grain.", false, ParameterDescription::Condition{"grain"}},
+      {"grain-seed", "Grain seed", "Grain", "Another number: another grain.", false, ParameterDescription::Condition{"grain"}},
       seedNumber());
   ParameterHandle<double> fadeIn =
       list.number({"fade-in", "Fade in", "Fades", "How long it takes to come up from black at the beginning."},
