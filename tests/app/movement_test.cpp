@@ -171,7 +171,6 @@ TEST_F(MovementTest, NothingOfThePanelIsCutOff) {
       }
       auto* const last = panel()->findChild<QPushButton*>("add jitter");
       EXPECT_EQ(bench->childAt(last->mapTo(bench.get(), last->rect().center())), last) << id << size.width();
-      if (getenv("SHOT")) bench->grab().save(QString("/tmp/mv-%1-%2.png").arg(id).arg(size.width()));
       QTest::keyClick(panel(), Qt::Key_Escape);
     }
   }

@@ -44,6 +44,7 @@ void fillHelpMenu(Commands& commands, QMenu* menu, QWidget* window) {
   commands.tell(tr("Double click"), tr("on the Picture: fit and 100 %; on a dial's name: its default"));
   commands.tell(tr("Ctrl and a click on the Picture"), tr("the row and column of Across and Down"));
   commands.tell(tr("Shift, dragging a handle"), tr("keeps to straight lines"));
+  commands.tell(tr("Shift and a click on a value's square"), tr("sets a key there, or takes it away"));
   commands.tell(tr("↑ ↓, [ ]"), tr("on the chart: the speed of the span in hand, the glide of the mark"));
   commands.add(menu, tr("Keys"), QKeySequence::HelpContents,
                [window, &commands] { showKeys(window, commands.keysPage()); });
