@@ -86,7 +86,6 @@ Drives RandomChains::drives(const ParameterDescription& parameter) {
     for (std::size_t i = 0; i < values.size(); ++i)
       if (auto* const place = std::get_if<Place>(&values[i])) *place = {std::abs(place->x), std::abs(place->y)};
     drives.push_back(driveOf(kind, values));
-    if (auto* const follow = std::get_if<Follow>(&drives.back()); follow && follow->from == follow->to) follow->to += 1;
   }
   return drives;
 }

@@ -40,11 +40,12 @@ int namesWidth(const StageDescription& described) {
 /// What is most telling of what moves a value.
 MovementButton::State stateOf(const Stage& stage, std::size_t parameter, Rational at) {
   using State = MovementButton::State;
-  const Movement movement = movementOf(stage, parameter);
-  if (keyAt(movement.keys, at)) return State::KeyHere;
+  if (const auto track = stage.keys.find(parameter); track != stage.keys.end() && keyAt(track->second, at))
+    return State::KeyHere;
+  const auto drives = stage.drives.find(parameter);
   const auto has = [&](std::size_t kind) {
-    return std::any_of(movement.drives.begin(), movement.drives.end(),
-                       [&](const Drive& drive) { return drive.index() == kind; });
+    return drives != stage.drives.end() && std::any_of(drives->second.begin(), drives->second.end(),
+                                                       [&](const Drive& drive) { return drive.index() == kind; });
   };
   if (has(Drive(Jitter{}).index())) return State::Jagged;
   if (has(Drive(Wave{}).index())) return State::Wavy;

@@ -33,7 +33,7 @@ void DialsPages::connectStage() {
   connect(dials, &Dials::keyToggled, this, &DialsPages::toggleKey);
   connect(dials, &Dials::keysRemoved, this, &DialsPages::removeKeys);
   connect(dials, &Dials::drivesChanged, this, &DialsPages::setDrivesOf);
-  connect(dials, &Dials::movementOpened, this, &DialsPages::showMoment);
+  connect(dials, &Dials::movementOpened, this, &DialsPages::refresh);
   connect(dials, &Dials::gestureEnded, &session_.document(), &Document::endGesture);
   connect(dials, &Dials::remedyChosen, this, &DialsPages::mend);
   connect(dials, &Dials::picturesWanted, this, [this](const std::vector<std::int32_t>& frames) {

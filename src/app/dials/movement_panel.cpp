@@ -125,9 +125,6 @@ void MovementPanel::addDrive(std::size_t number) {
                           StageValues values = driveValues(other[number], parameter_);
                           values[i] = withinRange(own, value);
                           other[number] = driveOf(other[number].index(), values);
-                          // There is nothing to go between where both ends are one: as far apart as they can be told.
-                          if (auto* follow = std::get_if<Follow>(&other[number]); follow && follow->from == follow->to)
-                            follow->to += 0.001;
                           change(other,
                                  tr("%1 of %2").arg(shown(driveLabel(other[number], parameter_)), shown(parameter_.label)),
                                  gesture);

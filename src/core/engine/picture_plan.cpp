@@ -42,7 +42,7 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
   const auto makes = [](const TimeMap& map) {
     return map.mixing() || map.frameWork() || (map.pixelWork() && !map.pixelWork()->alike());
   };
-  if (!maps.empty()) outgoing_ = maps.back()->outgoing();
+  outgoing_ = maps.empty() ? video : maps.back()->outgoing();
   std::size_t upper = end;
   while (upper > 0 && !makes(*maps[upper - 1])) --upper;
   Chain over;
@@ -102,7 +102,6 @@ void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& foota
                                           material);
   if (previous) plan->adopt(*previous->gather_);
   shape_ = plan->shape();
-  if (works_.empty() && stages_.empty()) outgoing_ = video;
   gather_ = std::move(plan);
   cache_ = previous && previous->stages_ == stages_ ? previous->cache_ : std::make_shared<PictureCache>();
 }

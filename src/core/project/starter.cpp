@@ -87,7 +87,7 @@ const std::vector<BuiltIn>& builtIns() {
         "echoes:repeats=15,spacing=0.033333333333s,nearest=100%,farthest=100%,mix=light,below-white=off,"
         "reckoned-in=linear,where-moments-are-missing=leave-out",
         "finish:exposure=-3.5"}},
-      {"Old film",
+      {"Standing camera",
        "Ten pictures a second, the shutter open for each, with flicker and grain.",
        {"shutter:open=100%,fps=10", "step-rate:rate=10", "finish:saturation=75%,flicker=0.2,grain=7%"}},
       {"Drained",

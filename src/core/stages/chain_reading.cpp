@@ -23,6 +23,10 @@ void mapEach(std::span<double> values, Map map) {
   }
 }
 
+Place moved(const Affine& way, Place place) {
+  return {way.x(place.x, place.y), way.y(place.x, place.y)};
+}
+
 }  // namespace
 
 ChainReading::ChainReading(const Chain& chain, const VideoDescription& source,
@@ -68,13 +72,14 @@ bool ChainReading::warps() const {
 
 Place ChainReading::placeInto(std::size_t stage, Place place, const Moment& moment) const {
   for (std::size_t k = maps_.size(); k-- > stage;)
-    if (const Warp* const warp = maps_[k]->warp()) place = warp->toIncoming(place, present(k + 1, moment));
+    if (const Warp* const warp = maps_[k]->warp()) place = moved(warp->toIncoming(present(k + 1, moment)), place);
   return place;
 }
 
 Place ChainReading::placeOutOf(std::size_t stage, Place place, const Moment& moment) const {
   for (std::size_t k = stage; k < maps_.size(); ++k)
-    if (const Warp* const warp = maps_[k]->warp()) place = warp->toOutgoing(place, present(k + 1, moment));
+    if (const Warp* const warp = maps_[k]->warp())
+      place = moved(warp->toIncoming(present(k + 1, moment)).inverse(), place);
   return place;
 }
 
@@ -92,6 +97,9 @@ void ChainReading::rowThroughWarps(const Moment& moment, const PlaneSites& sites
     const DisplacingMap* const displacing = maps_[k]->displacing();
     const std::shared_ptr<const Displacement> steady =
         displacing && displacing->steady() ? displacing->displacement({}) : nullptr;
+    const Warp* const warp = maps_[k]->warp();
+    Affine way;
+    double wayOf = nothing;  ///< the position that it is of: neighbours are mostly of one
     const Size size = videos_[k + 1].size;
     for (std::size_t i = 0; i < count; ++i) {
       double& position = out.offsets[i];
@@ -107,7 +115,10 @@ void ChainReading::rowThroughWarps(const Moment& moment, const PlaneSites& sites
           displacing->displaceEach({&position, 1}, site, 0, {&by, 1});
         position += by;
       } else {
-        if (const Warp* const warp = maps_[k]->warp()) places[i] = warp->toIncoming(places[i], Moment::near(position));
+        if (warp) {
+          if (position != wayOf) way = warp->toIncoming(Moment::near(position)), wayOf = position;
+          places[i] = moved(way, places[i]);
+        }
         position = maps_[k]->positionAt(position);
       }
       if (k > 0) position = foldPosition(position, videos_[k].length, ends(k)).value_or(nothing);

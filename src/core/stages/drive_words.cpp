@@ -171,9 +171,6 @@ Result<Movement> parseMovement(const ParameterDescription& parameter, std::strin
       ++at;
     }
     movement.drives.push_back(driveOf(*kind, values));
-    const auto* follow = std::get_if<Follow>(&movement.drives.back());
-    if (follow && follow->from == follow->to)
-      return Error{"Of " + parameter.label + "'s follow: the lower and the upper end are the same."};
     if (movement.drives.size() > mostDrives) return Error{"A value may be moved in 16 ways at most."};
   }
   return movement;

@@ -3,8 +3,8 @@
 
 #include <memory>
 
+#include "core/picture/affine.h"
 #include "core/picture/picture.h"
-#include "core/stages/parameter.h"
 #include "core/time/moment.h"
 
 namespace molten {
@@ -30,13 +30,12 @@ class FrameWork {
   virtual bool mayBeClear() const = 0;
 };
 
-/// Where places of the pictures that leave a stage lie in those that enter it, as fractions of each. For several threads.
+/// Where places of the pictures that leave a stage lie in those that enter it. For several threads.
 class Warp {
  public:
   virtual ~Warp() = default;
-  /// In the picture at a moment.
-  virtual Place toIncoming(Place place, const Moment& moment) const = 0;
-  virtual Place toOutgoing(Place place, const Moment& moment) const = 0;
+  /// From places of the picture that leaves at a moment to those of the one that enters, as fractions of each.
+  virtual Affine toIncoming(const Moment& moment) const = 0;
 };
 
 }  // namespace molten

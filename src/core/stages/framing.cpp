@@ -66,17 +66,13 @@ class FramingMap : public MovingMap, public FrameWork, public Warp {
     return std::make_shared<const FramingChange>(ways, beyondOf(edges()), view_->incoming().size,
                                                  view_->outgoing().size);
   }
-  Place toIncoming(Place place, const Moment& moment) const override {
+  Affine toIncoming(const Moment& moment) const override {
     const Size in = view_->incoming().size, out = view_->outgoing().size;
-    const Affine way = view_->wayAt(moment.pictures());
-    const double x = place.x * out.width, y = place.y * out.height;
-    return {way.x(x, y) / in.width, way.y(x, y) / in.height};
-  }
-  Place toOutgoing(Place place, const Moment& moment) const override {
-    const Size in = view_->incoming().size, out = view_->outgoing().size;
-    const Affine way = view_->wayAt(moment.pictures()).inverse();
-    const double x = place.x * in.width, y = place.y * in.height;
-    return {way.x(x, y) / out.width, way.y(x, y) / out.height};
+    Affine way = view_->wayAt(moment.pictures());
+    way.xx *= static_cast<double>(out.width) / in.width, way.xy *= static_cast<double>(out.height) / in.width;
+    way.yx *= static_cast<double>(out.width) / in.height, way.yy *= static_cast<double>(out.height) / in.height;
+    way.x0 /= in.width, way.y0 /= in.height;
+    return way;
   }
 
  private:

@@ -31,6 +31,7 @@ double leftBy(const Follow& follow, double seconds, const Followed* followed) {
   double now = followed ? followed->value(follow.what, seconds) : std::nan("");
   if (std::isnan(now)) return 1;
   if (follow.what == Follow::What::Speed) now = std::abs(now);
+  if (follow.from == follow.to) return now < follow.to ? 0 : 1;
   return std::clamp((now - follow.from) / (follow.to - follow.from), 0.0, 1.0);
 }
 

@@ -46,7 +46,7 @@ struct Follow {
   };
   What what = What::Speed;
   KeyValue at{};
-  double from = 0, to = 1;  ///< not the same
+  double from = 0, to = 1;  ///< the same: at once
   friend bool operator==(const Follow&, const Follow&) = default;
 };
 
