@@ -7,6 +7,8 @@
 #include <random>
 
 #include "core/engine/evaluator.h"
+#include "core/picture/resample.h"
+#include "core/picture/working_format.h"
 #include "core/project/project.h"
 
 namespace {
@@ -144,6 +146,36 @@ BENCHMARK_CAPTURE(compileField, noise, "time-field:ahead=1s,shape=noise,finer-la
 BENCHMARK_CAPTURE(compileField, dithered, "time-field:ahead=1s,dither=1f")
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
+
+/// A picture as floats and back: what pixel work costs before it does anything.
+void takeAndGive(benchmark::State& state) {
+  const ThreadLimit one(1);
+  const Picture picture = noisyPicture(1);
+  Picture out(shape1080());
+  const WorkingFormat format(shape1080(), Light::Display);
+  for (auto _ : state)
+    overTiles(shape1080().size, [&](const PixelBox& box, WorkingTile& tile) {
+      format.take(picture, box, tile);
+      format.give(tile, out);
+    });
+}
+BENCHMARK(takeAndGive)->Unit(benchmark::kMillisecond);
+
+/// Framing: enlarged by a fifth, turned by so many degrees, so many positions averaged.
+void frame(benchmark::State& state, double degrees, int positions) {
+  const ThreadLimit one(1);
+  const Picture picture = noisyPicture(1);
+  std::vector<Affine> ways;
+  for (int i = 0; i < positions; ++i) {
+    const double turn = degrees * std::acos(-1.0) / 180, zoom = 1 / (1.2 + 0.01 * i);
+    ways.push_back({std::cos(turn) * zoom, -std::sin(turn) * zoom, 200, std::sin(turn) * zoom, std::cos(turn) * zoom, 100});
+  }
+  for (auto _ : state) benchmark::DoNotOptimize(resampled(picture, ways, Beyond::StandStill, picture.shape()));
+}
+BENCHMARK_CAPTURE(frame, upright, 0, 1)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(frame, turned, 2, 1)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(frame, uprightBlur8, 0, 8)->Unit(benchmark::kMillisecond);
+BENCHMARK_CAPTURE(frame, turnedBlur8, 2, 8)->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

@@ -31,36 +31,34 @@ double window(double d) {
 }
 
 /// The six weights of a place between two pixels, by how far it lies beyond the first; between the places of the table
-/// straight (off by 1e-6 at most). Each stands there four times.
+/// straight (off by 1e-6 at most).
 class Phases {
  public:
   static constexpr int count = 1024;
-  Phases()
-      : table_(static_cast<std::size_t>((count + 1) * sixWeights)),
-        narrow_(static_cast<std::size_t>((count + 1) * narrowWeights)) {
+  Phases() : weights_(static_cast<std::size_t>((count + 1) * narrowWeights)) {
     for (int i = 0; i <= count; ++i) {
       std::array<double, sixTaps> exact{};
       double sum = 0;
       for (int k = 0; k < sixTaps; ++k)
         sum += exact[static_cast<std::size_t>(k)] = window(k - (lobes - 1) - static_cast<double>(i) / count);
-      for (int k = 0; k < sixWeights; ++k)
-        table_[static_cast<std::size_t>(i * sixWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k / 4)] / sum);
       for (int k = 0; k < sixTaps; ++k)
-        narrow_[static_cast<std::size_t>(i * narrowWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k)] / sum);
+        weights_[static_cast<std::size_t>(i * narrowWeights + k)] = static_cast<float>(exact[static_cast<std::size_t>(k)] / sum);
     }
   }
-  PhaseTables tables() const { return {table_.data(), narrow_.data(), count}; }
-  /// `part`: 0…1. `out`: 24 of them.
-  void at(double part, float* out) const {
+  PhaseTable table() const { return {weights_.data(), count}; }
+  /// `part`: 0…1.
+  std::array<float, sixTaps> at(double part) const {
     const double place = part * count;
     const int i = static_cast<int>(std::min(place, count - 1.0));
     const auto share = static_cast<float>(place - i);
-    const float *const low = table_.data() + i * sixWeights, *const high = low + sixWeights;
-    for (int k = 0; k < sixWeights; ++k) out[k] = low[k] + share * (high[k] - low[k]);
+    const float *const low = weights_.data() + i * narrowWeights, *const high = low + narrowWeights;
+    std::array<float, sixTaps> weights;
+    for (std::size_t k = 0; k < weights.size(); ++k) weights[k] = low[k] + share * (high[k] - low[k]);
+    return weights;
   }
 
  private:
-  std::vector<float> table_, narrow_;
+  std::vector<float> weights_;
 };
 
 const Phases& phases() {
@@ -197,7 +195,9 @@ class Laid {
     for (int x = 0; x < tile.width; ++x) {
       const double at = way.x(xOf(tile, x), 0) - 0.5, left = std::floor(at);
       firsts_[static_cast<std::size_t>(x)] = static_cast<int>(left) - (lobes - 1);
-      phases().at(at - left, weights_.data() + x * sixWeights);
+      const auto weights = phases().at(at - left);
+      for (int k = 0; k < sixWeights; ++k)
+        weights_[static_cast<std::size_t>(x * sixWeights + k)] = weights[static_cast<std::size_t>(k / 4)];
     }
     const auto firstRow = [&](int y) { return static_cast<int>(std::floor(way.y(0, yOf(tile, y)) - 0.5)) - (lobes - 1); };
     const int ends[] = {firstRow(0), firstRow(tile.height - 1)};
@@ -208,10 +208,7 @@ class Laid {
                 floatsOf(across_.data() + static_cast<std::ptrdiff_t>(row - top) * tile.width));
     for (int y = 0; y < tile.height; ++y) {
       const double at = way.y(0, yOf(tile, y)) - 0.5;
-      std::array<float, sixWeights> weights;
-      phases().at(at - std::floor(at), weights.data());
-      std::array<float, sixTaps> down;
-      for (std::size_t k = 0; k < down.size(); ++k) down[k] = weights[4 * k];
+      const auto down = phases().at(at - std::floor(at));
       downSix(floatsOf(across_.data() + static_cast<std::ptrdiff_t>(firstRow(y) - top) * tile.width),
               4 * static_cast<std::ptrdiff_t>(tile.width), down.data(), 4 * tile.width, floatsOf(line_.data()));
       putLine(tile, y);
@@ -222,7 +219,7 @@ class Laid {
     for (int y = 0; y < tile.height; ++y) {
       const double px = xOf(tile, 0), py = yOf(tile, y);
       anywhereSix(floatsOf(patch.row(patch.top) + patch.left), patch.width, way.x(px, py) - 0.5 - patch.left,
-                  way.y(px, py) - 0.5 - patch.top, way.xx, way.yx, tile.width, phases().tables(), floatsOf(line_.data()));
+                  way.y(px, py) - 0.5 - patch.top, way.xx, way.yx, tile.width, phases().table(), floatsOf(line_.data()));
       putLine(tile, y);
     }
   }

@@ -15,10 +15,10 @@ void acrossSix(const float* row, const int* firsts, const float* weights, int co
 /// A row of floats out of six rows that lie `apart` floats from each other.
 void downSix(const float* from, std::ptrdiff_t apart, const float* weights, int count, float* out);
 
-/// For each of `phases` + 1 parts of the way from a pixel to the next: 24 weights, and the same each once with two more that
-/// do not count. Between two of them weights go straight.
-struct PhaseTables {
-  const float *wide, *narrow;
+/// For each of `phases` + 1 parts of the way from a pixel to the next: six weights and two more that do not count. Between
+/// two of them weights go straight.
+struct PhaseTable {
+  const float* weights;
   int phases;
 };
 inline constexpr int narrowWeights = 8;
@@ -26,6 +26,6 @@ inline constexpr int narrowWeights = 8;
 /// Places that lie anywhere, each of six times six pixels: place i at (x + i·stepX, y + i·stepY), in pixels from the middle
 /// of the patch's first one, a row of which has `width` pixels.
 void anywhereSix(const float* patch, std::ptrdiff_t width, double x, double y, double stepX, double stepY, int count,
-                 const PhaseTables& tables, float* out);
+                 const PhaseTable& table, float* out);
 
 }  // namespace molten

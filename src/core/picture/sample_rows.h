@@ -7,11 +7,17 @@
 
 namespace molten {
 
-/// out[i] = row[first + i] / top; floats as they are. `top`: the sample value of 1.
-void unpackRow(const PictureFormat& format, const std::uint8_t* row, int first, int count, float top, float* out);
+/// What samples stand for: 0 at `low`, 1 at low + span, both in sample values.
+struct SampleScale {
+  float low = 0, span = 1;
+};
 
-/// row[first + i] = (values[i]·span + low) within 0…1, times top, rounded; floats neither kept within nor rounded.
-void packRow(const PictureFormat& format, const float* values, int count, float span, float low, float top,
-             std::uint8_t* row, int first);
+/// out[i] = (row[first + i] − low) / span.
+void unpackRow(const PictureFormat& format, const std::uint8_t* row, int first, int count, SampleScale scale, float* out);
+
+/// row[first + i] = values[i]·span + low, rounded, within 0…top; what is no number is 0. Floats neither kept within nor
+/// rounded. `top`: the largest sample.
+void packRow(const PictureFormat& format, const float* values, int count, SampleScale scale, float top, std::uint8_t* row,
+             int first);
 
 }  // namespace molten

@@ -5,7 +5,9 @@
 #include <functional>
 #include <vector>
 
+#include "core/picture/chroma_sites.h"
 #include "core/picture/picture.h"
+#include "core/picture/sample_rows.h"
 
 namespace molten {
 
@@ -38,7 +40,7 @@ struct WorkingTile {
 /// Calls work(box, tile) for boxes that cover a picture of this size, on the threads of the caller's ThreadLimit; the tile
 /// is a thread's own. `each`: how large boxes are at most; multiples of four.
 void overTiles(Size size, const std::function<void(const PixelBox& box, WorkingTile& tile)>& work,
-               Size each = {256, 32});
+               Size each = {256, 64});
 
 /// Conversion for pictures of one shape. What is taken and given back unaltered is the same to the bit, at every depth,
 /// matrix, range, chroma site and in both lights: chroma is spread to pixels by straight interpolation between its
@@ -52,8 +54,8 @@ class WorkingFormat {
 
   /// Box sides must be multiples of four pixels, or the picture's edges.
   void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
-  /// Writes the box, without its margin.
-  void give(const WorkingTile& tile, Picture& picture) const;
+  /// Writes the box, without its margin. The tile is used up.
+  void give(WorkingTile& tile, Picture& picture) const;
   /// Each channel's light times a gain ≥ 0; the tile is in display light.
   void multiplyLight(WorkingTile& tile, const std::array<double, 3>& gains) const;
   /// Values of this format's light as they are shown, and back.
@@ -68,23 +70,28 @@ class WorkingFormat {
   double lumaOf(double sample) const;
 
  private:
-  enum class Site { Own, First, Between, Second, Group };
   enum class Curve { None, Power, Srgb };
-  static Site siteOf(int shift, bool first, bool second);
+  /// What the samples of a plane stand for.
+  SampleScale scaleOf(int plane) const;
   void sampleRow(const Picture& picture, int plane, int y, int first, int count, float* out) const;
-  /// out[i] = what was spread to the pixels at(i, 0), at(i, 1), … and those around.
-  template <class At>
-  static void undo(Site site, int count, At at, float* out);
-  void spreadRow(const Picture& picture, int plane, int y, int left, int width, float* out) const;
+  /// The chroma samples of a tile: row after row, from the site row `top` on.
+  struct Sites {
+    const float* values = nullptr;
+    int top = 0, width = 0;
+  };
+  Sites sitesOf(const Picture& picture, int plane, const WorkingTile& tile, std::vector<float>& memory) const;
+  /// At the pixels of row y of the picture.
+  void spread(const Sites& sites, int y, int width, float* out) const;
+  void gather(const WorkingTile& tile, int plane, Picture& picture) const;
 
   PictureShape shape_;
   Light light_;
   Curve curve_ = Curve::None;
   float power_ = 1;
-  Site across_ = Site::Own, down_ = Site::Own;
-  double red_ = 0, blue_ = 0;                                             ///< Kr and Kb of the matrix
-  float top_ = 255;                                                       ///< sample value of 1, in full range
-  float lumaLow_ = 0, lumaSpan_ = 1, chromaMiddle_ = 0, chromaSpan_ = 1;  ///< of normalized samples
+  ChromaSite across_ = ChromaSite::Own, down_ = ChromaSite::Own;
+  double red_ = 0, blue_ = 0;  ///< Kr and Kb of the matrix
+  float top_ = 255;            ///< sample value of 1, in full range
+  SampleScale luma_, chroma_;
 };
 
 }  // namespace molten

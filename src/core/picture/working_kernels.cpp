@@ -85,6 +85,14 @@ HWY_INLINE void curve(float* values, std::size_t count, Curve curved) {
   for (std::size_t k = i; k < count; ++k) values[k] = rest[k - i];
 }
 
+void multiplyWide(float* values, std::size_t count, float by) {
+  const Floats d;
+  const std::size_t lanes = hn::Lanes(d);
+  std::size_t i = 0;
+  for (; i + lanes <= count; i += lanes) hn::StoreU(hn::Mul(hn::LoadU(d, values + i), hn::Set(d, by)), d, values + i);
+  for (; i < count; ++i) values[i] *= by;
+}
+
 void raiseWide(float* values, std::size_t count, float power) {
   const Floats d;
   curve(values, count, [&](auto v) HWY_ATTR { return powerOf(d, v, hn::Set(d, power)); });
@@ -115,6 +123,7 @@ namespace molten {
 namespace {
 HWY_EXPORT(toRgbWide);
 HWY_EXPORT(fromRgbWide);
+HWY_EXPORT(multiplyWide);
 HWY_EXPORT(raiseWide);
 HWY_EXPORT(fromSrgbWide);
 HWY_EXPORT(toSrgbWide);
@@ -125,6 +134,9 @@ void toRgb(float* y, float* cb, float* cr, std::size_t count, double red, double
 }
 void fromRgb(float* r, float* g, float* b, std::size_t count, double red, double blue) {
   HWY_DYNAMIC_DISPATCH(fromRgbWide)(r, g, b, count, red, blue);
+}
+void multiply(float* values, std::size_t count, float by) {
+  HWY_DYNAMIC_DISPATCH(multiplyWide)(values, count, by);
 }
 void raise(float* values, std::size_t count, float power) {
   HWY_DYNAMIC_DISPATCH(raiseWide)(values, count, power);

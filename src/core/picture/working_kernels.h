@@ -10,6 +10,7 @@ namespace molten {
 void toRgb(float* y, float* cb, float* cr, std::size_t count, double red, double blue);
 void fromRgb(float* r, float* g, float* b, std::size_t count, double red, double blue);
 
+void multiply(float* values, std::size_t count, float by);
 /// values[i] to the power, below nothing as above it (|v|^power with v's sign).
 void raise(float* values, std::size_t count, float power);
 /// The sRGB curve (IEC 61966-2-1) to linear light and back, below nothing as above it.
