@@ -51,10 +51,11 @@ const std::vector<Written>& projects() {
       {"drained", "gather.mp4", {"pace:spans=2.3s@100%~0.4s+1.8s@0%~0.6s+3.5s@100%", "finish:saturation=110%_follow_speed_0%"}},
       // The bottles in the middle of the frame, which goes the other way than they do at last.
       {"tall", "trolley.mp4", {"framing:shape=tall,place=0.45x0.5@0s+0.6x0.5@4s~ease+0.3x0.5@8s~ease"}},
-      // Nearer to the maker's plate as it slows.
-      {"closer",
-       "tour.mp4",
-       {"pace:spans=1.6s@250%~1.2s+6s@40%", "framing:zoom=100%@0.8s+180%@3.5s~ease,place=0.5x0.45,blur=50%"},
+      // Nearer to the pour as it slows, and away again.
+      {"pour",
+       "ladle.mp4",
+       {"pace:spans=0.8s@210%~0.7s+6.5s@40%~0.8s+0.8s@210%",
+        "framing:zoom=100%@0.4s+320%@2s~ease+320%@6.4s+100%@8s~ease,place=0.622x0.8,blur=50%"},
        30,
        InBetween::Flow},
       // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.

@@ -26,6 +26,11 @@ inline float square(float x) {
   return x * x;
 }
 constexpr float pi = 3.14159265f;
+/// By lot, 0…1: the same for the same two numbers.
+inline float lot(int a, int b) {
+  const float v = std::sin(static_cast<float>(a) * 127.1f + static_cast<float>(b) * 311.7f) * 43758.55f;
+  return v - std::floor(v);
+}
 
 /// A clip: the light at a place of the picture (0…1 down, the same unit across) at a time in seconds.
 struct Clip {
@@ -39,6 +44,7 @@ Clip tour();
 Clip trolley();
 Clip yard();
 Clip sparks();
+Clip ladle();
 Clip poses();
 
 /// Writes the projects into the folder where the clips are. Says what goes wrong.

@@ -11,11 +11,6 @@ constexpr float seconds = 8, ground = 3.3f;  ///< until then the rod is ground
 constexpr float wheelX = 0.46f, wheelY = 0.66f, wheelR = 0.17f;
 constexpr float touchX = 0.60f, touchY = 0.56f;
 
-float lot(int a, int b) {
-  const float v = std::sin(static_cast<float>(a) * 127.1f + static_cast<float>(b) * 311.7f) * 43758.55f;
-  return v - std::floor(v);
-}
-
 struct Spark {
   float x, y, px, py;  ///< where it is, and a little earlier
   float heat;          ///< 1 … 0

@@ -22,6 +22,8 @@ UnitNames namesOf(Unit unit) {
       return {" s", "seconds"};
     case Unit::PerSecond:
       return {" fps", "fps"};
+    case Unit::Times:
+      return {" times a second", "times a second"};
     case Unit::Frames:
       return {" frames", "frames"};
     case Unit::Percent:

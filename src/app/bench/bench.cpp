@@ -36,6 +36,7 @@
 #include "app/picture/comparison.h"
 #include "app/picture/painting_hand.h"
 #include "app/picture/picture_hands.h"
+#include "app/picture/selected_sides.h"
 #include "app/picture/viewing.h"
 #include "app/playback/memory_menu.h"
 #include "app/playback/playback.h"
@@ -152,6 +153,7 @@ void Bench::makeRooms() {
   viewing_ = new Viewing(*session_, *player_, *picture_, this);
   tiles_ = new ChainTiles(*session_, *player_, *chain_, this);
   hands_ = new PictureHands(*session_, *player_, *picture_, *viewing_, this);
+  new SelectedSides(*session_, *player_, *picture_, *viewing_, *dials_, this);
   new PaintingHand(*session_, *dials_->paint(), *picture_, *viewing_, this);
   comparison_ = new Comparison(*session_, *picture_, *viewing_, this);
   findings_ = new Findings(*session_, *player_, *dials_, *hands_, this);

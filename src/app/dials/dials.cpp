@@ -9,6 +9,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 
+#include "app/dials/brightness_gauge.h"
 #include "app/dials/dial_card.h"
 #include "app/dials/movement_button.h"
 #include "app/dials/movement_panel.h"
@@ -93,6 +94,7 @@ void Dials::clear() {
   paint_->hide();
   notes_.clear();
   findings_.clear();
+  brightness_ = nullptr;
   cardsByTitle_.clear();
   switches_.clear();
   order_ = nullptr;
@@ -198,6 +200,10 @@ void Dials::setFinding(Figure figure, const QString& sentence, const QString& re
   at->second->setVisible(!sentence.isEmpty());
 }
 
+void Dials::setBrightness(const std::optional<Brightness>& before, const std::optional<Brightness>& after) {
+  if (brightness_) brightness_->setBrightness(before, after);
+}
+
 void Dials::setPictures(std::function<QImage(std::int32_t)> pictures) {
   pictures_ = std::move(pictures);
 }
@@ -228,6 +234,7 @@ DialCard* Dials::cardFor(const std::string& title) {
   const CardDescription& described = cardOf(kind_->description(), title);
   card = new DialCard(shown(title), described.seldom, described.lines);
   cards_->addWidget(card);
+  if (described.brightness) card->addRow(brightness_ = new BrightnessGauge);
   if (!described.seldom) return card;
   // Opened once, it is open the next time.
   const QString key = openKey(*kind_, title);

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "app/dials/dial_kinds.h"
+#include "core/picture/brightness.h"
 #include "core/stages/stage.h"
 
 class QImage;
@@ -16,6 +17,7 @@ class QVBoxLayout;
 
 namespace molten {
 
+class BrightnessGauge;
 class DialCard;
 class MovementButton;
 class MovementPanel;
@@ -41,6 +43,8 @@ class Dials : public QWidget {
   /// What was measured of the stage, on the card that it is about; empty: nothing. `remedy`: words to click that mend
   /// it. Goes when another stage is shown.
   void setFinding(Figure figure, const QString& sentence, const QString& remedy = {});
+  /// How bright pictures are before the stage and after it, on the card that shows it; none: not known.
+  void setBrightness(const std::optional<Brightness>& before, const std::optional<Brightness>& after);
   /// Small pictures of the frames that enter the stage; null where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   void picturesChanged();
@@ -94,6 +98,7 @@ class Dials : public QWidget {
   std::map<std::string, std::vector<QWidget*>> switches_;  ///< and actions, by card
   std::map<std::string, QLabel*> notes_;      ///< by card
   std::map<Figure, QLabel*> findings_;
+  BrightnessGauge* brightness_ = nullptr;  ///< where a card shows it
   OrderEditor* order_ = nullptr;
   SpansEditor* spans_ = nullptr;
   std::int64_t frames_ = 1;  ///< of the incoming video

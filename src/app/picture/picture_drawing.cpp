@@ -1,6 +1,7 @@
 #include "app/picture/picture_drawing.h"
 
 #include <QPainter>
+#include <QPainterPath>
 #include <algorithm>
 #include <cmath>
 
@@ -63,12 +64,14 @@ void PictureDrawing::draw(QPainter& painter, const QRectF& view) {
     painter.save();
     painter.setClipRect(sight_.pane);
     paintMarks(painter);
+    if (const auto room = frameRoom()) paintFrame(painter, *room);
     paintLines(painter);
     paintHandles(painter);
     if (brushAt_) paintBrush(painter);
     painter.restore();
   }
   places_.begin(view);
+  if (const auto room = frameRoom()) places_.take(room->adjusted(-4, -4, 4, 4));
   if (!state_.bypassed) paintHandleTags(painter);
   paintTags(painter);
   if (!field_.isNull() && state_.field) paintFieldTags(painter);
@@ -173,6 +176,39 @@ void PictureDrawing::paintMarks(QPainter& painter) const {
     painter.setPen(QPen(colour, width));
     painter.drawEllipse(sight_.toWidget(*state_.ring), 6, 6);
   }
+}
+
+std::optional<QRectF> PictureDrawing::frameRoom() const {
+  if (!state_.frame || entering_.isNull() || state_.bypassed) return std::nullopt;
+  return sight_.cornerRoom(state_.frame->aspect);
+}
+
+/// The picture that enters, small; what lies outside the frame is darkened.
+void PictureDrawing::paintFrame(QPainter& painter, const QRectF& room) const {
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  painter.drawImage(room, entering_);
+  QPolygonF seen;
+  for (const Place& corner : state_.frame->corners)
+    seen << QPointF(room.left() + corner.x * room.width(), room.top() + corner.y * room.height());
+  seen << seen.front();
+  QPainterPath outside;
+  outside.addRect(room);
+  outside.addPolygon(seen);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(QColor(0x13, 0x14, 0x16, 150));
+  painter.drawPath(outside);
+  painter.setBrush(Qt::NoBrush);
+  painter.setPen(QPen(theme::ink, 3));
+  painter.drawRect(room);
+  painter.setPen(QPen(theme::line, 1));
+  painter.drawRect(room);
+  painter.save();
+  painter.setClipRect(room.adjusted(-1, -1, 1, 1), Qt::IntersectClip);
+  painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 170), 3.5));
+  painter.drawPolyline(seen);
+  painter.setPen(QPen(theme::now, frameActive_ ? 2 : 1.4));
+  painter.drawPolyline(seen);
+  painter.restore();
 }
 
 void PictureDrawing::paintLines(QPainter& painter) const {

@@ -20,6 +20,10 @@ class PictureDrawing {
   PictureDrawing(const PictureSight& sight, const PictureState& state) : sight_(sight), state_(state) {}
   void setImage(QImage image);
   void setOther(QImage image);
+  /// What enters the stage of which a frame is shown.
+  void setEntering(QImage image) { entering_ = std::move(image); }
+  /// Where its small picture is; none: it is not shown.
+  std::optional<QRectF> frameRoom() const;
   void setSteps(QImage borders) { steps_ = std::move(borders); }
   void setField(QImage field, std::vector<PictureLabel> labels) {
     field_ = std::move(field), labels_ = std::move(labels);
@@ -31,6 +35,8 @@ class PictureDrawing {
   void setWipe(double wipe) { wipe_ = wipe; }
   /// The handle in hand or under it.
   void setActiveHandle(std::optional<std::size_t> handle) { activeHandle_ = handle; }
+  /// Whether the frame is in hand, or under it.
+  void setFrameActive(bool active) { frameActive_ = active; }
   /// Where the brush is; none: it is not shown.
   void setBrushAt(std::optional<QPointF> point) { brushAt_ = point; }
 
@@ -49,6 +55,7 @@ class PictureDrawing {
   void paintMarks(QPainter& painter) const;
   void paintLines(QPainter& painter) const;
   void paintHandles(QPainter& painter) const;
+  void paintFrame(QPainter& painter, const QRectF& room) const;
   void paintBrush(QPainter& painter) const;
   void paintHandleTags(QPainter& painter);
   void paintTags(QPainter& painter);
@@ -57,12 +64,13 @@ class PictureDrawing {
 
   const PictureSight& sight_;
   const PictureState& state_;
-  QImage image_, other_, difference_, steps_, field_;
+  QImage image_, other_, difference_, steps_, field_, entering_;
   std::vector<PictureLabel> labels_;  ///< of the field
   QRectF view_;
   LabelPlaces places_;
   double wipe_ = 0.5;
   std::optional<std::size_t> activeHandle_;
+  bool frameActive_ = false;
   std::optional<QPointF> brushAt_;
 };
 

@@ -42,6 +42,13 @@ bool PictureSight::shows(const QPointF& point) const {
   return place.x >= 0 && place.x < 1 && place.y >= 0 && place.y < 1 && pane.contains(point);
 }
 
+QRectF PictureSight::cornerRoom(double aspect) const {
+  // A quarter of what there is, above the line of what is said.
+  constexpr double edge = 10, said = 26, part = 0.25;
+  const double width = std::min(pane.width() * part, pane.height() * part * 1.5 * aspect), height = width / aspect;
+  return {std::round(pane.left() + edge), std::round(pane.bottom() - edge - said - height), std::round(width), std::round(height)};
+}
+
 Size PictureSight::wantedSize() const {
   const double s = std::min(1.0, shownZoom());
   return {std::max(1, static_cast<int>(std::lround(size.width * pixelAspect * s))),

@@ -32,6 +32,8 @@ struct PictureSight {
   bool shows(const QPointF& point) const;
   /// The size, in screen pixels, at which it is best delivered.
   Size wantedSize() const;
+  /// Where in a corner the small picture of a frame stands; `aspect`: its width over its height.
+  QRectF cornerRoom(double aspect) const;
   /// What is under the anchor stays there; the picture keeps to the pane.
   void zoomAround(double newZoom, const QPointF& anchor);
   void pan(const QPointF& by);

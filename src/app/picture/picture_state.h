@@ -2,6 +2,7 @@
 // What the Picture is given to draw beside its image.
 
 #include <QString>
+#include <array>
 #include <optional>
 #include <string>
 #include <vector>
@@ -34,6 +35,13 @@ struct PictureLabel {
   QString words;
 };
 
+/// The selected stage's frame: what it shows of the picture that enters it, drawn on a small one in the corner.
+struct ShownFrame {
+  std::array<Place, 4> corners;  ///< from the top left one on, clockwise; fractions of what enters
+  double aspect = 1;             ///< width over height of what enters
+  friend bool operator==(const ShownFrame&, const ShownFrame&) = default;
+};
+
 /// How the picture is compared with another one.
 enum class Comparing { Off, Wipe, SideBySide, Difference };
 
@@ -49,6 +57,7 @@ struct PictureState {
   std::vector<ShownLine> lines;
   PictureTool tool = PictureTool::Look;
   double brush = 0;            ///< radius in picture heights, while painting
+  std::optional<ShownFrame> frame;
   std::optional<Place> marks;  ///< the column (x) and the row (y) that Down and Across show
   std::optional<Place> ring;   ///< what another view points at
   bool field = false;          ///< the field is laid over it

@@ -46,6 +46,11 @@ void PictureView::setOther(QImage image) {
   update();
 }
 
+void PictureView::setEntering(QImage image) {
+  drawing_.setEntering(std::move(image));
+  update();
+}
+
 void PictureView::setSteps(QImage borders) {
   if (borders.isNull() && drawing_.steps().isNull()) return;
   drawing_.setSteps(std::move(borders));
@@ -122,6 +127,7 @@ void PictureView::paintEvent(QPaintEvent*) {
   }
   const bool paints = state_.tool == PictureTool::Paint && underMouse() && !dragged_;
   drawing_.setActiveHandle(dragged_ ? dragged_ : hovered_);
+  drawing_.setFrameActive(hold_ == Hold::Frame || (!hovered_ && underMouse() && holdAt(pointer_) == Hold::Frame));
   drawing_.setBrushAt(paints ? std::optional(pointer_) : std::nullopt);
   QPainter painter(this);
   drawing_.draw(painter, rect());
@@ -145,6 +151,8 @@ PictureView::Hold PictureView::holdAt(const QPointF& point) const {
   constexpr double near = 5;
   if (state_.comparing == Comparing::Wipe && drawing_.isComparing() && std::abs(point.x() - wipe_ * width()) <= 8)
     return Hold::Wipe;
+  if (const auto room = frameRoom(); room && state_.tool == PictureTool::Look && room->contains(point))
+    return Hold::Frame;
   if (!state_.marks || state_.bypassed || state_.tool != PictureTool::Look || !sight_.target().contains(point))
     return Hold::Nothing;
   const QPointF at = sight_.toWidget(*state_.marks);
@@ -170,6 +178,7 @@ void PictureView::mousePressEvent(QMouseEvent* event) {
     emit strokeBegan(sight_.placeAt(event->position()));
   } else if (event->button() == Qt::LeftButton && holdAt(event->position()) != Hold::Nothing) {
     hold_ = holdAt(event->position());
+    if (hold_ == Hold::Frame) takeFrame(event->position());
   } else if (event->button() == Qt::LeftButton && event->modifiers() & Qt::ControlModifier && state_.marks) {
     const Place place = sight_.placeAt(event->position());
     emit marksMoved({std::clamp(place.x, 0.0, 1.0), std::clamp(place.y, 0.0, 1.0)});
@@ -197,6 +206,26 @@ void PictureView::dragHandle(const QPointF& point, bool straight) {
     emit handleMoved(handle.index, sight_.placeAt(at));
 }
 
+/// The frame itself is taken where it is; beside it, its middle comes to the pointer.
+void PictureView::takeFrame(const QPointF& point) {
+  setCursor(Qt::ClosedHandCursor);
+  const QRectF room = *frameRoom();
+  QPolygonF seen;
+  QPointF middle;
+  for (const Place& corner : state_.frame->corners) seen << QPointF(corner.x, corner.y), middle += seen.back() / 4;
+  const QPointF at((point.x() - room.left()) / room.width(), (point.y() - room.top()) / room.height());
+  const bool within = seen.containsPoint(at, Qt::WindingFill);
+  grip_ = within ? middle - at : QPointF();
+  if (!within) dragFrame(point);
+}
+
+void PictureView::dragFrame(const QPointF& point) {
+  const auto room = frameRoom();
+  if (!room) return;
+  emit frameMoved({(point.x() - room->left()) / room->width() + grip_.x(),
+                   (point.y() - room->top()) / room->height() + grip_.y()});
+}
+
 void PictureView::drag(const QPointF& point) {
   const Place place = sight_.placeAt(point);
   const auto marksAt = [&](double x, double y) { emit marksMoved({std::clamp(x, 0.0, 1.0), std::clamp(y, 0.0, 1.0)}); };
@@ -205,6 +234,8 @@ void PictureView::drag(const QPointF& point) {
       wipe_ = std::clamp(point.x() / width(), 0.0, 1.0);
       drawing_.setWipe(wipe_);
       break;
+    case Hold::Frame:
+      return dragFrame(point);
     case Hold::Column:
       return marksAt(place.x, state_.marks.value_or(place).y);
     case Hold::Row:
@@ -233,12 +264,16 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
     update();
   }
   const Hold line = over ? Hold::Nothing : holdAt(point);
-  setCursor(line == Hold::Nothing ? restingCursor() : line == Hold::Row ? Qt::SizeVerCursor : Qt::SizeHorCursor);
+  if (frameRoom()) update();
+  setCursor(line == Hold::Nothing ? restingCursor()
+            : line == Hold::Frame ? Qt::OpenHandCursor
+            : line == Hold::Row   ? Qt::SizeVerCursor
+                                  : Qt::SizeHorCursor);
   emit pointedAt(sight_.shows(point) ? std::optional(sight_.placeAt(point)) : std::nullopt);
 }
 
 void PictureView::mouseReleaseEvent(QMouseEvent*) {
-  if (dragged_) emit handleReleased();
+  if (dragged_ || hold_ == Hold::Frame) emit handleReleased();
   if (hold_ == Hold::Brush) emit strokeEnded();
   dragged_.reset();
   hold_ = Hold::Nothing;
@@ -247,7 +282,7 @@ void PictureView::mouseReleaseEvent(QMouseEvent*) {
 }
 
 void PictureView::mouseDoubleClickEvent(QMouseEvent* event) {
-  if (handleAt(event->position()) || state_.tool != PictureTool::Look) return;
+  if (handleAt(event->position()) || holdAt(event->position()) == Hold::Frame || state_.tool != PictureTool::Look) return;
   setZoomAround(sight_.zoom > 0 ? 0 : 1, event->position());
 }
 

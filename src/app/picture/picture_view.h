@@ -20,6 +20,10 @@ class PictureView : public QWidget {
   void setImage(QImage image);
   /// What the picture is compared with; null: nothing yet.
   void setOther(QImage image);
+  /// A small picture of what enters the stage whose frame is shown; null: nothing yet.
+  void setEntering(QImage image);
+  /// Where it stands; none: it is not shown.
+  std::optional<QRectF> frameRoom() const { return drawing_.frameRoom(); }
   /// The borders between frames, over the whole picture; null: none.
   void setSteps(QImage borders);
   const QImage& steps() const { return drawing_.steps(); }
@@ -54,6 +58,7 @@ class PictureView : public QWidget {
   void handleMoved(std::size_t handle, Place place);
   void keyMoved(std::size_t parameter, std::size_t key, Place place);
   void handleReleased();
+  void frameMoved(Place middle);  ///< where the middle of the frame is to be, as a fraction of what enters its stage
   void placePicked(Place place);
   void marksMoved(Place marks);
   void pointedAt(std::optional<Place> place);  ///< the pixel under the pointer; none: off the picture
@@ -75,13 +80,15 @@ class PictureView : public QWidget {
 
  private:
   /// What is held beside a handle; Ground: the picture itself.
-  enum class Hold { Nothing, Column, Row, Wipe, Brush, Ground };
+  enum class Hold { Nothing, Frame, Column, Row, Wipe, Brush, Ground };
   void setPane();
   void setZoomAround(double zoom, const QPointF& anchor);
   std::optional<std::size_t> handleAt(const QPointF& point) const;
   Hold holdAt(const QPointF& point) const;
   void dragHandle(const QPointF& point, bool straight);
   void drag(const QPointF& point);
+  void takeFrame(const QPointF& point);
+  void dragFrame(const QPointF& point);
   Qt::CursorShape restingCursor() const;
 
   PictureSight sight_;
@@ -90,7 +97,7 @@ class PictureView : public QWidget {
   double wipe_ = 0.5;
   Hold hold_ = Hold::Nothing;
   std::optional<std::size_t> dragged_, hovered_;
-  QPointF grip_;  ///< from the pointer to the handle, while it is dragged
+  QPointF grip_;  ///< from the pointer to the handle, or to the frame's middle as a fraction, while it is dragged
   QPointF panFrom_, pointer_;
 };
 

@@ -29,6 +29,7 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
       smallerForMemory_ = about.forMemory;
       refreshLaid();
     }
+    if (about.sides) emit sidesShown(*about.sides);
     if (!about.forSpeed) emit shownInFull();
     emit shown();
   });
@@ -88,10 +89,12 @@ void Viewing::refresh() {
             bypassed_ ? pieceOf(shownVideo, project.output) : session_.piece(),
             project.source.between,
             {},
+            {},
             {}};
   if (!bypassed_) {
     view.other = other_();
     if (view.other) view.otherPiece = pieceOf(*view.other, project.output, session_.video());
+    view.sides = sides_();
   }
   player_.setView(view);
   emit refreshed();

@@ -9,6 +9,7 @@
 
 #include "app/picture/picture_view.h"
 #include "app/session/session.h"
+#include "core/engine/stage_sides.h"
 
 namespace molten {
 
@@ -27,6 +28,9 @@ class Viewing : public QObject {
   /// The chain whose picture is to be compared; none while nothing is compared.
   void compareWith(std::function<std::optional<Chain>()> other) { other_ = std::move(other); }
 
+  /// The stage of which both sides are wanted while the picture stands still; none: of no one.
+  void askSides(std::function<std::optional<SidesOf>()> sides) { sides_ = std::move(sides); }
+
   /// The footage is shown as if there were no chain.
   void bypass(bool on);
   bool bypassed() const { return bypassed_; }
@@ -40,6 +44,7 @@ class Viewing : public QObject {
  signals:
   void shown();        ///< a picture
   void shownInFull();  ///< one that was not made smaller in haste
+  void sidesShown(const StageSides& sides);  ///< with a picture for which they were asked
   void refreshed();    ///< another picture was asked for, or the playhead has moved
 
  private:
@@ -50,6 +55,7 @@ class Viewing : public QObject {
   PictureView& picture_;
   std::vector<std::function<void(PictureState&)>> parts_;
   std::function<std::optional<Chain>()> other_ = [] { return std::nullopt; };
+  std::function<std::optional<SidesOf>()> sides_ = [] { return std::nullopt; };
   bool bypassed_ = false;
   QString trouble_;  ///< why there is no picture
   QString remark_;

@@ -151,7 +151,7 @@ PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
   return {std::min(std::max(ofScreen, 8), ofScreen * smaller), view.between, view.piece.rate};
 }
 
-Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft) {
+Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft, Sides sides) {
   const auto begun = Clock::now();
   const PlanSettings wanted = settingsFor(view, smaller);
   const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, wanted);
@@ -190,9 +190,16 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   }
   workCost_ = std::chrono::duration<double>(Clock::now() - gathered).count();
   if (smaller == 1 && inMemory) sharpCost_ = workCost_;
+  std::optional<StageSides> ofStage;
+  if (view.sides && sides != Sides::None) {
+    auto made = sides_.of(view.chain, *view.sides, plan.settings(), *picture, sides == Sides::AtHand, stop);
+    if (!made) return made.error();
+    ofStage = std::move(*made);
+  }
   return Shown{view,
                std::move(*image),
                std::move(other),
+               std::move(ofStage),
                scale,
                scale > wanted.scale,
                wanted.scale > screenScale(view, 1),
@@ -249,20 +256,25 @@ void Viewer::answer(const View& view, std::stop_token stop) {
   const bool inHaste = now - answeredAt_ < haste;
   const int smaller = smallerAtHand(view, inHaste ? smallerInHaste(view) : 1);
   if (smaller > 1) {
-    auto shown = make(view, smaller, stop, true);
+    auto shown = make(view, smaller, stop, true, Sides::AtHand);
     answeredAt_ = Clock::now();
     if (shown || !shown.error().cancelled) arrived_(std::move(shown));
     owed_ = Owed{view, answeredAt_ + (inHaste ? stillness : Clock::duration::zero())};
     return;
   }
-  makeSharp(view, stop);
+  // The picture first; what is told of a stage beside it, where that takes pictures of its own, once the hand is still.
+  const bool complete = makeSharp(view, stop, Sides::AtHand);
   answeredAt_ = Clock::now();
+  if (!complete) owed_ = Owed{view, answeredAt_ + (inHaste ? stillness : Clock::duration::zero())};
 }
 
-void Viewer::makeSharp(const View& view, std::stop_token stop) {
-  auto shown = make(view, 1, stop, true);
+/// False if something is left to be told of a stage.
+bool Viewer::makeSharp(const View& view, std::stop_token stop, Sides sides) {
+  auto shown = make(view, 1, stop, true, sides);
+  const bool complete = !shown || !view.sides || shown->sides;
   if (shown) prefetchAround(view);
   if (shown || !shown.error().cancelled) arrived_(std::move(shown));
+  return complete;
 }
 
 void Viewer::work(std::stop_token stop) {
@@ -280,7 +292,7 @@ void Viewer::work(std::stop_token stop) {
       const View view = std::exchange(owed_, std::nullopt)->view;
       const std::stop_token token = current_.get_token();
       lock.unlock();
-      makeSharp(view, token);
+      makeSharp(view, token, Sides::All);
       lock.lock();
       continue;
     }
@@ -316,7 +328,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const Run copy = run;
   lock.unlock();
   const auto begun = Clock::now();
-  auto shown = make(view, copy.smaller * smallerInMotion(view), stop, false);
+  auto shown = make(view, copy.smaller * smallerInMotion(view), stop, false, Sides::None);
   prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
   if (!shown && !shown.error().cancelled) arrived_(shown.error());

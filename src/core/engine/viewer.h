@@ -10,7 +10,7 @@
 #include <optional>
 #include <thread>
 
-#include "core/engine/evaluator.h"
+#include "core/engine/stage_sides.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -25,6 +25,7 @@ struct View {
   /// Another chain whose picture at the same place of its piece comes along, to be compared.
   std::optional<Chain> other = std::nullopt;
   Piece otherPiece = {};
+  std::optional<SidesOf> sides = std::nullopt;  ///< of a stage, while the picture stands still
 
   friend bool operator==(const View&, const View&) = default;
 };
@@ -33,6 +34,7 @@ struct Shown {
   View view;
   ScreenImage image;
   ScreenImage other;       ///< empty if none was asked for
+  std::optional<StageSides> sides;  ///< if they were asked for, and there was time
   int scale = 1;           ///< the picture was assembled this many times smaller each way
   bool forMemory = false;  ///< smaller than the screen could show, since the reach does not fit the budget
   bool forSpeed = false;   ///< smaller than the screen could show, to be there in time; a sharp one follows when still
@@ -102,7 +104,9 @@ class Viewer {
 
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
-  Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft);
+  /// `sides`: those of a stage.
+  enum class Sides { None, AtHand, All };
+  Result<Shown> make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft, Sides sides);
   int screenScale(const View& view, double enough) const;
   /// How many times smaller than sharp will do while a hand moves or it plays.
   int smallerInMotion(const View& view) const;
@@ -110,7 +114,7 @@ class Viewer {
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings);
   void answer(const View& view, std::stop_token stop);
-  void makeSharp(const View& view, std::stop_token stop);
+  bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;
   int smallerAtHand(const View& view, int smaller);
   void prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop);
@@ -138,6 +142,7 @@ class Viewer {
   double workCost_ = 0;   ///< of the last picture made
   int slowPictures_ = 0;  ///< in a row, while playing
   bool filling_ = false;
+  SidesMaker sides_{evaluator_};
   Converter converter_;
   std::jthread thread_;  // last: it stops before the rest goes
 };

@@ -104,8 +104,7 @@ void acrossSixWide(const float* row, const int* firsts, const float* weights, in
 }
 
 void downSixWide(const float* from, std::ptrdiff_t apart, const float* weights, int count, float* out) {
-  const hn::CappedTag<float, 4> d;
-  // A count is of whole pixels.
+  const hn::CappedTag<float, 16> d;
   for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d))) {
     const auto part = [&](int k) HWY_ATTR { return hn::Mul(hn::LoadU(d, from + k * apart + i), hn::Set(d, weights[k])); };
     const auto sum = hn::Add(hn::Add(hn::Add(part(0), part(1)), hn::Add(part(2), part(3))), hn::Add(part(4), part(5)));

@@ -12,7 +12,7 @@ inline constexpr int sixTaps = 6, sixWeights = 4 * sixTaps;
 /// A row of places: place x of pixels firsts[x] … firsts[x] + 5 of a row, by 24 weights each.
 void acrossSix(const float* row, const int* firsts, const float* weights, int count, float* out);
 
-/// A row of floats out of six rows that lie `apart` floats from each other.
+/// A row of floats out of six rows that lie `apart` floats from each other; a count of whole fours of pixels.
 void downSix(const float* from, std::ptrdiff_t apart, const float* weights, int count, float* out);
 
 /// For each of `phases` + 1 parts of the way from a pixel to the next: six weights and two more that do not count. Between

@@ -427,6 +427,7 @@ std::string projectSchema() {
         property = {{"type", "number"}, {"minimum", number->least}, {"maximum", number->most}};
         if (number->unit == Unit::Seconds) property["description"] = parameter.help + " In seconds.";
         if (number->unit == Unit::PerSecond) property["description"] = parameter.help + " In fps.";
+        if (number->unit == Unit::Times) property["description"] = parameter.help + " Times a second.";
       } else if (std::holds_alternative<PlaceDescription>(parameter.kind)) {
         property = {{"type", "array"},
                     {"items", {{"type", "number"}, {"minimum", -2}, {"maximum", 3}}},

@@ -21,7 +21,7 @@ ParameterDescription amountOf(const ParameterDescription& parameter) {
     number->initial = std::min(range, std::round(100 * std::abs(number->usual)) / 1000);
     if (number->whole) number->initial = std::max(1.0, std::round(number->initial));
     if (number->unit == Unit::Degrees) number->initial = 5;
-    number->least = number->unit == Unit::PerSecond ? 0.01 : 0, number->most = range, number->usual = std::min(range, std::abs(number->usual));
+    number->least = number->unit == Unit::PerSecond || number->unit == Unit::Times ? 0.01 : 0, number->most = range, number->usual = std::min(range, std::abs(number->usual));
     number->whole = false, number->none = nullptr, number->tense = Tense::None;
   } else if (auto* const place = std::get_if<PlaceDescription>(&amount.kind)) {
     place->initial = {0.05, 0.05};
@@ -78,7 +78,7 @@ std::vector<ParameterDescription> driveParameters(std::size_t kind, const Parame
   if (kind == 0)
     return {amountOf(parameter),
             number("times", "Times", "How often it is drawn anew.",
-                   {Unit::PerSecond, 0.01, 1000, 8, 1, 30, 2, Tense::None}),
+                   {Unit::Times, 0.01, 1000, 8, 1, 30, 2, Tense::None}),
             choice("goes", "Goes", "How it comes from one draw to the next.",
                    {{"smooth", "Smooth", "It glides from each to the next."},
                     {"steps", "In steps", "Each stands until the next one."}}),

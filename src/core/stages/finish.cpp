@@ -79,7 +79,7 @@ struct Parameters {
 
  private:
   static NumberDescription timesASecond() {
-    return {Unit::PerSecond, 0, 1000, 0, 1, 30, 2, Tense::None, false, "each picture"};
+    return {Unit::Times, 0, 1000, 0, 1, 30, 2, Tense::None, false, "each picture"};
   }
   static NumberDescription seedNumber() { return {Unit::None, 0, 99999, 1, 1, 100, 0, Tense::None, true}; }
   static NumberDescription percent(double least, double most, double initial, double usual) {
@@ -241,7 +241,7 @@ class Finish : public StageKind {
         "Light and colour: exposure, contrast, saturation, hue, warmth, a curve, flicker, grain, fades.",
         of().list.described(),
         {},
-        {{"Light", false, 1}, {"Curve", true}, {"Flicker", true}, {"Grain", true}, {"Fades", true, 1}}};
+        {{"Light", false, 1, true}, {"Curve", true}, {"Flicker", true}, {"Grain", true}, {"Fades", true, 1}}};
     return described;
   }
 

@@ -137,6 +137,35 @@ class Framing : public StageKind {
     of().place.set(values, {std::clamp(place.x, 0.0, 1.0), std::clamp(place.y, 0.0, 1.0)});
     return values;
   }
+  StageValues withFrameAt(StageValues values, Place middle, double position, const VideoDescription& in) const override {
+    Stage stage = newStage(*this);
+    stage.values = std::move(values);
+    // Where the middle lies goes evenly with the held place: what three of them give says all.
+    const auto middleOf = [&](Place held) {
+      of().place.set(stage.values, held);
+      const FramingView view(stage, in, {});
+      const Size out = view.outgoing().size;
+      const Affine way = view.wayAt(position);
+      return Place{way.x(out.width / 2.0, out.height / 2.0) / in.size.width,
+                   way.y(out.width / 2.0, out.height / 2.0) / in.size.height};
+    };
+    const Place held = of().place(stage.values);
+    const Place from = middleOf({0, 0}), across = middleOf({1, 0}), down = middleOf({0, 1});
+    Affine way{across.x - from.x, down.x - from.x, from.x, across.y - from.y, down.y - from.y, from.y};
+    Place to = held;
+    // Where it has no room to move one way, it still has it the other.
+    constexpr double none = 1e-9;
+    if (std::abs(way.determinant()) > none) {
+      const Affine back = way.inverse();
+      to = {back.x(middle.x, middle.y), back.y(middle.x, middle.y)};
+    } else if (std::abs(way.xx) > none) {
+      to.x = (middle.x - way.x0) / way.xx;
+    } else if (std::abs(way.yy) > none) {
+      to.y = (middle.y - way.y0) / way.yy;
+    }
+    of().place.set(stage.values, {std::clamp(to.x, 0.0, 1.0), std::clamp(to.y, 0.0, 1.0)});
+    return stage.values;
+  }
 };
 
 }  // namespace

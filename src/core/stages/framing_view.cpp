@@ -72,7 +72,7 @@ FramingParameters::FramingParameters()
       shake(list.number({"shake", "Shake", "Shake", "How far it goes, of the picture's height.", true},
                         percent(0, 1, 0, 0.1))),
       shakes(list.number({"shakes", "Shakes", "Shake", "How often a second it changes its way.", false, shaken},
-                         {Unit::PerSecond, 0.05, 120, 3, 0.5, 15, 2, Tense::None})),
+                         {Unit::Times, 0.05, 120, 3, 0.5, 15, 2, Tense::None})),
       goes(list.choice<ShakeGoes>({"shake-goes", "Shake goes", "Shake", "How it comes from one place to the next.", false, shaken},
                                   {{ShakeGoes::Smooth, {"smooth", "Smooth", "As a hand does."}},
                                    {ShakeGoes::Jumps, {"jumps", "In jumps", "As a loose gate does."}}},

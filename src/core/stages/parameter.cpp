@@ -88,6 +88,8 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   } else if (unit == Unit::Degrees) {
     takeEnding(text, "°");
     takeEnding(text, "deg");
+  } else if (unit == Unit::Times) {
+    takeEnding(text, "a second") || takeEnding(text, "/s");
   } else if (unit == Unit::Stops) {
     takeEnding(text, "stops") || takeEnding(text, "stop");
   } else if (unit == Unit::Pixels) {
@@ -187,6 +189,8 @@ const char* unitText(Unit unit) {
       return " s";
     case Unit::PerSecond:
       return " fps";
+    case Unit::Times:
+      return " a second";
     case Unit::Frames:
       return " f";
     case Unit::Pixels:

@@ -23,6 +23,7 @@ enum class Unit {
   None,
   Seconds,
   PerSecond,  ///< pictures a second
+  Times,      ///< a second, of what is no picture
   Frames,     ///< of the incoming video
   Percent,    ///< the value is the fraction: 0.4 is 40 %
   Degrees,    ///< clockwise

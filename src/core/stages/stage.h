@@ -36,6 +36,7 @@ struct CardDescription {
   std::string title;
   bool seldom = false;  ///< it is one line that says how it stands, until it is opened
   int lines = 0;        ///< of what is said on it at most: they have a place of their own, so that nothing moves
+  bool brightness = false;  ///< it shows how bright pictures are before the stage and after it
 };
 
 struct StageDescription {
@@ -121,6 +122,11 @@ class StageKind {
   virtual std::vector<FieldLine> lines(const StageValues&, const VideoDescription&) const { return {}; }
   /// The values with a handle moved to a place.
   virtual StageValues withHandle(StageValues values, std::size_t, Place, const VideoDescription&) const {
+    return values;
+  }
+  /// The values with what is seen moved so that its middle lies at a place of the picture that enters, as a fraction of it,
+  /// or as near as can be: of a stage that lays pictures out anew. `position`: in pictures of what leaves.
+  virtual StageValues withFrameAt(StageValues values, Place, double /*position*/, const VideoDescription&) const {
     return values;
   }
   /// The values after an action that picks a place. `incoming`: the video that enters.
