@@ -55,7 +55,7 @@ const std::vector<Written>& projects() {
       {"pour",
        "ladle.mp4",
        {"pace:spans=0.8s@210%~0.7s+6.5s@40%~0.8s+0.8s@210%",
-        "framing:zoom=100%@0.4s+320%@2s~ease+320%@6.4s+100%@8s~ease,place=0.622x0.8,blur=50%"},
+        "framing:zoom=100%@0.4s+280%@2s~ease+280%@6.4s+100%@8s~ease,place=0.68x0.61,blur=50%"},
        30,
        InBetween::Flow},
       // Where it turns the vessel is wrung; the furnace and the lamp stay on their moments.

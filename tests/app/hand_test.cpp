@@ -4,6 +4,7 @@
 #include <set>
 
 #include "app/chart/deck.h"
+#include "app/dials/movement_button.h"
 #include "app/dials/spans_editor.h"
 #include "app/theme/value_field.h"
 #include "chart_fixture.h"
@@ -348,6 +349,53 @@ TEST_F(Hand, ASlowShutterTakesTenActs) {
   click("keep-brightness");
   EXPECT_LE(acts, 10);
   EXPECT_TRUE(valueOf<bool>(project().chain[0], "keep-brightness"));
+}
+
+/// A ramp into slow motion, the frame drawing nearer meanwhile and put where the subject is, its own move blurred.
+TEST_F(Hand, AReframedPourTakesFifteenActs) {
+  open(clip("clip.mkv", 120)), ++acts;
+  go(30), key(Qt::Key_M);
+  go(80), key(Qt::Key_M);
+  set("span 1 speed", "40%");
+  choose("Framing");
+  go(20);
+  ++acts;
+  QTest::mouseClick(bench->findChild<MovementButton*>("movement zoom"), Qt::LeftButton, Qt::ShiftModifier);
+  go(70);
+  set("zoom", "280");
+  ASSERT_TRUE(until([&] { return picture().frameRoom().has_value(); }));
+  const QRectF room = *picture().frameRoom();
+  drag(picture(), room.center(), {room.left() + 0.7 * room.width(), room.top() + 0.6 * room.height()}), ++acts;
+  bench->findChild<DialCard*>("card Blur of its moves")->setOpen(true), ++acts;
+  set("blur", "50");
+  EXPECT_LE(acts, 15);
+  const Stage& framing = project().chain[1];
+  const Stage now = framing;
+  EXPECT_NEAR(valueOf<double>({framing.kind, true, "", framing.valuesAt(0), {}}, "zoom"), 1, 1e-9);
+  EXPECT_NEAR(valueOf<double>({framing.kind, true, "", framing.valuesAt(100), {}}, "zoom"), 2.8, 1e-9);
+  EXPECT_GT(valueOf<Place>(now, "place").x, 0.6);
+  EXPECT_EQ(valueOf<double>(now, "blur"), 0.5);
+}
+
+TEST_F(Hand, ASlowShutterWithItsShakeAndExposureTakesFifteenActs) {
+  open(clip()), ++acts;
+  choose("Framing");
+  bench->findChild<DialCard*>("card Shake")->setOpen(true), ++acts;
+  set("shake", "2");
+  choose("Echoes");
+  set("repeats", "15");
+  set("spacing", "1f");
+  set("nearest", "100");
+  set("farthest", "100");
+  click("mix=light");
+  click("below-white");
+  click("reckoned-in=linear");
+  choose("Finish");
+  set("exposure", "-3.5");
+  EXPECT_LE(acts, 15);
+  EXPECT_EQ(stageText(project().chain[0]), "framing:shake=2%");
+  EXPECT_FALSE(valueOf<bool>(project().chain[1], "below-white"));
+  EXPECT_EQ(valueOf<double>(project().chain[2], "exposure"), -3.5);
 }
 
 TEST_F(Hand, AStripPhotographTakesTenActs) {

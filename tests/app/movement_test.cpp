@@ -85,7 +85,7 @@ TEST_F(MovementTest, AJitterIsAddedSetSeenAndUndone) {
   EXPECT_LT(low, -0.3);
   EXPECT_GT(brightest, darkest + 4);
   // Back again, a step at a time.
-  for (const char* step : {"Jitter ±2.00 stops, 6.00 fps of Exposure", "Jitter ±2.00 stops, 8.00 fps of Exposure"}) {
+  for (const char* step : {"Jitter ±2.00 stops, 6.00 a second of Exposure", "Jitter ±2.00 stops, 8.00 a second of Exposure"}) {
     EXPECT_EQ(undoText(), step);
     bench->document().undoStack().undo();
   }

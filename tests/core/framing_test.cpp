@@ -218,6 +218,49 @@ TEST_F(FramingTest, TheHeldPlaceIsHeldWhileItGrows) {
   EXPECT_NEAR(back.y(740, 360), 460, 1e-6);
 }
 
+/// Wherever the frame is dragged to: its middle lies there, or at the nearest place to which it can go; nothing else changes.
+TEST_F(FramingTest, ItsMiddleGoesWhereItIsDragged) {
+  std::mt19937 random(23);
+  std::uniform_real_distribution<> part(0, 1);
+  const char* const frames[] = {"zoom=250%",
+                                "zoom=180%,turn=17,mirror=across",
+                                "zoom=220%,shake=3%,shake-turn=4,shakes=5",
+                                "edges=stand-still,zoom=150%,turn=-40",
+                                "edges=transparent,zoom=60%",
+                                "shape=tall,zoom=130%",
+                                "shape=tall"};
+  for (const char* const frame : frames)
+    for (int i = 0; i < 40; ++i) {
+      const Stage before = stage(frame);
+      const Place to{part(random), part(random)};
+      const double position = 170 * part(random);
+      Stage after = before;
+      after.values = before.kind->withFrameAt(before.values, to, position, video());
+      const FramingView view = this->view(after, video());
+      const Size out = view.outgoing().size;
+      const Affine way = view.wayAt(position);
+      const Place is{way.x(out.width / 2.0, out.height / 2.0) / 1280, way.y(out.width / 2.0, out.height / 2.0) / 720};
+      const Place held = valueOf<Place>(after, "place");
+      const auto inside = [](double value) { return value > 1e-9 && value < 1 - 1e-9; };
+      const bool turned = std::string_view(frame).find("turn") != std::string_view::npos;
+      if (inside(held.x) && inside(held.y)) {
+        EXPECT_NEAR(is.x, to.x, 1e-6) << frame;
+        // All of it is seen from top to bottom: there it cannot go.
+        EXPECT_NEAR(is.y, std::string_view(frame) == "shape=tall" ? 0.5 : to.y, 1e-6) << frame;
+      } else if (!turned && !inside(held.x)) {
+        // At the end of its way that is nearer.
+        setTo(after, "place", Place{1 - held.x, held.y});
+        const double other = this->view(after, video()).wayAt(position).x(out.width / 2.0, out.height / 2.0) / 1280;
+        EXPECT_LE(std::abs(is.x - to.x), std::abs(other - to.x) + 1e-9) << frame;
+      }
+      after.values = before.values;
+      EXPECT_EQ(after, before);
+    }
+  // Where all is seen nothing moves.
+  const Stage all = stage("zoom=100%,place=0.3x0.4");
+  EXPECT_EQ(all.kind->withFrameAt(all.values, {0.9, 0.1}, 0, video()), all.values);
+}
+
 TEST_F(FramingTest, HasASizeAndShapeOfItsOwn) {
   const auto size = [&](const char* values, Size in = {1280, 720}, Rational aspect = 1) {
     return view(stage(values), video(in, aspect)).outgoing().size;

@@ -269,7 +269,7 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
             : line == Hold::Frame ? Qt::OpenHandCursor
             : line == Hold::Row   ? Qt::SizeVerCursor
                                   : Qt::SizeHorCursor);
-  emit pointedAt(sight_.shows(point) ? std::optional(sight_.placeAt(point)) : std::nullopt);
+  emit pointedAt(sight_.shows(point) && line != Hold::Frame ? std::optional(sight_.placeAt(point)) : std::nullopt);
 }
 
 void PictureView::mouseReleaseEvent(QMouseEvent*) {
