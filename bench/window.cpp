@@ -208,6 +208,16 @@ int main(int argc, char** argv) {
   play("a field with keys", {});
   useChain({"time-field:shape=footage,back=1s,blur=1%"});
   play("a field of the shot's brightness", {});
+  useChain({"framing:zoom=100%@0s+180%@4s~ease,blur=50%,positions=8"});
+  play("a Framing that draws nearer, blur of 8", {});
+  useChain({"framing:zoom=130%,turn=-6@0s+6@4s~ease,blur=50%,positions=8"});
+  play("a Framing that turns, blur of 8", {});
+  useChain({"finish:exposure=0"});
+  QTest::keyClick(picture, Qt::Key_1);
+  QTest::qWait(1000);
+  dragging("the same: exposure, with how bright it is", [&](int i) {
+    document.apply(setValue(document.project(), 0, parameter("exposure"), 0.01 * (i % 100)));
+  });
   document.apply(setInBetween(document.project(), InBetween::Flow));
   useChain({"pace:spans=8s@35%"});
   play("35 % with Flow", {});
