@@ -56,6 +56,33 @@ class MovementTest : public test::BenchTest {
   }
 };
 
+/// The shot's brightness is found out beside; then the lane and the panel have what the Picture has.
+TEST_F(MovementTest, WhatFollowsTheBrightnessIsShownAsItWillBe) {
+  openWith("Finish");
+  QTest::mouseClick(&movement("exposure"), Qt::LeftButton);
+  press("add follow");
+  auto* const what = panel()->findChild<QPushButton*>("drive 0 follows=brightness");
+  ASSERT_NE(what, nullptr);
+  QTest::mouseClick(what, Qt::LeftButton);
+  typeInto("drive 0 goes-to", "2");
+  ASSERT_EQ(stageText(stage()), "finish:exposure=0_follow_brightness_2");
+  const auto& described = stage().kind->description().parameters[at("exposure")];
+  const auto laneAt = [&](double seconds) { return lanes().sight().state.lanes.at(0).at(described, seconds)[0]; };
+  ASSERT_TRUE(until([&] { return laneAt(0) > 0.5; })) << "a dark picture is made brighter";
+  // The more blocks are bright the less.
+  EXPECT_GT(laneAt(0), laneAt(1 / 30.0));
+  EXPECT_GT(laneAt(16 / 30.0), laneAt(15 / 30.0));
+  const auto known = lanes().sight().state.lanes[0].followed->value(Follow::What::Brightness, 0.5);
+  EXPECT_NEAR(laneAt(0.5), 2 * (1 - known), 1e-9);
+  // Where the shot is another, so is what follows it.
+  const double before = laneAt(10 / 30.0);
+  ASSERT_TRUE(trigger("Finish"));
+  stillFor(80);
+  QTest::keyClick(&picture(), Qt::Key_1);
+  ASSERT_EQ(stage(1).kind->description().id, "finish");
+  ASSERT_TRUE(until([&] { return lanes().isVisible() && laneAt(10 / 30.0) == before; }));
+}
+
 TEST_F(MovementTest, AJitterIsAddedSetSeenAndUndone) {
   openWith("Finish");
   EXPECT_EQ(movement("exposure").state(), MovementButton::State::Steady);

@@ -38,6 +38,7 @@
 #include "app/picture/picture_hands.h"
 #include "app/picture/selected_sides.h"
 #include "app/picture/viewing.h"
+#include "app/session/followed_shots.h"
 #include "app/playback/memory_menu.h"
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
@@ -148,6 +149,7 @@ void Bench::makeRooms() {
           [pictures](const std::vector<std::int32_t>& frames) { pictures->want(0, frames); });
   connect(pictures, &SmallPictureMaker::arrived, plot, &ChartPlot::picturesChanged);
 
+  auto* const followed = new FollowedShots(*session_, *player_, this);
   const Ask ask = options_.ask ? options_.ask : askOver(this);
   const Ask asksOrNot = options_.askQuestions || options_.ask ? ask : Ask();
   viewing_ = new Viewing(*session_, *player_, *picture_, this);
@@ -158,11 +160,11 @@ void Bench::makeRooms() {
   comparison_ = new Comparison(*session_, *picture_, *viewing_, this);
   findings_ = new Findings(*session_, *player_, *dials_, *hands_, this);
   auto* const dialsPages =
-      new DialsPages(*session_, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
+      new DialsPages(*session_, *followed, *pictures, {*dialsPages_, *dials_, *outputDials_, *footageDials_}, this);
   connect(dialsPages, &DialsPages::stageShown, findings_, &Findings::refresh);
   pace_ = new PaceOnChart(*session_, *deck_, this);
   spans_ = new SpansHands(document(), *dials_, *deck_, *pace_, this);
-  new KeyHands(*session_, *deck_, this);
+  new KeyHands(*session_, *followed, *deck_, this);
   playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);

@@ -1,15 +1,16 @@
 #include "app/chart/key_hands.h"
 
 #include "app/chart/deck.h"
-#include "core/stages/moving_values.h"
+#include "app/session/followed_shots.h"
 
 namespace molten {
 
-KeyHands::KeyHands(Session& session, Deck& chart, QObject* parent)
-    : QObject(parent), session_(session), chart_(chart) {
+KeyHands::KeyHands(Session& session, FollowedShots& followed, Deck& chart, QObject* parent)
+    : QObject(parent), session_(session), followed_(followed), chart_(chart) {
   KeyLanes* const lanes = chart_.lanes();
   connect(&session_, &Session::changed, this, &KeyHands::refresh);
   connect(&session_, &Session::selectionChanged, this, &KeyHands::refresh);
+  connect(&followed_, &FollowedShots::measured, this, &KeyHands::refresh);
   connect(&session_, &Session::frameChanged, this, [this, lanes] {
     if (const auto stage = session_.selectedStage(); stage && session_.footage())
       lanes->setPlayhead(session_.stageMoment(*stage));
@@ -41,7 +42,7 @@ void KeyHands::refresh() {
     state.kind = stage.kind;
     state.rate = session_.piece().chainRate;
     state.playhead = session_.stageMoment(*selected);
-    const auto followed = std::make_shared<const FollowedVideo>(session_.videoInto(*selected), Surroundings{});
+    const auto followed = followed_.of(*selected);
     for (std::size_t i = 0; i < described.parameters.size(); ++i) {
       if (!stage.varies(i) || !isInUse(described, stage.values, i)) continue;
       const ParameterDescription& parameter = described.parameters[i];

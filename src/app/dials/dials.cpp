@@ -19,7 +19,6 @@
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/stages/cards.h"
-#include "core/stages/moving_values.h"
 #include "core/stages/pace.h"
 
 namespace molten {
@@ -116,7 +115,7 @@ void Dials::showWords(const QString& title, const QString& content) {
   words_->show();
 }
 
-void Dials::showMoment(const Stage& stage, Rational at, const VideoDescription& video) {
+void Dials::showMoment(const Stage& stage, Rational at, const Followed* followed) {
   if (kind_ != stage.kind) return;
   // What a hand sets is what drives start from.
   const StageValues values = stage.keyedAt(at.toDouble());
@@ -125,13 +124,12 @@ void Dials::showMoment(const Stage& stage, Rational at, const VideoDescription& 
     button->setState(stateOf(stage, parameter, at));
   }
   if (!panel_) return;
-  const FollowedVideo followed(video, {});
   const Movement movement = movementOf(stage, moved_);
-  panel_->setMovement(movement, stage.valuesAt(at.toDouble(), &followed)[moved_], keyAt(movement.keys, at).has_value());
+  panel_->setMovement(movement, stage.valuesAt(at.toDouble(), followed)[moved_], keyAt(movement.keys, at).has_value());
 }
 
 void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate,
-                      Rational at) {
+                      Rational at, const Followed* followed) {
   const Rational rate = video ? video->rate : rate_;
   if (kind_ != stage.kind || !(rate_ == rate)) {
     rate_ = rate;
@@ -147,7 +145,7 @@ void Dials::showStage(const Stage& stage, const std::optional<VideoDescription>&
     spans_->setPace({curve.from(), curve.spans()}, outputRate);
   }
   if (panel_ && !isInUse(described, stage.values, moved_)) closeMovement();
-  showMoment(stage, at, video.value_or(VideoDescription{}));
+  showMoment(stage, at, followed);
   bool painted = false;
   // A card of which nothing counts is no card, and a row of switches likewise.
   std::map<std::string, bool> counts;

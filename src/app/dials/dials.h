@@ -34,10 +34,11 @@ class Dials : public QWidget {
   /// What is shown instead of a stage.
   void showWords(const QString& title, const QString& words);
   /// `video`: what enters the stage; none while there is no footage. `outputRate`: of the piece, in pictures a second.
-  /// `at`: the playhead on the stage's own output, in seconds.
-  void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate, Rational at);
+  /// `at`: the playhead on the stage's own output, in seconds. `followed`: what moves its values; none: nothing known.
+  void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate, Rational at,
+                 const Followed* followed = nullptr);
   /// Only the playhead has moved: what moves is shown as it is there.
-  void showMoment(const Stage& stage, Rational at, const VideoDescription& video);
+  void showMoment(const Stage& stage, Rational at, const Followed* followed);
   /// The tools of a painting; there all the time, in sight where something is painted.
   PaintDials* paint() { return paint_; }
   /// What was measured of the stage, on the card that it is about; empty: nothing. `remedy`: words to click that mend

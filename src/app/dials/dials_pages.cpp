@@ -9,6 +9,7 @@
 #include "app/dials/dials.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
+#include "app/session/followed_shots.h"
 #include "app/session/outside_words.h"
 #include "app/theme/parts.h"
 
@@ -16,13 +17,15 @@ namespace molten {
 
 using theme::shown;
 
-DialsPages::DialsPages(Session& session, SmallPictureMaker& pictures, const Views& views, QObject* parent)
-    : QObject(parent), session_(session), pictures_(pictures), views_(views) {
+DialsPages::DialsPages(Session& session, FollowedShots& followed, SmallPictureMaker& pictures, const Views& views,
+                       QObject* parent)
+    : QObject(parent), session_(session), followed_(followed), pictures_(pictures), views_(views) {
   connect(&session_, &Session::changed, this, &DialsPages::refresh);
   connect(&session_, &Session::outsideKnown, this, &DialsPages::showOutside);
   connect(&session_, &Session::selectionChanged, this, &DialsPages::refresh);
   // What moves is shown as it is at the playhead.
   connect(&session_, &Session::frameChanged, this, &DialsPages::showMoment);
+  connect(&followed_, &FollowedShots::measured, this, &DialsPages::showMoment);
   connectStage();
   connectEnds();
 }
@@ -85,7 +88,7 @@ void DialsPages::refresh() {
 void DialsPages::showStage(std::size_t stage) {
   const Stage& held = session_.project().chain[stage];
   views_.stage.showStage(held, session_.footage() ? std::optional(session_.videoInto(stage)) : std::nullopt,
-                         session_.piece().rate, session_.stageMoment(stage));
+                         session_.piece().rate, session_.stageMoment(stage), followed_.of(stage).get());
   showOutside();
   emit stageShown();
 }
@@ -190,7 +193,7 @@ void DialsPages::setDrivesOf(std::size_t parameter, const Drives& drives, const 
 void DialsPages::showMoment() {
   if (const auto stage = session_.selectedStage(); stage && session_.footage())
     views_.stage.showMoment(session_.project().chain[*stage], session_.stageMoment(*stage),
-                            session_.videoInto(*stage));
+                            followed_.of(*stage).get());
 }
 
 void DialsPages::mend(Figure figure) {

@@ -10,6 +10,7 @@ class QStackedWidget;
 namespace molten {
 
 class Dials;
+class FollowedShots;
 class FootageDials;
 class OutputDials;
 class SmallPictureMaker;
@@ -26,7 +27,8 @@ class DialsPages : public QObject {
     OutputDials& output;
     FootageDials& footage;
   };
-  DialsPages(Session& session, SmallPictureMaker& pictures, const Views& views, QObject* parent = nullptr);
+  DialsPages(Session& session, FollowedShots& followed, SmallPictureMaker& pictures, const Views& views,
+             QObject* parent = nullptr);
   void refresh();
 
  signals:
@@ -51,6 +53,7 @@ class DialsPages : public QObject {
   std::int32_t footageFrame(std::int32_t frame) const;
 
   Session& session_;
+  FollowedShots& followed_;
   SmallPictureMaker& pictures_;
   Views views_;
 };
