@@ -15,7 +15,6 @@
 #include "app/playback/player.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
-#include "app/chart/chart_prompt.h"
 #include "app/picture/picture_view.h"
 #include "app/render/render_dialog.h"
 #include "app/render/render_list.h"
@@ -121,14 +120,6 @@ class Photographer {
     settle(300);
     take("speed-upward");
     QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp"), Qt::LeftButton);
-    QTest::mouseDClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(1).toPoint());
-    if (ChartPrompt* prompt = chart()->openPrompt()) {
-      prompt->field()->selectAll();
-      QTest::keyClicks(prompt->field(), "250%");
-      settle(200);
-      take("typing-a-speed");
-      QTest::keyClick(prompt->field(), Qt::Key_Escape);
-    }
     QTest::keyClick(picture(), Qt::Key_D);
     openDemo("there-and-back");
     QTest::keyClick(picture(), Qt::Key_2);
@@ -187,16 +178,21 @@ class Photographer {
     take("radial");
     QTest::keyClick(picture(), Qt::Key_T);
     // A frame that draws nearer by keys, trembling, and sways in waves.
-    openDemo("closer");
+    openDemo("pour");
     Project moves = bench_.document().project();
-    for (const auto& [id, text] : {std::pair{"zoom", "100%@0.8s+180%@3.5s~ease_jitter_8%_3"}, {"turn", "0_wave_2deg_2.5s"}})
+    for (const auto& [id, text] : {std::pair{"zoom", "100%@0.4s+280%@2s~ease+280%@6.4s+100%@8s~ease_jitter_20%_3"}, {"turn", "0_wave_2deg_2.5s"}})
       (void)readValue(moves.chain[1], parameterIndex(moves.chain[1].kind->description(), id), text, 30);
     bench_.document().apply({"Moves", moves, {}});
     QTest::keyClick(picture(), Qt::Key_2);
-    step(7);
+    step(13);
     QTest::mouseClick(bench_.findChild<QWidget*>("movement zoom"), Qt::LeftButton);
-    whole();
+    settle(2500);
     take("keys");
+    openDemo("shaken-shutter");
+    QTest::keyClick(picture(), Qt::Key_3);
+    step(9);
+    settle(2500);
+    take("finish");
     openDemo("accordion");
     step(11);
     whole();
