@@ -191,7 +191,7 @@ class Photographer {
     openDemo("shaken-shutter");
     QTest::keyClick(picture(), Qt::Key_3);
     step(9);
-    settle(2500);
+    settle(6000);
     take("finish");
     openDemo("accordion");
     step(11);

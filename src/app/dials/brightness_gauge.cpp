@@ -36,14 +36,21 @@ BrightnessGauge::BrightnessGauge(QWidget* parent) : QWidget(parent) {
 }
 
 void BrightnessGauge::setBrightness(const std::optional<Brightness>& before, const std::optional<Brightness>& after) {
-  before_ = before, after_ = after;
+  before_ = before, after_ = after, old_ = false;
   const auto turns = [](double from, double to) {
     return partText(from) == partText(to) ? partText(to) : tr("%1 → %2").arg(partText(from), partText(to));
   };
   words_ = before_ && after_ ? tr("burnt out %1 · black %2").arg(turns(before_->burntOut, after_->burntOut),
                                                                  turns(before_->black, after_->black))
-                             : QString();
+                             : tr("measured while the picture stands still");
   setAccessibleName(tr("Brightness: %1").arg(words_));
+  update();
+}
+
+void BrightnessGauge::setOld() {
+  if (old_ || !before_) return;
+  old_ = true;
+  words_ = tr("measured while the picture stands still");
   update();
 }
 
@@ -89,9 +96,13 @@ void BrightnessGauge::paintEvent(QPaintEvent*) {
   painter.setFont(theme::words(11));
   painter.setPen(theme::dim);
   const QRectF below(0, curvesHeight, width(), wordsHeight);
-  if (!before_ || !after_)
-    return painter.drawText(below, Qt::AlignLeft | Qt::AlignVCenter, tr("measured while the picture stands still"));
   painter.drawText(below, Qt::AlignLeft | Qt::AlignVCenter, words_);
+  if (!before_ || !after_) return;
+  painter.setOpacity(old_ ? 0.35 : 1);
+  paintCurves(painter);
+}
+
+void BrightnessGauge::paintCurves(QPainter& painter) const {
   painter.setRenderHint(QPainter::Antialiasing);
   QColor fill = theme::text;
   fill.setAlpha(70);

@@ -16,6 +16,8 @@ class BrightnessGauge : public QWidget {
   explicit BrightnessGauge(QWidget* parent = nullptr);
   /// None of them: nothing is known yet.
   void setBrightness(const std::optional<Brightness>& before, const std::optional<Brightness>& after);
+  /// What is shown is of another picture: it is seen to be, until the next is known.
+  void setOld();
   const QString& words() const { return words_; }
   /// Where the curves are.
   QRectF area() const;
@@ -25,9 +27,11 @@ class BrightnessGauge : public QWidget {
 
  private:
   QPolygonF curve(const Brightness& brightness) const;
+  void paintCurves(QPainter& painter) const;
   void paintEnds(QPainter& painter) const;
 
   std::optional<Brightness> before_, after_;
+  bool old_ = false;
   QString words_;
 };
 

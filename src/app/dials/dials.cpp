@@ -202,6 +202,10 @@ void Dials::setBrightness(const std::optional<Brightness>& before, const std::op
   if (brightness_) brightness_->setBrightness(before, after);
 }
 
+void Dials::setBrightnessOld() {
+  if (brightness_) brightness_->setOld();
+}
+
 void Dials::setPictures(std::function<QImage(std::int32_t)> pictures) {
   pictures_ = std::move(pictures);
 }

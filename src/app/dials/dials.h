@@ -46,6 +46,8 @@ class Dials : public QWidget {
   void setFinding(Figure figure, const QString& sentence, const QString& remedy = {});
   /// How bright pictures are before the stage and after it, on the card that shows it; none: not known.
   void setBrightness(const std::optional<Brightness>& before, const std::optional<Brightness>& after);
+  /// What is shown there is of another picture than the one that is looked at.
+  void setBrightnessOld();
   /// Small pictures of the frames that enter the stage; null where there is none yet.
   void setPictures(std::function<QImage(std::int32_t)> pictures);
   void picturesChanged();

@@ -22,9 +22,10 @@ SelectedSides::SelectedSides(Session& session, const Player& player, PictureView
     : QObject(parent), session_(session), player_(player), picture_(picture), dials_(dials) {
   viewing.askSides([this] { return wanted(); });
   viewing.lay([this](PictureState& state) { state.frame = frame(); });
-  connect(&viewing, &Viewing::sidesShown, this, [this](const StageSides& sides) {
-    if (!sides.entering.pixels.empty()) picture_.setEntering(asImage(ScreenImage(sides.entering)));
-    dials_.setBrightness(sides.before, sides.after);
+  connect(&viewing, &Viewing::sidesShown, this, [this](const std::optional<StageSides>& sides) {
+    if (!sides) return dials_.setBrightnessOld();
+    if (!sides->entering.pixels.empty()) picture_.setEntering(asImage(ScreenImage(sides->entering)));
+    dials_.setBrightness(sides->before, sides->after);
   });
   connect(&session_, &Session::selectionChanged, this, [this] {
     picture_.setEntering({});

@@ -29,7 +29,7 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
       smallerForMemory_ = about.forMemory;
       refreshLaid();
     }
-    if (about.sides) emit sidesShown(*about.sides);
+    if (about.view.sides) emit sidesShown(about.sides);
     if (!about.forSpeed) emit shownInFull();
     emit shown();
   });

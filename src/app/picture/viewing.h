@@ -44,7 +44,8 @@ class Viewing : public QObject {
  signals:
   void shown();        ///< a picture
   void shownInFull();  ///< one that was not made smaller in haste
-  void sidesShown(const StageSides& sides);  ///< with a picture for which they were asked
+  /// With a picture for which they were asked; none: what was shown is of another one, and these are not there yet.
+  void sidesShown(const std::optional<StageSides>& sides);
   void refreshed();    ///< another picture was asked for, or the playhead has moved
 
  private:
