@@ -8,6 +8,7 @@
 #include "app/sections/section_view.h"
 #include "app/sections/slices.h"
 #include "bench_fixture.h"
+#include "core/engine/brightness_course.h"
 #include "core/stages/moving_values.h"
 #include "core/stages/time_field.h"
 
@@ -70,6 +71,11 @@ TEST_F(MovementTest, WhatFollowsTheBrightnessIsShownAsItWillBe) {
   const auto laneAt = [&](double seconds) { return lanes().sight().state.lanes.at(0).at(described, seconds)[0]; };
   ASSERT_TRUE(until([&] { return laneAt(0) > 0.5; })) << "a dark picture is made brighter";
   // The more blocks are bright the less.
+  EXPECT_TRUE(lanes().sight().state.lanes[0].known());
+  KeyLane unmeasured = lanes().sight().state.lanes[0];
+  unmeasured.followed = followedAs(bench->footage()->video(), {});
+  EXPECT_FALSE(unmeasured.known());
+  EXPECT_EQ(unmeasured.at(described, 0)[0], 0) << "as it stands until then";
   EXPECT_GT(laneAt(0), laneAt(1 / 30.0));
   EXPECT_GT(laneAt(16 / 30.0), laneAt(15 / 30.0));
   const auto known = lanes().sight().state.lanes[0].followed->value(Follow::What::Brightness, 0.5);

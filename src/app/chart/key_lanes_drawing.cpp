@@ -54,7 +54,8 @@ void KeyLanes::drawLane(QPainter& painter, std::size_t number) const {
     painter.setPen(theme::dim);
     painter.setFont(theme::words(10));
     painter.drawText(QRectF(8, box.top() + 20, room, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                     sight_.valueText(lane, lane.at(sight_.described(lane), sight_.state.playhead.toDouble())));
+                     lane.known() ? sight_.valueText(lane, lane.at(sight_.described(lane), sight_.state.playhead.toDouble()))
+                                  : tr("being measured"));
   }
   painter.save();
   painter.setClipRect(QRectF(sight_.view.area.left() - keyRadius - 1, box.top(), width(), box.height()));
@@ -72,7 +73,7 @@ void KeyLanes::drawLane(QPainter& painter, std::size_t number) const {
         const KeyValue value = whole ? lane.at(described, seconds) : lane.keyedAt(seconds);
         curve << QPointF(x, sight_.yOf(number, range, value[i]));
       }
-      painter.setPen(QPen(!whole ? theme::line : i == 0 ? theme::text : theme::dim, 1.4,
+      painter.setPen(QPen(!whole || !lane.known() ? theme::line : i == 0 ? theme::text : theme::dim, 1.4,
                           i == 0 ? Qt::SolidLine : i == 1 ? Qt::DashLine : Qt::DotLine));
       painter.drawPolyline(curve);
     }

@@ -126,6 +126,11 @@ QString KeySight::valueText(const KeyLane& lane, const KeyValue& value) const {
   return QString::fromStdString(valueLabel(described(lane), keyedParameter(described(lane), value)));
 }
 
+bool KeyLane::known() const {
+  if (!follows(drives, Follow::What::Brightness)) return true;
+  return followed && !std::isnan(followed->value(Follow::What::Brightness, 0));
+}
+
 KeyValue KeyLane::at(const ParameterDescription& described, double seconds) const {
   if (drives.empty()) return keyedAt(seconds);
   return keyValue(keyedParameter(

@@ -25,6 +25,8 @@ struct KeyLane {
   /// The value as keys alone have it, and as it will be. Seconds of the stage's own output.
   KeyValue keyedAt(double seconds) const { return track.empty() ? value : keyedValue(track, seconds); }
   KeyValue at(const ParameterDescription& described, double seconds) const;
+  /// False while what it follows is still being measured.
+  bool known() const;
 };
 
 struct KeyLanesState {

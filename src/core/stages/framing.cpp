@@ -124,7 +124,7 @@ class Framing : public StageKind {
     }
     const double step = 1 / std::sqrt(std::abs(view.wayAt(0).determinant()));
     if (step > 1.0001) {
-      std::snprintf(text, sizeof text, "A pixel of the footage is %.0f %% as wide as one of the result.", step * 100);
+      std::snprintf(text, sizeof text, "Each pixel that enters is %.2g pixels wide here.", step);
       found.push_back({"Frame", text});
     }
     return found;
