@@ -5,6 +5,7 @@
 #include <atomic>
 #include <random>
 
+#include "core/picture/brightness.h"
 #include "core/project/piece.h"
 #include "support/clips.h"
 
@@ -126,6 +127,53 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   }));
   EXPECT_LE(seen.size(), 3u);
   for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GT(seen[i].view.frame, seen[i - 1].view.frame);
+}
+
+/// However many follow each other: the last one's sides are told, of the picture that is shown; and none while it plays.
+TEST_F(ViewerTest, WhatIsAskedOfAStageComesOnceTheHandIsStill) {
+  std::mutex mutex;
+  std::vector<Shown> all;
+  Viewer told(feed, 2, [&](Result<Shown> result) {
+    const std::scoped_lock lock(mutex);
+    ASSERT_TRUE(result);
+    all.push_back(std::move(*result));
+  });
+  const Chain chain{*parseStage("time-field:back=0.2s", 30), *parseStage("finish:exposure=1", 30),
+                    *parseStage("finish:saturation=50%", 30)};
+  const Piece piece = pieceOf(chain, {}, footage->video());
+  const auto viewAt = [&](std::int64_t n) {
+    View view{chain, n, {128, 96}, piece};
+    view.sides = SidesOf{1, piece.moment(n), piece.moment(n), {64, 64}, true};
+    return view;
+  };
+  for (std::int64_t n = 0; n < 20; ++n) told.show(viewAt(n));
+  ASSERT_TRUE(until([&] {
+    const std::scoped_lock lock(mutex);
+    return !all.empty() && all.back().view == viewAt(19) && all.back().sides;
+  }));
+  {
+    const std::scoped_lock lock(mutex);
+    Evaluator evaluator(feed, 2);
+    const auto brightnessAfter = [&](std::size_t stages) {
+      const Chain part(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stages));
+      return brightnessOf(*evaluator.picture(evaluator.plan(part, {1, InBetween::Whole, 30}), piece.moment(19), {}));
+    };
+    EXPECT_EQ(all.back().sides->before, brightnessAfter(1));
+    EXPECT_EQ(all.back().sides->after, brightnessAfter(2));
+    EXPECT_EQ(all.back().sides->entering.size, (Size{64, 48}));
+    // The picture is the same with them as without: it came before.
+    const auto without = std::find_if(all.begin(), all.end(), [&](const Shown& shown) {
+      return shown.view == viewAt(19) && !shown.sides && !shown.forSpeed;
+    });
+    if (without != all.end()) {
+      EXPECT_EQ(without->image.pixels, all.back().image.pixels);
+    }
+    all.clear();
+  }
+  told.play(viewAt(19), {0, 59}, true, 1);
+  std::optional<Shown> due;
+  ASSERT_TRUE(until([&] { return (due = told.takeDue()).has_value(); }));
+  EXPECT_FALSE(due->sides);
 }
 
 TEST_F(ViewerTest, AShorterPieceIsGoneRoundInFromWhereItIs) {

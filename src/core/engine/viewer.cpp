@@ -174,8 +174,11 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   // What is soon followed by another one, or by a sharp one, need not be enlarged with care.
   const Scaling enlarging = smaller > 1 ? Scaling::Screen : Scaling::Bicubic;
   const auto gathered = Clock::now();
-  auto picture = evaluator_.picture(plan, moment, stop);
+  // Asked for once more for the sake of what is told beside it.
+  const bool known = sides == Sides::All && made_ && made_->first == view;
+  auto picture = known ? Result<Picture>(made_->second) : evaluator_.picture(plan, moment, stop);
   if (!picture) return picture.error();
+  if (view.sides && smaller == 1) made_.emplace(view, *picture);
   auto image = toScreen(converter_, *picture, view.screen, enlarging);
   if (!image) return image.error();
   ScreenImage other;

@@ -143,6 +143,7 @@ class Viewer {
   int slowPictures_ = 0;  ///< in a row, while playing
   bool filling_ = false;
   SidesMaker sides_{evaluator_};
+  std::optional<std::pair<View, Picture>> made_;  ///< the last sharp one beside which something is told
   Converter converter_;
   std::jthread thread_;  // last: it stops before the rest goes
 };
