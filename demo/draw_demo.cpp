@@ -54,12 +54,12 @@ int main(int argc, char** argv) {
   if (argc == 3 && std::string(argv[1]) == "projects")
     return demo::writeProjects(std::filesystem::absolute(argv[2]).lexically_normal().string()) ? 0 : 1;
   const demo::Clip clips[] = {demo::gather(), demo::tour(),   demo::trolley(),
-                              demo::yard(),   demo::sparks(), demo::ladle(), demo::poses()};
+                              demo::yard(),   demo::sparks(), demo::ladle(), demo::inspector(), demo::poses()};
   const demo::Clip* clip = nullptr;
   for (const auto& known : clips)
     if (argc >= 3 && known.name == argv[1]) clip = &known;
   if (!clip) {
-    std::fprintf(stderr, "draw-demo CLIP OUTPUT [FRAME]; CLIP is one of: gather, tour, trolley, yard, sparks, ladle, poses\n");
+    std::fprintf(stderr, "draw-demo CLIP OUTPUT [FRAME]; CLIP is one of: gather, tour, trolley, yard, sparks, ladle, inspector, poses\n");
     return 2;
   }
   OutputSpec spec;

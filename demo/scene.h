@@ -45,6 +45,7 @@ Clip trolley();
 Clip yard();
 Clip sparks();
 Clip ladle();
+Clip inspector();
 Clip poses();
 
 /// Writes the projects into the folder where the clips are. Says what goes wrong.

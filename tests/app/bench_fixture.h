@@ -46,6 +46,9 @@ class BenchTest : public ::testing::Test {
       return static_cast<int>(answers.indexOf(answer) < 0 ? 0 : answers.indexOf(answer));
     };
     bench = std::make_unique<Bench>(options);
+    QObject::connect(&bench->player(), &Player::pictureReady, [this](const QImage&, const QImage&, const Shown& about) {
+      shownView = about.view;
+    });
     bench->resize(1280, 800);
     bench->show();
     bench->activateWindow();
@@ -76,11 +79,15 @@ class BenchTest : public ::testing::Test {
     stillFor(60);
   }
 
-  /// Until no new picture has come for a while.
+  /// Until what is asked for is shown and no new picture has come for a while. What cannot be shown is not waited for.
   void stillFor(int milliseconds) {
     bool came = true;
     const auto connection = QObject::connect(bench.get(), &Bench::pictureShown, [&] { came = true; });
-    while (came) {
+    const auto awaited = [&] {
+      return bench->footage() && !bench->player().playing() && picture().state().message.isEmpty() &&
+             shownView && !(*shownView == bench->player().view());
+    };
+    for (int i = 0; came || (awaited() && i < 100); ++i) {
       came = false;
       QTest::qWait(milliseconds);
     }
@@ -189,6 +196,7 @@ class BenchTest : public ::testing::Test {
   std::size_t memory = std::size_t(1) << 29;
   QString answer;     ///< to what is asked: one of the answers, or else the first
   QStringList asked;  ///< sentences
+  std::optional<View> shownView;  ///< of the picture that is there
   std::unique_ptr<Bench> bench;
 };
 

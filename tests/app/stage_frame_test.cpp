@@ -124,7 +124,8 @@ TEST_F(StageFrameTest, TheGaugeSaysWhatIsBurntOutBeforeAndAfter) {
   ASSERT_TRUE(until([&] { return gauge().words().startsWith("burnt out"); }));
   stillFor(150);
   // Of its sixteen blocks three are bright, and brighter than white once the light is eight times as much.
-  EXPECT_TRUE(gauge().words().contains(QString::fromUtf8("burnt out 0 % → "))) << gauge().words().toStdString();
+  EXPECT_TRUE(until([&] { return gauge().words().contains(QString::fromUtf8("burnt out 0 % → ")); }))
+      << gauge().words().toStdString();
   const QString bright = gauge().words();
   type("exposure", "-1");
   ASSERT_TRUE(until([&] { return gauge().words().startsWith("burnt out 0 % ·"); })) << gauge().words().toStdString();
