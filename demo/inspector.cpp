@@ -74,6 +74,8 @@ struct Scene {
 
   /// Of the figure, with how much of a place it covers.
   std::pair<Light, float> figure(float x, float y) const {
+    // No limb reaches farther.
+    if (std::abs(x - pose.hip.x) > 0.36f || y < pose.head.y - 0.09f || y > ground + 0.02f) return {{}, 0};
     constexpr float soft = 0.0013f;
     Light colour{};
     float covered = 0;
