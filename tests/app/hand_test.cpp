@@ -370,11 +370,10 @@ TEST_F(Hand, AReframedPourTakesFifteenActs) {
   set("blur", "50");
   EXPECT_LE(acts, 15);
   const Stage& framing = project().chain[1];
-  const Stage now = framing;
   EXPECT_NEAR(valueOf<double>({framing.kind, true, "", framing.valuesAt(0), {}}, "zoom"), 1, 1e-9);
   EXPECT_NEAR(valueOf<double>({framing.kind, true, "", framing.valuesAt(100), {}}, "zoom"), 2.8, 1e-9);
-  EXPECT_GT(valueOf<Place>(now, "place").x, 0.6);
-  EXPECT_EQ(valueOf<double>(now, "blur"), 0.5);
+  EXPECT_GT(valueOf<Place>(framing, "place").x, 0.6);
+  EXPECT_EQ(valueOf<double>(framing, "blur"), 0.5);
 }
 
 TEST_F(Hand, ASlowShutterWithItsShakeAndExposureTakesFifteenActs) {

@@ -56,7 +56,6 @@ TEST(BrightnessTest, IsThatOfEveryPixel) {
       EXPECT_NEAR(sum, 1, 1e-5);
       EXPECT_NEAR(found.burntOut, expected.burntOut, 1e-9) << bits;
       EXPECT_NEAR(found.black, expected.black, 1e-9) << bits;
-      const ThreadLimit one(1);
       ThreadLimit(1).run([&] { EXPECT_EQ(brightnessOf(picture), found) << "on one thread"; });
     }
 }
@@ -135,6 +134,13 @@ TEST_F(SidesTest, WhatIsAtHandNeedsNoPicture) {
   const auto moved = sides({field, gray}, asked, true);
   ASSERT_TRUE(moved);
   EXPECT_EQ(moved->after, brightnessOf(pictureOf({field, gray}, at)));
+  // Made half as large meanwhile: what entered is known all the same, what leaves is that picture's.
+  const PlanSettings half{2, InBetween::Whole, 30};
+  const Picture small = *evaluator->picture(evaluator->plan({field, gray}, half), at, {});
+  const auto smaller = *maker->of({field, gray}, asked, half, small, true, {});
+  ASSERT_TRUE(smaller);
+  EXPECT_EQ(smaller->before, moved->before);
+  EXPECT_EQ(smaller->after, brightnessOf(small));
   EXPECT_FALSE(sides({field, brighter}, {1, other, other, {48, 48}, true}, true));
   EXPECT_FALSE(sides({*parseStage("time-field:back=0.2s", 30), brighter}, asked, true));
   EXPECT_FALSE(sides({field, brighter, gray}, asked, true)) << "what leaves it would have to be made";

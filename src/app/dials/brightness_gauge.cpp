@@ -1,7 +1,6 @@
 #include "app/dials/brightness_gauge.h"
 
 #include <QPainter>
-#include <QPainterPath>
 #include <algorithm>
 #include <cmath>
 
@@ -12,7 +11,7 @@ namespace {
 
 constexpr int curvesHeight = 54, wordsHeight = 16;
 
-/// `0 %`, `less than 0.1 %`, `0.4 %`, `12 %`.
+/// `0 %`, `under 0.1 %`, `0.4 %`, `12 %`.
 QString partText(double part) {
   const double percent = part * 100;
   if (percent == 0) return BrightnessGauge::tr("0 %");
@@ -40,18 +39,21 @@ void BrightnessGauge::setBrightness(const std::optional<Brightness>& before, con
   const auto turns = [](double from, double to) {
     return partText(from) == partText(to) ? partText(to) : tr("%1 → %2").arg(partText(from), partText(to));
   };
-  words_ = before_ && after_ ? tr("burnt out %1 · black %2").arg(turns(before_->burntOut, after_->burntOut),
-                                                                 turns(before_->black, after_->black))
-                             : tr("measured while the picture stands still");
-  setAccessibleName(tr("Brightness: %1").arg(words_));
+  say(before_ && after_ ? tr("burnt out %1 · black %2").arg(turns(before_->burntOut, after_->burntOut),
+                                                            turns(before_->black, after_->black))
+                        : tr("measured while the picture stands still"));
+}
+
+void BrightnessGauge::say(const QString& words) {
+  words_ = words;
+  setAccessibleName(tr("Brightness: %1").arg(words));
   update();
 }
 
 void BrightnessGauge::setOld() {
   if (old_ || !before_) return;
   old_ = true;
-  words_ = tr("measured while the picture stands still");
-  update();
+  say(tr("measured while the picture stands still"));
 }
 
 QRectF BrightnessGauge::area() const {

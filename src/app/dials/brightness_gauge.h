@@ -26,6 +26,7 @@ class BrightnessGauge : public QWidget {
   void paintEvent(QPaintEvent*) override;
 
  private:
+  void say(const QString& words);
   QPolygonF curve(const Brightness& brightness) const;
   void paintCurves(QPainter& painter) const;
   void paintEnds(QPainter& painter) const;

@@ -127,7 +127,7 @@ void PictureView::paintEvent(QPaintEvent*) {
   }
   const bool paints = state_.tool == PictureTool::Paint && underMouse() && !dragged_;
   drawing_.setActiveHandle(dragged_ ? dragged_ : hovered_);
-  drawing_.setFrameActive(hold_ == Hold::Frame || (!hovered_ && underMouse() && holdAt(pointer_) == Hold::Frame));
+  drawing_.setFrameActive(hold_ == Hold::Frame || overFrame_);
   drawing_.setBrushAt(paints ? std::optional(pointer_) : std::nullopt);
   QPainter painter(this);
   drawing_.draw(painter, rect());
@@ -264,7 +264,10 @@ void PictureView::mouseMoveEvent(QMouseEvent* event) {
     update();
   }
   const Hold line = over ? Hold::Nothing : holdAt(point);
-  if (frameRoom()) update();
+  if (overFrame_ != (line == Hold::Frame)) {
+    overFrame_ = !overFrame_;
+    update();
+  }
   setCursor(line == Hold::Nothing ? restingCursor()
             : line == Hold::Frame ? Qt::OpenHandCursor
             : line == Hold::Row   ? Qt::SizeVerCursor
@@ -294,6 +297,7 @@ void PictureView::wheelEvent(QWheelEvent* event) {
 
 void PictureView::leaveEvent(QEvent*) {
   hovered_.reset();
+  overFrame_ = false;
   emit pointedAt(std::nullopt);
   update();
 }

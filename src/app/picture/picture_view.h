@@ -8,7 +8,7 @@
 namespace molten {
 
 /// The widget: what hands do on the picture. Where it stands is PictureSight's, how it looks PictureDrawing's. Qt wants
-/// a method of it for each kind of event; without those and the signals there are twenty-five.
+/// a method of it for each kind of event; without those and the signals there are twenty-nine.
 class PictureView : public QWidget {
   Q_OBJECT
 
@@ -97,6 +97,7 @@ class PictureView : public QWidget {
   double wipe_ = 0.5;
   Hold hold_ = Hold::Nothing;
   std::optional<std::size_t> dragged_, hovered_;
+  bool overFrame_ = false;
   QPointF grip_;  ///< from the pointer to the handle, or to the frame's middle as a fraction, while it is dragged
   QPointF panFrom_, pointer_;
 };

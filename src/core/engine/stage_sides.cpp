@@ -37,13 +37,16 @@ Result<std::optional<StageSides>> SidesMaker::of(const Chain& chain, const Sides
                                                  const Picture& whole, bool atHand, std::stop_token stop) {
   const auto begin = chain.begin(), at = begin + static_cast<std::ptrdiff_t>(asked.stage);
   const Chain upstream(begin, at);
-  if (atHand && !has(entering_, upstream, settings, asked.entering)) return std::optional<StageSides>();
+  // While a hand moves pictures may be smaller than the one that was looked at before: it tells the same.
+  PlanSettings own = settings;
+  if (atHand) own.scale = entering_.settings.scale;
+  if (atHand && !has(entering_, upstream, own, asked.entering)) return std::optional<StageSides>();
   // What leaves the last stage is what leaves the chain.
   const bool last = std::none_of(at + 1, chain.end(), [](const Stage& stage) { return stage.on; });
   const Chain through(begin, at + 1);
-  if (asked.brightness && !last && atHand && !has(leaving_, through, settings, asked.leaving))
+  if (asked.brightness && !last && atHand && !has(leaving_, through, own, asked.leaving))
     return std::optional<StageSides>();
-  if (const Status made = make(entering_, upstream, settings, asked.entering, stop); !made) return made.error();
+  if (const Status made = make(entering_, upstream, own, asked.entering, stop); !made) return made.error();
   StageSides sides;
   if (asked.room.width > 0 && !(entering_.room == asked.room)) {
     auto small = toScreen(converter_, *entering_.picture, within(asked.room, entering_.plan->outgoing()), Scaling::Screen);
@@ -58,7 +61,7 @@ Result<std::optional<StageSides>> SidesMaker::of(const Chain& chain, const Sides
     sides.after = brightnessOf(whole);
     return std::optional(std::move(sides));
   }
-  if (const Status made = make(leaving_, through, settings, asked.leaving, stop); !made) return made.error();
+  if (const Status made = make(leaving_, through, own, asked.leaving, stop); !made) return made.error();
   if (!leaving_.brightness) leaving_.brightness = brightnessOf(*leaving_.picture);
   sides.after = leaving_.brightness;
   return std::optional(std::move(sides));

@@ -178,7 +178,8 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   const bool known = sides == Sides::All && made_ && made_->first == view;
   auto picture = known ? Result<Picture>(made_->second) : evaluator_.picture(plan, moment, stop);
   if (!picture) return picture.error();
-  if (view.sides && smaller == 1) made_.emplace(view, *picture);
+  if (!view.sides) made_.reset();
+  if (view.sides && smaller == 1 && sides != Sides::None) made_.emplace(view, *picture);
   auto image = toScreen(converter_, *picture, view.screen, enlarging);
   if (!image) return image.error();
   ScreenImage other;
