@@ -148,6 +148,10 @@ struct Scene {
 
 }  // namespace
 
+std::function<std::pair<Light, float>(float x, float y)> inspectorAlone(float s) {
+  return [scene = std::make_shared<const Scene>(s)](float x, float y) { return scene->figure(x, y); };
+}
+
 Clip inspector() {
   return {"inspector", 1280, 720, 30, static_cast<int>(seconds * 30), [](float s) {
             return [scene = std::make_shared<const Scene>(s)](float x, float y) { return scene->at(x, y); };

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <functional>
 #include <string>
+#include <utility>
 
 namespace demo {
 
@@ -47,6 +48,9 @@ Clip sparks();
 Clip ladle();
 Clip inspector();
 Clip poses();
+
+/// The inspector without the cloth at a time in seconds: light, and how much of a place is covered. What a key ought to find.
+std::function<std::pair<Light, float>(float x, float y)> inspectorAlone(float seconds);
 
 /// Writes the projects into the folder where the clips are. Says what goes wrong.
 bool writeProjects(const std::string& folder);

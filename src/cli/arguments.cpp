@@ -61,7 +61,8 @@ ParsedCall parseCall(int argc, char** argv) {
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
-  app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; see --stages")
+  app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; insert/ID stands in the chain of an "
+                 "insert's own source; see --stages")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")
@@ -144,11 +145,14 @@ ParsedCall parseCall(int argc, char** argv) {
   return {std::move(a), 0};
 }
 
-Status assign(Project& project, const std::string& text, Rational rate) {
+namespace {
+
+Status assignIn(Chain& chain, const std::string& text, Rational rate) {
   const auto equals = text.find('='), dot = text.find('.');
   if (equals == std::string::npos || dot == std::string::npos || dot > equals)
     return Error{"--set takes STAGE.param=value, not \"" + text + "\"."};
-  std::string id = text.substr(0, dot);
+  const auto slash = text.substr(0, dot).find('/');
+  std::string id = text.substr(0, std::min(slash, dot));
   std::int64_t wanted = 0;
   if (const auto hash = id.find('#'); hash != std::string::npos) {
     const auto number = wholeNumber(std::string_view(id).substr(hash + 1));
@@ -156,15 +160,22 @@ Status assign(Project& project, const std::string& text, Rational rate) {
     wanted = *number;
     id.resize(hash);
   }
-  for (Stage& stage : project.chain) {
+  for (Stage& stage : chain) {
     const StageDescription& described = stage.kind->description();
     if (described.id != id || wanted-- > 0) continue;
+    if (slash != std::string::npos) return assignIn(stage.branch, text.substr(slash + 1), rate);
     // Read as a stage of its own first, for its sentences about names.
     if (auto parsed = parseStage(id + ":" + text.substr(dot + 1), rate); !parsed) return parsed.error();
     return readValue(stage, parameterIndex(described, text.substr(dot + 1, equals - dot - 1)), text.substr(equals + 1),
                      rate);
   }
   return Error{"The project has no stage \"" + text.substr(0, dot) + "\" to set."};
+}
+
+}  // namespace
+
+Status assign(Project& project, const std::string& text, Rational rate) {
+  return assignIn(project.chain, text, rate);
 }
 
 }  // namespace molten

@@ -48,7 +48,8 @@ ParsedCall parseCall(int argc, char** argv);
 /// `512MB`, `2G`, `1.5GiB`: bytes (powers of 1000 and 1024 as written; a bare letter means 1024).
 std::optional<std::size_t> parseBytes(const std::string& text);
 
-/// Applies `STAGE.param=value`, STAGE an id (with a number from 0 if there are several: time-field#1).
+/// Applies `STAGE.param=value`, STAGE an id (with a number from 0 if there are several: time-field#1), or one of the chain of
+/// another's own source: insert/pace.
 Status assign(Project& project, const std::string& assignment, Rational rate);
 
 }  // namespace molten

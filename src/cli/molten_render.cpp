@@ -87,8 +87,9 @@ int run(const Arguments& a) {
   if (a.footageRate) project.source.rate = a.footageRate;
   if (a.between) project.source.between = *a.between;
   // Words are checked before the footage is read: at a rate that any unit accepts.
+  Chain asWritten = project.chain;
   for (const auto& text : a.stages)
-    if (auto stage = parseStage(text, 25); !stage) return say(WordsOff, stage.error());
+    if (auto added = appendStage(asWritten, text, 25); !added) return say(WordsOff, added.error());
 
   FootageOptions options;
   options.rate = project.source.rate;
@@ -97,13 +98,10 @@ int run(const Arguments& a) {
   auto footage = Footage::open(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
-  if (project.chain.size() + a.stages.size() > mostStages)
+  if (asWritten.size() > mostStages)
     return say(WordsOff, {"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."});
-  for (const auto& text : a.stages) {
-    auto stage = parseStage(text, rate);
-    if (!stage) return say(WordsOff, stage.error());
-    project.chain.push_back(std::move(*stage));
-  }
+  for (const auto& text : a.stages)
+    if (auto added = appendStage(project.chain, text, rate); !added) return say(WordsOff, added.error());
   for (const auto& text : a.assignments)
     if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
   if (auto painted = readPaintings(project.chain); !painted) return say(Failed, painted.error());

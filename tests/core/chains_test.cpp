@@ -48,6 +48,11 @@ class Crowded {
 struct Clips {
   TempFolder folder;
   std::vector<std::shared_ptr<const Footage>> all;
+  std::vector<std::string> paths() const {
+    std::vector<std::string> paths;
+    for (const auto& footage : all) paths.push_back(footage->path());
+    return paths;
+  }
   explicit Clips(int frames) {
     struct Sort {
       const char *name, *format;
@@ -134,7 +139,7 @@ class AnyChain : public ::testing::Test {
     const auto feed = [&] { return std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1); };
     Evaluator many(feed(), 8), one(feed(), 1);
     const PicturePlan plan = many.plan(chain, settings), plain = one.plan(chain, settings);
-    const auto material = test::fieldMaterial(footage, 1);
+    const auto material = test::sourceMaterial(footage, 1);
     const ChainReading reading(chain, footage->video(between), std::make_shared<MaterialAt>(material, settings), {},
                                footage->clock());
     const Piece piece = pieceOf(reading.outgoing(), {});
@@ -173,6 +178,7 @@ TEST_F(AnyChain, GivesPicturesThatAgreeWithWhatIsSaidOfThem) {
   const char* const asked = std::getenv("MOLTEN_CHAINS_SEED");
   const unsigned seed = asked ? static_cast<unsigned>(std::atoi(asked)) : 1;
   test::RandomChains random(seed, 7);
+  random.offerSources(clips.paths());
   int chains = 0;
   for (int round = 0; round < 48 && !HasFailure(); ++round)
     for (const auto& footage : clips.all) {
@@ -189,6 +195,7 @@ TEST_F(AnyChain, PiecesAreTheWhole) {
   const Crowded crowded(280);
   const Clips clips(7);
   test::RandomChains random(11, 7);
+  random.offerSources(clips.paths());
   for (int round = 0; round < 4; ++round)
     for (const auto& footage : clips.all) {
       RenderSettings settings;

@@ -256,7 +256,7 @@ TEST_F(DrivesOnFootage, BrightnessIsThatOfThePictureThatEnters) {
 TEST_F(DrivesOnFootage, BrightnessIsMeasuredForLanes) {
   const Chain below{stage("pace:spans=0.5s@-100%,from=1s"), stage("finish:exposure=-1")};
   const VideoDescription video = videoAt(below, below.size(), footage->video());
-  const MeasuredFootage from{footage, InBetween::Whole, std::make_shared<MemoryBudget>(std::size_t(1) << 26)};
+  const MeasuredFootage from{std::make_shared<Sources>(feed(), 1), InBetween::Whole};
   const auto course = measureBrightness(from, below, {});
   ASSERT_TRUE(course);
   EXPECT_EQ(course->step, 1);

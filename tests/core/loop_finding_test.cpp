@@ -18,8 +18,8 @@ class LoopFinding : public ::testing::Test {
 
   MeasuredFootage clip(int frames, const Sample& sample) {
     test::makeGrayClip(folder / "a.mkv", frames, size, sample);
-    from_ = {test::openFootage(folder / "a.mkv"), InBetween::Whole,
-             std::make_shared<MemoryBudget>(std::size_t(256) << 20)};
+    from_ = {std::make_shared<Sources>(std::make_shared<FrameFeed>(test::openFootage(folder / "a.mkv"), std::size_t(256) << 20, 1), 1),
+             InBetween::Whole};
     return from_;
   }
   /// Mean difference of two frames, as a part of the range.
@@ -106,8 +106,8 @@ TEST_F(LoopFinding, TheFoundRoundIsTheLoops) {
   const auto found = findLoop(from, chain, 0, {});
   ASSERT_TRUE(found);
   Chain changed = chain;
-  changed[0].values = chain[0].kind->withRound(chain[0].values, found->round, from.footage->video());
-  const auto round = chain[0].kind->round(changed[0].values, from.footage->video());
+  changed[0].values = chain[0].kind->withRound(chain[0].values, found->round, from.footage()->video());
+  const auto round = chain[0].kind->round(changed[0].values, from.footage()->video());
   ASSERT_TRUE(round);
   EXPECT_EQ(round->first, found->round.first);
   EXPECT_EQ(round->last, found->round.last);

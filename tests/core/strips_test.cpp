@@ -163,7 +163,8 @@ TEST_F(Cuts, StripsOverTheClipGoRound) {
 TEST(DayFan, HasNoSeam) {
   const auto footage = test::openFootage(std::string(MOLTEN_SOURCE) + "/demo/yard.mp4");
   const Chain chain{*parseStage("loop", 30), *parseStage("strips:count=20,gap=over-the-clip", 30)};
-  const MeasuredFootage measured{footage, InBetween::Whole, std::make_shared<MemoryBudget>(std::size_t(1) << 28)};
+  const MeasuredFootage measured{
+      std::make_shared<Sources>(std::make_shared<FrameFeed>(footage, std::size_t(1) << 28, 1), 1), InBetween::Whole};
   const auto seam = measureSeam(measured, chain, {});
   ASSERT_TRUE(seam) << seam.error().message;
   EXPECT_LE(seam->across, seam->neighbours * 1.2);

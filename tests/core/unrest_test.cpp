@@ -47,7 +47,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
   for (int round = 0; round < 8; ++round) {
     const auto& footage = clips[round % 2];
     auto feed = std::make_shared<FrameFeed>(footage, footage->shape().bytes() * (round % 4 == 3 ? 12 : 80), 2);
-    Viewer viewer(feed, 2, [&](Result<Shown> shown) {
+    Viewer viewer(std::make_shared<Sources>(feed, 2), 2, [&](Result<Shown> shown) {
       ++pictures;
       if (!shown) ++troubles;
     });

@@ -58,7 +58,7 @@ class ViewerTest : public ::testing::Test {
     test::makeNumberedClip(folder / "a.mp4", 60, {128, 96}, "-c:v libx264 -g 20 -bf 2");
     footage = test::openFootage(folder / "a.mp4");
     feed = std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1);
-    viewer = std::make_unique<Viewer>(feed, 2, delivered.sink());
+    viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 2), 2, delivered.sink());
   }
 
   TempFolder folder;
@@ -133,7 +133,7 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
 TEST_F(ViewerTest, WhatIsAskedOfAStageComesOnceTheHandIsStill) {
   std::mutex mutex;
   std::vector<Shown> all;
-  Viewer told(feed, 2, [&](Result<Shown> result) {
+  Viewer told(std::make_shared<Sources>(feed, 2), 2, [&](Result<Shown> result) {
     const std::scoped_lock lock(mutex);
     ASSERT_TRUE(result);
     all.push_back(std::move(*result));
@@ -203,7 +203,7 @@ TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
   const Chain chain{*parseStage("time-field:back=1s", 30)};
   std::atomic<bool> smaller = false;
   std::atomic<int> scale = 0;
-  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+  viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 1), 1, [&](Result<Shown> shown) {
     if (!shown) return;
     smaller = shown->forMemory;
     scale = shown->scale;
@@ -218,7 +218,7 @@ TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
 TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
   std::atomic<int> scale = 0;
   std::atomic<int> width = 0;
-  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+  viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 1), 1, [&](Result<Shown> shown) {
     width = shown->image.size.width;
     scale = shown->scale;
   });
@@ -233,7 +233,7 @@ TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
 TEST_F(ViewerTest, WhatMovesNeedNotHaveEveryPixelAndWhatStandsHas) {
   std::mutex mutex;
   std::vector<std::pair<std::int64_t, int>> seen;  // frame, scale
-  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+  viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 1), 1, [&](Result<Shown> shown) {
     const std::scoped_lock lock(mutex);
     ASSERT_TRUE(shown);
     EXPECT_EQ(shown->image.size, (Size{80, 60}));
@@ -303,7 +303,7 @@ TEST_F(ViewerTest, FramesAreSeenSmallFirstAndThenSharp) {
   feed = std::make_shared<FrameFeed>(footage, footage->shape().bytes() * 40, 1);
   std::mutex mutex;
   std::vector<std::pair<std::int64_t, int>> seen;  // frame, scale
-  viewer = std::make_unique<Viewer>(feed, 1, [&](Result<Shown> shown) {
+  viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 1), 1, [&](Result<Shown> shown) {
     const std::scoped_lock lock(mutex);
     if (shown) seen.emplace_back(shown->view.frame, shown->scale);
   });

@@ -70,7 +70,7 @@ TEST(Shutter, CountsItsMomentsByTheMotionThatThereIs) {
       return 128 + 60 * std::sin(x / 11 + std::sin(y / 17)) + 40 * std::sin(y / 9 - x / 31);
     };
     const auto footage = footageOf(folder, {320, 180}, 6, [&](int n, int x, int y) { return wave(x - n * speed, y); });
-    const auto material = test::fieldMaterial(footage, 2);
+    const auto material = test::sourceMaterial(footage, 2);
     const auto count = [&](const char* text) {
       const Stage stage = *parseStage(text, footage->video().rate);
       const auto map = stage.kind->timeMap(

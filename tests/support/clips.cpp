@@ -160,8 +160,13 @@ std::shared_ptr<const Footage> openFootage(const std::string& path) {
   return footage ? *footage : nullptr;
 }
 
-std::shared_ptr<FieldMaterial> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
-  return std::make_shared<FieldMaterial>(footage, std::make_shared<MemoryBudget>(std::size_t(1) << 28), threads);
+std::shared_ptr<FieldMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
+  auto sources = std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(std::size_t(1) << 28), threads);
+  return std::make_shared<FieldMaterial>(std::move(sources), threads);
+}
+
+std::shared_ptr<Material> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
+  return std::make_shared<MaterialAt>(sourceMaterial(footage, threads), PlanSettings{});
 }
 
 std::vector<Picture> readAll(const Footage& footage) {

@@ -62,7 +62,8 @@ void makeGrayClip(const std::string& path, int frames, Size size,
 
 std::shared_ptr<const Footage> openFootage(const std::string& path);
 /// Of fields that read this footage; a budget of its own that is ample.
-std::shared_ptr<FieldMaterial> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads);
+std::shared_ptr<Material> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads);
+std::shared_ptr<FieldMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads);
 /// All frames of a clip in order.
 std::vector<Picture> readAll(const Footage& footage);
 /// True if two pictures have the same shape and samples; says where they differ otherwise.

@@ -70,6 +70,8 @@ ParameterValue RandomChains::valueFor(const ParameterDescription& parameter) {
     const double x = between(0.1, 0.9);
     return CurvePoints{{0, between(0, 1)}, {x, between(0, 1)}, {1, between(0, 1)}};
   }
+  if (const auto* file = std::get_if<FileDescription>(&parameter.kind); file && file->isSource && !sources_.empty())
+    return sources_[static_cast<std::size_t>(within(0, static_cast<int>(sources_.size()) - 1))];
   if (std::holds_alternative<ColourDescription>(parameter.kind))
     return Colour{static_cast<std::uint8_t>(within(0, 255)), static_cast<std::uint8_t>(within(0, 255)), 7};
   return initialValue(parameter);
@@ -93,6 +95,11 @@ Drives RandomChains::drives(const ParameterDescription& parameter) {
 Stage RandomChains::stage(const StageKind& kind) {
   Stage stage = newStage(kind);
   const auto& parameters = kind.description().parameters;
+  if (kind.description().branches && !sources_.empty() && !inBranch_) {
+    inBranch_ = true;
+    stage.branch = chain(within(0, 2));
+    inBranch_ = false;
+  }
   for (std::size_t i = 0; i < parameters.size(); ++i) {
     if (!oneIn(2)) continue;
     stage.values[i] = valueFor(parameters[i]);
@@ -120,7 +127,13 @@ Chain RandomChains::chain(int stages) {
 
 std::string chainWords(const Chain& chain) {
   std::string words;
-  for (const Stage& stage : chain) words += (words.empty() ? "--stage " : " --stage ") + stageText(stage);
+  const auto say = [&](const Chain& some, const std::string& into, const auto& self) -> void {
+    for (const Stage& stage : some) {
+      words += (words.empty() ? "--stage " : " --stage ") + into + stageText(stage);
+      self(stage.branch, into + stage.kind->description().id + "/", self);
+    }
+  };
+  say(chain, "", say);
   return words;
 }
 

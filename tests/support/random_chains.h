@@ -17,6 +17,9 @@ class RandomChains {
   bool oneIn(int times) { return within(1, times) == 1; }
   double between(double least, double most) { return std::uniform_real_distribution<>(least, most)(random_); }
 
+  /// Files that stages may read as sources of their own; with them those have chains of their own too.
+  void offerSources(std::vector<std::string> paths) { sources_ = std::move(paths); }
+
   Stage stage(const StageKind& kind);
   Drives drives(const ParameterDescription& parameter);
   /// Of any kinds.
@@ -27,6 +30,8 @@ class RandomChains {
   double numberFor(const NumberDescription& number);
   std::mt19937 random_;
   int pictures_;
+  std::vector<std::string> sources_;
+  bool inBranch_ = false;
 };
 
 /// The chain as it is written, for messages.

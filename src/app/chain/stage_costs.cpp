@@ -21,7 +21,7 @@ std::optional<double> timeOf(Evaluator& evaluator, const Chain& chain, const Pla
     const Moment moment{std::min(n, plan.length() - 1)};
     const auto frames = plan.framesFor(moment);
     if (frames.size() <= evaluator.feed().framesThatFit(settings.scale) &&
-        !evaluator.feed().fetch(frames, settings.scale, plan.layout(), stop))
+        !evaluator.feed().fetch(frames, settings.scale, plan.layout(), stop, Urgency::Background))
       return std::nullopt;
     const auto begun = std::chrono::steady_clock::now();
     if (!evaluator.picture(plan, moment, stop)) return std::nullopt;
@@ -48,23 +48,23 @@ void StageCosts::cancel() {
   soon_.stop();
   // It ends with the picture that it is at; nobody waits for that.
   thread_.request_stop();
-  feed_.reset();
+  sources_.reset();
   stages_.clear();
   costs_.clear();
 }
 
-void StageCosts::measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, const PlanSettings& settings) {
-  if (feed == feed_ && stages == stages_ && settings == settings_) return;
+void StageCosts::measure(const std::shared_ptr<Sources>& sources, const Chain& stages, const PlanSettings& settings) {
+  if (sources == sources_ && stages == stages_ && settings == settings_) return;
   cancel();
-  feed_ = feed, stages_ = stages, settings_ = settings;
-  if (feed && !stages.empty()) soon_.start();
+  sources_ = sources, stages_ = stages, settings_ = settings;
+  if (sources && !stages.empty()) soon_.start();
 }
 
 void StageCosts::begin() {
-  thread_ = std::jthread([this, previous = std::move(thread_), call = call_, feed = feed_, stages = stages_,
+  thread_ = std::jthread([this, previous = std::move(thread_), call = call_, sources = sources_, stages = stages_,
                           settings = settings_](std::stop_token stop) mutable {
     previous = {};
-    Evaluator evaluator(feed, 2);
+    Evaluator evaluator(sources, 2, Urgency::Background);
     std::vector<double> costs;
     double without = 0;
     // Of a stage: what the chain costs with it more than without.

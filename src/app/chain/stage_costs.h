@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "app/mailbox/mailbox.h"
-#include "core/engine/frame_feed.h"
+#include "core/engine/sources.h"
 #include "core/engine/picture_plan.h"
 #include "core/stages/stage.h"
 
@@ -22,7 +22,7 @@ class StageCosts : public QObject {
   ~StageCosts() override;
 
   /// Measures soon. The same chain at the same scale is measured once.
-  void measure(const std::shared_ptr<FrameFeed>& feed, const Chain& stages, const PlanSettings& settings);
+  void measure(const std::shared_ptr<Sources>& sources, const Chain& stages, const PlanSettings& settings);
   void cancel();
   /// In milliseconds a picture, one a stage; empty if these are not the stages that were measured last.
   std::vector<double> costs(const Chain& stages) const { return stages == stages_ ? costs_ : std::vector<double>{}; }
@@ -36,7 +36,7 @@ class StageCosts : public QObject {
   Mailbox inbox_;
   QTimer soon_;
   std::uint64_t call_ = 0;
-  std::shared_ptr<FrameFeed> feed_;
+  std::shared_ptr<Sources> sources_;
   Chain stages_;
   PlanSettings settings_;
   std::vector<double> costs_;

@@ -18,7 +18,7 @@ Findings::Findings(Session& session, const Player& player, Dials& dials, Picture
 }
 
 MeasuredFootage Findings::footage() const {
-  return {session_.footage(), session_.project().source.between, player_.feed()->budget()};
+  return {player_.sources(), session_.project().source.between};
 }
 
 void Findings::refresh() {

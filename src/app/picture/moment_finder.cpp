@@ -13,14 +13,15 @@ MomentFinder::MomentFinder(const Session& session, const Player& player)
 void MomentFinder::find(std::size_t stage, Place place, std::function<void(double seconds)> found) {
   found_ = std::move(found);
   const Chain& chain = session_.project().chain;
-  newest_.ask({session_.footage(), player_.feed()->budget(),
+  newest_.ask({player_.sources(),
                Chain(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1), session_.videoInto(stage),
                session_.stageMoment(stage), intoStage(session_, stage, place)});
 }
 
 double MomentFinder::answer(const Question& question, std::stop_token stop) {
   const Stage& stage = question.chain.back();
-  const Surroundings around{std::make_shared<FieldMaterial>(question.footage, question.budget, 1, stop),
+  const Surroundings around{std::make_shared<MaterialAt>(
+                                std::make_shared<FieldMaterial>(question.sources, 1, stop), PlanSettings{}),
                             std::make_shared<const Chain>(question.chain.begin(), question.chain.end() - 1)};
   const auto map = stage.kind->timeMap(stage, question.in, around);
   const DisplacingMap* const displacing = map->displacing();

@@ -22,8 +22,7 @@ class MomentFinder {
 
  private:
   struct Question {
-    std::shared_ptr<const Footage> footage;
-    std::shared_ptr<MemoryBudget> budget;
+    std::shared_ptr<Sources> sources;
     Chain chain;  ///< up to the stage
     VideoDescription in;
     Rational at;

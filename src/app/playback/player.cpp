@@ -20,7 +20,7 @@ void Player::setFootage(const std::shared_ptr<const Footage>& footage, std::size
   const int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   const std::uint64_t number = ++footageNumber_;
   auto feed = std::make_shared<FrameFeed>(footage, budgetBytes, threads);
-  viewer_ = std::make_unique<Viewer>(std::move(feed), threads, [this, number](Result<Shown> result) {
+  viewer_ = std::make_unique<Viewer>(std::make_shared<Sources>(std::move(feed), threads), threads, [this, number](Result<Shown> result) {
     // From the viewer's thread; the picture travels to the interface's. Those of footage that is gone are dropped.
     auto held = std::make_shared<Result<Shown>>(std::move(result));
     inbox_.post([this, number, held] {

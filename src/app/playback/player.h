@@ -36,7 +36,7 @@ class Player : public QObject {
   double speed() const { return speed_; }
 
   /// What the pictures are made of; none without footage.
-  std::shared_ptr<FrameFeed> feed() const { return viewer_ ? viewer_->feedPointer() : nullptr; }
+  std::shared_ptr<Sources> sources() const { return viewer_ ? viewer_->sources() : nullptr; }
   /// How many times smaller the last sharp picture was made.
   int shownScale() const { return shownScale_; }
   /// Pictures shown in the last second.

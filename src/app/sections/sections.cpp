@@ -31,7 +31,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   connect(tracer_, &Tracer::answered, this, &Sections::tell);
   connect(&session_, &Session::footageLeaves, this, [this] {
     slices_->setFootage(nullptr);
-    tracer_->setFootage(nullptr, nullptr);
+    tracer_->setFootage(nullptr);
     moments_.forget();
     pull_.reset();
     acrossReads_.clear(), downReads_.clear();
@@ -40,7 +40,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   });
   connect(&session_, &Session::footageArrived, this, [this] {
     slices_->setFootage(session_.footage());
-    tracer_->setFootage(session_.footage(), player_.feed()->budget());
+    tracer_->setFootage(player_.sources());
   });
   connect(&viewing_, &Viewing::refreshed, this, [this] {
     ask();

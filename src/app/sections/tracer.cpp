@@ -43,12 +43,11 @@ Tracer::~Tracer() {
   thread_.join();
 }
 
-void Tracer::setFootage(const std::shared_ptr<const Footage>& footage, const std::shared_ptr<MemoryBudget>& budget) {
+void Tracer::setFootage(const std::shared_ptr<Sources>& sources) {
   ++number_;
   asked_ = false;
   const std::scoped_lock lock(mutex_);
-  footage_ = footage;
-  budget_ = budget;
+  sources_ = sources;
   wanted_.reset();
   wantedNumber_ = number_;
 }
@@ -63,7 +62,7 @@ void Tracer::ask(const TraceQuestion& question) {
 }
 
 void Tracer::work(std::stop_token stop) {
-  std::shared_ptr<const Footage> footage;
+  std::shared_ptr<Sources> sources;
   std::shared_ptr<FieldMaterial> material;
   std::optional<ChainReading> reading;
   TraceQuestion read;  ///< that the reading was made for
@@ -72,19 +71,19 @@ void Tracer::work(std::stop_token stop) {
     std::uint64_t number = 0;
     {
       std::unique_lock lock(mutex_);
-      if (!changed_.wait(lock, stop, [&] { return wanted_ && footage_; })) return;
+      if (!changed_.wait(lock, stop, [&] { return wanted_ && sources_; })) return;
       question = *std::exchange(wanted_, std::nullopt);
       number = wantedNumber_;
-      if (footage != footage_) {
-        footage = footage_;
-        material = std::make_shared<FieldMaterial>(footage, budget_, 1);
+      if (sources != sources_) {
+        sources = sources_;
+        material = std::make_shared<FieldMaterial>(sources, 1);
         reading.reset();
       }
     }
-    const VideoDescription video = footage->video(question.between);
+    const VideoDescription video = sources->footage()->video(question.between);
     const auto settled = std::make_shared<MaterialAt>(material, PlanSettings{1, question.between, 0});
     if (!reading || !(read.chain == question.chain) || read.between != question.between) {
-      reading.emplace(question.chain, video, settled, Chain{}, footage->clock());
+      reading.emplace(question.chain, video, settled, Chain{}, sources->footage()->clock());
       read = question;
     }
     auto answer = std::make_shared<TraceAnswer>();

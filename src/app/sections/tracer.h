@@ -13,7 +13,7 @@
 #include "app/sections/field_picture.h"
 #include "core/engine/step_widths.h"
 #include "core/media/footage.h"
-#include "core/memory_budget.h"
+#include "core/engine/sources.h"
 #include "core/stages/chain_reading.h"
 
 namespace molten {
@@ -53,7 +53,7 @@ class Tracer : public QObject {
   explicit Tracer(QObject* parent = nullptr);
   ~Tracer() override;
 
-  void setFootage(const std::shared_ptr<const Footage>& footage, const std::shared_ptr<MemoryBudget>& budget);
+  void setFootage(const std::shared_ptr<Sources>& sources);
   void ask(const TraceQuestion& question);
 
  signals:
@@ -67,8 +67,7 @@ class Tracer : public QObject {
   std::uint64_t number_ = 0;  ///< of the footage
   std::mutex mutex_;
   std::condition_variable_any changed_;
-  std::shared_ptr<const Footage> footage_;
-  std::shared_ptr<MemoryBudget> budget_;
+  std::shared_ptr<Sources> sources_;
   std::optional<TraceQuestion> wanted_;
   std::uint64_t wantedNumber_ = 0;
   Mailbox inbox_;

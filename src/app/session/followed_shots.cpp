@@ -28,7 +28,7 @@ std::shared_ptr<const Followed> FollowedShots::of(std::size_t stage) {
   const VideoDescription in = session_.videoInto(stage);
   const Chain& chain = session_.project().chain;
   if (!session_.footage() || !chain[stage].follows(Follow::What::Brightness)) return followedAs(in, {});
-  const Question question{{session_.footage(), session_.project().source.between, player_.feed()->budget()},
+  const Question question{{player_.sources(), session_.project().source.between},
                           {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage)}};
   if (known_ && known_->question == question) return followedAs(in, known_->course);
   if (asked_ != question) measures_.ask(*(asked_ = question));

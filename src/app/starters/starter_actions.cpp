@@ -35,7 +35,7 @@ void StarterActions::show() {
     connect(view_, &StartersView::chosen, this, &StarterActions::use);
   }
   player_.stop();
-  view_->showFor({session_.footage(), session_.project().source.between, player_.feed()->budget()});
+  view_->showFor({player_.sources(), session_.project().source.between});
 }
 
 void StarterActions::use(const Starter& starter) {

@@ -8,9 +8,6 @@
 namespace molten {
 namespace {
 
-/// Small frames of a whole clip mostly fit.
-constexpr std::size_t mostForFrames = std::size_t(192) << 20;
-
 int scaleOf(Size size, int width) {
   int scale = 1;
   while (scale < 8 && size.width / (scale * 2) >= width) scale *= 2;
@@ -42,12 +39,11 @@ void StarterPictures::make(const MeasuredFootage& from, const std::vector<Starte
   thread_ = std::jthread(
       [this, previous = std::move(thread_), call = call_, from, starters, size, at](std::stop_token stop) mutable {
         previous = {};
-        Evaluator evaluator(
-            std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 2), 2);
+        Evaluator evaluator(from.sources, 2, Urgency::Background);
         Converter converter;
         for (std::size_t i = 0; i < starters.size() && !stop.stop_requested(); ++i) {
-          const PicturePlan plan = evaluator.plan(fitted(starters[i], from.footage->video()),
-                                                  {scaleOf(from.footage->shape().size, size.width()), from.between});
+          const PicturePlan plan = evaluator.plan(fitted(starters[i], from.footage()->video()),
+                                                  {scaleOf(from.footage()->shape().size, size.width()), from.between});
           const auto picture = static_cast<std::int64_t>(at * static_cast<double>(plan.length() - 1));
           const auto made = evaluator.picture(plan, {picture}, stop);
           if (stop.stop_requested()) return;

@@ -39,8 +39,8 @@ double BrightnessCourse::at(double position) const {
 
 std::optional<BrightnessCourse> measureBrightness(const MeasuredFootage& from, const Chain& upstream,
                                                   std::stop_token stop) {
-  const VideoDescription video = videoAt(upstream, upstream.size(), from.footage->video());
-  const auto material = std::make_shared<FieldMaterial>(from.footage, from.budget, 1, stop);
+  const VideoDescription video = videoAt(upstream, upstream.size(), from.footage()->video());
+  const auto material = std::make_shared<FieldMaterial>(from.sources, 1, stop, Urgency::Background);
   // The same question that a render asks.
   const FollowedVideo followed(video, {std::make_shared<MaterialAt>(material, PlanSettings{smaller, from.between, video.rate}),
                                        std::make_shared<const Chain>(upstream)});

@@ -4,6 +4,7 @@
 
 #include "core/engine/alpha_mix.h"
 #include "core/engine/field_material.h"
+#include "core/picture/halve.h"
 #include "core/engine/flow_mix.h"
 #include "core/picture/accumulator.h"
 
@@ -61,11 +62,15 @@ Picture assembled(const ChainPlan& plan, const Gathering& gathering, const Frame
   return out;
 }
 
-Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
-    : feed_(std::move(feed)),
-      flows_(feed_->budget()),
+Evaluator::Evaluator(std::shared_ptr<Sources> sources, int threads, Urgency urgency)
+    : sources_(std::move(sources)),
+      feed_(sources_->feed()),
       threads_(threads),
-      material_(std::make_shared<FieldMaterial>(feed_->footagePointer(), feed_->budget(), threads)) {}
+      urgency_(urgency),
+      material_(std::make_shared<FieldMaterial>(sources_, threads, std::stop_token(), urgency)) {}
+
+Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
+    : Evaluator(std::make_shared<Sources>(std::move(feed), threads), threads) {}
 
 Evaluator::~Evaluator() = default;
 
@@ -80,16 +85,19 @@ class Evaluator::Frames {
 
 class Evaluator::DecodedFrames : public Frames {
  public:
-  DecodedFrames(Evaluator& evaluator, const ChainPlan& plan) : evaluator_(evaluator), plan_(plan) {}
+  DecodedFrames(std::shared_ptr<FrameFeed> feed, FlowCache& flows, const ChainPlan& plan, Urgency urgency)
+      : feed_(std::move(feed)), flows_(flows), plan_(plan), urgency_(urgency) {}
   Result<FrameTable> fetch(std::span<const std::int32_t> frames, std::stop_token stop) override {
-    return evaluator_.feed_->fetch(frames, plan_.scale(), plan_.layout().kind(), stop);
+    return feed_->fetch(frames, plan_.scale(), plan_.layout().kind(), stop, urgency_);
   }
-  std::size_t thatFit() const override { return evaluator_.feed_->framesThatFit(plan_.scale()); }
-  FlowCache& flows() override { return evaluator_.flows_; }
+  std::size_t thatFit() const override { return feed_->framesThatFit(plan_.scale()); }
+  FlowCache& flows() override { return flows_; }
 
  private:
-  Evaluator& evaluator_;
+  std::shared_ptr<FrameFeed> feed_;
+  FlowCache& flows_;
   const ChainPlan& plan_;
+  Urgency urgency_;
 };
 
 class Evaluator::MixedFrames : public Frames {
@@ -121,11 +129,20 @@ class Evaluator::MixedFrames : public Frames {
   const PicturePlan& plan_;
 };
 
-PicturePlan Evaluator::plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous) {
+FlowCache& Evaluator::flowsOf(const std::shared_ptr<FrameFeed>& feed) {
+  // Those of feeds that nobody else has any more are of no use.
+  std::erase_if(flows_, [&](const auto& one) { return one.first != feed && one.first.use_count() == 1; });
+  return flows_.try_emplace(feed, feed->budget()).first->second;
+}
+
+PicturePlan Evaluator::plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous,
+                            const std::shared_ptr<const SourceVideo>& source) {
   const Footage& footage = feed_->footage();
   std::optional<PicturePlan> made;
-  const auto material = std::make_shared<MaterialAt>(material_, settings);
-  const PlanFootage from{feed_->shapeAt(settings.scale), footage.clock(), footage.shape().size};
+  const auto material = std::make_shared<MaterialAt>(material_, settings, source);
+  const PlanFootage from = source ? PlanFootage{shapeAtScale(source->shape, settings.scale), source->clock,
+                                                source->shape.size, source}
+                                  : PlanFootage{feed_->shapeAt(settings.scale), footage.clock(), footage.shape().size};
   threads_.run([&] { made.emplace(chain, from, settings, material, previous); });
   return std::move(*made);
 }
@@ -148,7 +165,9 @@ Result<Picture> Evaluator::made(const PicturePlan& plan, const Moment& moment, s
 
 Result<Picture> Evaluator::plain(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
   if (!plan.mixing()) {
-    DecodedFrames frames(*this, plan.gather());
+    const auto feed = sources_->feed(plan.source(), stop);
+    if (!feed) return feed.error();
+    DecodedFrames frames(*feed, flowsOf(*feed), plan.gather(), urgency_);
     return gathered(plan.gather(), frames, moment, stop);
   }
   if (plan.gather().stages().empty()) return mixed(plan, moment, stop);
@@ -178,14 +197,14 @@ Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const M
 }
 
 /// A source's picture, kept: neighbours are mostly made of the same ones.
-Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, std::stop_token stop) {
+Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, bool few, std::stop_token stop) {
   const bool whole = source.part.right <= source.part.left;
   const PictureCache::Key key{plan.canonical(source.moment), source.part.left, source.part.top};
   if (Picture known = plan.cache().find(key)) return known;
   auto picture = made(plan, source.moment, stop);
   if (!picture) return picture;
   if (!whole) *picture = plan.cache().part(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
-  plan.cache().keep(key, *picture, feed_->budget());
+  plan.cache().keep(key, *picture, feed_->budget(), few);
   return picture;
 }
 
@@ -202,7 +221,7 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
     const std::size_t most = feed_->framesThatFit(plan.scale());
     for (std::size_t i = from; i < from + count && frames.size() <= most; ++i) {
       const PicturePlan& way = plan.way(sources[i].way);
-      if (way.mixing()) break;
+      if (way.mixing() || way.source() != plan.source()) break;
       const auto some = way.framesFor(sources[i].moment);
       frames.insert(frames.end(), some.begin(), some.end());
       std::sort(frames.begin(), frames.end());
@@ -210,13 +229,15 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
     }
     FrameTable held;
     if (frames.size() > 1 && frames.size() <= most) {
-      auto table = feed_->fetch(frames, plan.scale(), plan.way(sources[from].way).gather().layout().kind(), stop);
+      const auto feed = sources_->feed(plan.source(), stop);
+      if (!feed) return feed.error();
+      auto table = (*feed)->fetch(frames, plan.scale(), plan.way(sources[from].way).gather().layout().kind(), stop, urgency_);
       if (!table) return table.error();
       held = std::move(*table);
     }
     std::vector<Picture> pictures;
     for (std::size_t i = from; i < from + count; ++i) {
-      auto picture = source(plan.way(sources[i].way), sources[i], stop);
+      auto picture = source(plan.way(sources[i].way), sources[i], !plan.mixing()->sharesSources(), stop);
       if (!picture) return picture;
       pictures.push_back(std::move(*picture));
     }

@@ -7,6 +7,7 @@
 #include "core/engine/flow_cache.h"
 #include "core/engine/frame_feed.h"
 #include "core/engine/picture_plan.h"
+#include "core/engine/sources.h"
 #include "core/parallel.h"
 
 namespace molten {
@@ -16,12 +17,18 @@ class FieldMaterial;
 class Evaluator {
  public:
   /// Assembles with `threads` threads. The result does not depend on their number.
+  Evaluator(std::shared_ptr<Sources> sources, int threads, Urgency urgency = Urgency::Shown);
+  /// Over footage, with other sources of its own.
   Evaluator(std::shared_ptr<FrameFeed> feed, int threads);
   ~Evaluator();
 
+  /// Of the footage.
   FrameFeed& feed() { return *feed_; }
-  /// `previous`: a plan whose work may serve again, or nullptr.
-  PicturePlan plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous = nullptr);
+  Sources& sources() { return *sources_; }
+  /// `previous`: a plan whose work may serve again, or nullptr. `source`: nullptr: the footage. What other sources the
+  /// chain reads is opened.
+  PicturePlan plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous = nullptr,
+                   const std::shared_ptr<const SourceVideo>& source = {});
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
 
@@ -37,11 +44,16 @@ class Evaluator {
   Result<Picture> inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
-  Result<Picture> source(const PicturePlan& plan, const MixSource& source, std::stop_token stop);
+  /// `few`: are worth keeping.
+  Result<Picture> source(const PicturePlan& plan, const MixSource& source, bool few, std::stop_token stop);
 
+  FlowCache& flowsOf(const std::shared_ptr<FrameFeed>& feed);
+
+  std::shared_ptr<Sources> sources_;
   std::shared_ptr<FrameFeed> feed_;
-  FlowCache flows_;
+  std::map<std::shared_ptr<FrameFeed>, FlowCache> flows_;
   ThreadLimit threads_;
+  Urgency urgency_;
   std::shared_ptr<FieldMaterial> material_;
 };
 

@@ -5,22 +5,24 @@
 
 #include "core/engine/evaluator.h"
 #include "core/media/av_handles.h"
+#include "core/project/piece.h"
+#include "core/project/project_file.h"
+#include "core/stages/cut.h"
 
 namespace molten {
 namespace {
 
-/// For the frames of the footage that a field is made of.
-constexpr std::size_t mostForFrames = std::size_t(256) << 20;
 /// What was read is kept so far back.
 constexpr std::size_t picturesKept = 6;
+/// So many sources that were asked for are kept open.
+constexpr std::size_t sourcesKept = 8;
 /// The part of the budget that fields of other moments may take.
 constexpr std::size_t keptPart = 8;
 
 }  // namespace
 
-FieldMaterial::FieldMaterial(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int threads,
-                             std::stop_token stop)
-    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(threads), stop_(std::move(stop)) {}
+FieldMaterial::FieldMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop, Urgency urgency)
+    : sources_(std::move(sources)), threads_(threads), stop_(std::move(stop)), urgency_(urgency) {}
 
 FieldMaterial::~FieldMaterial() = default;
 
@@ -38,7 +40,7 @@ FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gra
     GrayPicture gray;
     MemoryBudget::Lease lease;
   };
-  MemoryBudget::Lease lease(budget_, gray.bytes());
+  MemoryBudget::Lease lease(sources_->budget(), gray.bytes());
   const std::shared_ptr<const Counted> counted(new Counted{std::move(gray), std::move(lease)});
   const Gray picture(counted, &counted->gray);
   kept_.push_front({what, picture});
@@ -48,37 +50,30 @@ FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gra
 }
 
 std::size_t FieldMaterial::mostKept() const {
-  return budget_->limit() / keptPart;
+  return sources_->budget()->limit() / keptPart;
 }
 
-Result<FieldMaterial::File*> FieldMaterial::open(const std::string& path) {
-  std::error_code none;
-  // Numbered stills have changed when their folder has.
-  const auto written = std::filesystem::last_write_time(
-      isStillsPattern(path) ? std::filesystem::absolute(path).parent_path() : std::filesystem::path(path), none);
-  if (const auto known = files_.find(path); known != files_.end()) {
-    if (known->second.written == written) return &known->second;
-    files_.erase(known);
-    std::erase_if(kept_, [&](const Kept& kept) { return kept.what.starts_with(path + "#"); });
-  }
-  auto footage = Footage::open(path, {}, {}, stop_);
-  if (!footage) return footage.error();
-  auto reader = (*footage)->newReader(1);
-  if (!reader) return reader.error();
-  return &(files_[path] = {std::move(*footage), std::move(*reader), written});
+Result<Picture> FieldMaterial::read(FrameFeed& feed, std::int32_t frame) {
+  auto table = feed.fetch({&frame, 1}, 1, std::nullopt, stop_, urgency_);
+  if (!table) return table.error();
+  return table->find(frame)->picture();
 }
 
 std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path, const FileMoment& at, Measured what) {
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
-  auto file = open(path);
   const auto fail = [&](const Error& error) {
     failed_.insert_or_assign(path, Error{"The field's picture " + fileName(path) + " cannot be read: " + error.message +
                                          " Choose another one in the Dials."});
     return nullptr;
   };
-  if (!file) return fail(file.error());
-  const Footage& footage = *(*file)->footage;
+  auto feed = sources_->current({path}, stop_);
+  if (!feed) return fail(feed.error());
+  if (auto& known = files_[path]; known != *feed) {
+    std::erase_if(kept_, [&](const Kept& kept) { return kept.what.starts_with(path + "#"); });
+    known = *feed;
+  }
+  const Footage& footage = (*feed)->footage();
   const auto last = static_cast<std::int64_t>(footage.clock().frameCount()) - 1;
   const FramePick pick =
       footage.clock().pick(0, at.seconds * footage.clock().rate().toDouble(), at.past, InBetween::Whole);
@@ -86,26 +81,24 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
       footage.isStills() ? foldFrame(at.picture, last + 1, at.past) : std::max(0, pick.first);
   const std::string name = path + "#" + std::to_string(frame) + (what == Measured::Motion ? "m" : "b");
   if (auto known = find(name)) return known;
-  auto read = (*file)->reader->read(frame, {}, stop_);
-  if (!read) return fail(read.error());
+  auto now = read(**feed, frame);
+  if (!now) return fail(now.error());
   failed_.erase(path);
-  if (what == Measured::Brightness) return keep(name, grayOf(*read));
-  auto other =
-      (*file)->reader->read(frame > 0 ? frame - 1 : std::min<std::int32_t>(1, static_cast<std::int32_t>(last)), {}, stop_);
+  if (what == Measured::Brightness) return keep(name, grayOf(*now));
+  auto other = read(**feed, frame > 0 ? frame - 1 : std::min<std::int32_t>(1, static_cast<std::int32_t>(last)));
   if (!other) return fail(other.error());
-  return keep(name, frame > 0 ? motion(*other, *read, footage.clock().rate().toDouble())
-                              : motion(*read, *other, footage.clock().rate().toDouble()));
+  return keep(name, frame > 0 ? motion(*other, *now, footage.clock().rate().toDouble())
+                              : motion(*now, *other, footage.clock().rate().toDouble()));
 }
 
 std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
-                                                          const PlanSettings& settings) {
+                                                          const PlanSettings& settings,
+                                                          const std::shared_ptr<const SourceVideo>& source) {
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
-  if (!evaluator_)
-    evaluator_ = std::make_unique<Evaluator>(
-        std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, mostForFrames), threads_), threads_);
-  if (!plan_ || plan_->settings() != settings || !(planned_ == upstream)) {
-    plan_ = std::make_unique<PicturePlan>(evaluator_->plan(upstream, settings));
+  if (!evaluator_) evaluator_ = std::make_unique<Evaluator>(sources_, threads_, urgency_);
+  if (!plan_ || plan_->settings() != settings || plan_->sourceVideo() != source || !(planned_ == upstream)) {
+    plan_ = std::make_unique<PicturePlan>(evaluator_->plan(upstream, settings, nullptr, source));
     planned_ = upstream;
     std::erase_if(kept_, [](const Kept& kept) { return kept.what.starts_with("video "); });
   }
@@ -131,6 +124,71 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   return keep(name, first ? motion(*now, *other, rate) : motion(*other, *now, rate));
 }
 
+std::shared_ptr<const SourceVideo> FieldMaterial::source(const SourceUse& use, InBetween between,
+                                                         const std::vector<std::string>& inside) {
+  const std::scoped_lock lock(mutex_);
+  if (stop_.stop_requested()) return nullptr;
+  const auto written = lastWritten(use.path);
+  for (auto at = asked_.begin(); at != asked_.end(); ++at)
+    if (at->use == use && at->between == between) {
+      if (at->written == written && !std::count(inside.begin(), inside.end(), at->source->project)) return at->source;
+      asked_.erase(at);
+      break;
+    }
+  auto opened = open(use, between, inside);
+  if (!opened) {
+    const Error error{fileName(use.path) + " cannot be laid in: " + opened.error().message};
+    failed_.insert_or_assign(use.path, error);
+    // Whoever reads a project is told what that one lacks.
+    for (const std::string& project : inside) failed_.insert_or_assign(project, error);
+    return nullptr;
+  }
+  failed_.erase(use.path);
+  opened->written = written;
+  asked_.push_front(std::move(*opened));
+  while (asked_.size() > sourcesKept) asked_.pop_back();
+  return asked_.front().source;
+}
+
+Result<FieldMaterial::Asked> FieldMaterial::open(const SourceUse& use, InBetween between,
+                                                 const std::vector<std::string>& inside) {
+  auto source = std::make_shared<SourceVideo>();
+  source->frames = use;
+  if (std::filesystem::path(use.path).extension() == ".molten") {
+    std::error_code none;
+    source->project = std::filesystem::weakly_canonical(use.path, none).string();
+    if (std::count(inside.begin(), inside.end(), source->project))
+      return Error{"it contains itself, by way of the projects that are laid in. Choose another source in one of them."};
+    auto project = loadProject(use.path);
+    if (!project) return project.error();
+    if (project->source.path.empty()) return Error{"that project has no footage. Open it and choose some, or lay in a clip."};
+    source->frames = {project->source.path, project->source.rate};
+    between = project->source.between;
+    auto feed = sources_->current(source->frames, stop_);
+    if (!feed) return feed.error();
+    const VideoDescription video = (*feed)->footage().video(between);
+    source->stages = project->chain;
+    const Piece piece = pieceOf(*project, video);
+    const Span span = spanOf(*project, piece.length);
+    if (span.first > 0 || span.last + 1 < piece.length || project->output.length)
+      source->stages.push_back(cutOut(Rational(span.first) / piece.rate, Rational(span.count()) / piece.rate));
+    return described(std::move(source), std::move(*feed), use, between);
+  }
+  auto feed = sources_->current(use, stop_);
+  if (!feed) return feed.error();
+  return described(std::move(source), std::move(*feed), use, between);
+}
+
+FieldMaterial::Asked FieldMaterial::described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed,
+                                              const SourceUse& use, InBetween between) {
+  const Footage& footage = feed->footage();
+  source->shape = footage.shape();
+  source->clock = footage.clock();
+  source->video = footage.video(between);
+  source->made = videoAt(source->stages, source->stages.size(), source->video);
+  return {use, between, {}, std::move(feed), std::move(source)};
+}
+
 /// How fast what stands at each place moves, in picture heights a second.
 GrayPicture FieldMaterial::motion(const Picture& before, const Picture& now, double rate) {
   if (!finder_) finder_ = std::make_unique<FlowFinder>();
@@ -151,7 +209,12 @@ GrayPicture FieldMaterial::motion(const Picture& before, const Picture& now, dou
 
 std::optional<Error> FieldMaterial::troubleWith(const Chain& stages) const {
   const std::scoped_lock lock(mutex_);
+  return troubleIn(stages);
+}
+
+std::optional<Error> FieldMaterial::troubleIn(const Chain& stages) const {
   for (const Stage& stage : stages) {
+    if (auto within = troubleIn(stage.branch)) return within;
     const StageDescription& described = stage.kind->description();
     for (std::size_t i = 0; i < described.parameters.size(); ++i) {
       if (!isInUse(described, stage.values, i)) continue;
@@ -165,18 +228,6 @@ std::optional<Error> FieldMaterial::troubleWith(const Chain& stages) const {
     }
   }
   return std::nullopt;
-}
-
-std::vector<std::string> FieldMaterial::findings() const {
-  const std::scoped_lock lock(mutex_);
-  std::vector<std::string> all;
-  for (const auto& [path, file] : files_) {
-    const auto& warnings = file.footage->warnings();
-    all.insert(all.end(), warnings.begin(), warnings.end());
-    for (std::string& sentence : file.footage->faults().sentences(file.footage->name()))
-      all.push_back(std::move(sentence));
-  }
-  return all;
 }
 
 }  // namespace molten

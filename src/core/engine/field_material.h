@@ -1,7 +1,6 @@
 #pragma once
-// Files and footage read as fields.
+// What stages are made of besides numbers, read from a project's sources.
 
-#include <filesystem>
 #include <list>
 #include <map>
 #include <mutex>
@@ -9,9 +8,8 @@
 #include <stop_token>
 
 #include "core/engine/flow_field.h"
-#include "core/memory_budget.h"
 #include "core/engine/picture_plan.h"
-#include "core/media/footage.h"
+#include "core/engine/sources.h"
 #include "core/stages/material.h"
 
 namespace molten {
@@ -19,76 +17,96 @@ namespace molten {
 class Evaluator;
 
 /// Reads on the thread that asks, one at a time. Keeps what it has read of late.
-class FieldMaterial : public Material {
+class FieldMaterial {
  public:
   /// After a stop what is asked for is not there, for whoever is to be stopped as well.
-  FieldMaterial(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int threads,
-                std::stop_token stop = {});
-  ~FieldMaterial() override;
+  FieldMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop = {},
+                Urgency urgency = Urgency::Shown);
+  ~FieldMaterial();
 
-  std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override;
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
-    return ofVideo(upstream, moment, what, {});
-  }
-  /// Looked at as the pictures are wanted that it is for.
-  std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what,
-                                             const PlanSettings& settings);
-
-  std::size_t mostKept() const override;
+  using Gray = std::shared_ptr<const GrayPicture>;
+  Gray ofFile(const std::string& path, const FileMoment& at, Measured what);
+  /// Of a source (nullptr: the footage), looked at as the pictures are wanted that it is for.
+  Gray ofVideo(const Chain& upstream, const Moment& moment, Measured what, const PlanSettings& settings,
+               const std::shared_ptr<const SourceVideo>& source);
+  /// `inside`: the projects that ask for it, from the outermost on; none of them may come again.
+  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between,
+                                            const std::vector<std::string>& inside);
+  std::size_t mostKept() const;
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
-  /// Sentences about what was amiss with files that fields were made of.
-  std::vector<std::string> findings() const;
+  /// Sentences about what was amiss with files besides the footage.
+  std::vector<std::string> findings() const { return sources_->findings(); }
 
  private:
-  using Gray = std::shared_ptr<const GrayPicture>;
-  struct File {
-    std::shared_ptr<const Footage> footage;
-    std::unique_ptr<FrameReader> reader;
-    std::filesystem::file_time_type written;  ///< of a single file: another time means another picture
-  };
   struct Kept {
     std::string what;
     Gray gray;
   };
+  /// A source that was asked for.
+  struct Asked {
+    SourceUse use;
+    InBetween between;
+    std::filesystem::file_time_type written;
+    std::shared_ptr<FrameFeed> feed;  ///< held, so that it stays open
+    std::shared_ptr<const SourceVideo> source;
+  };
 
-  Result<File*> open(const std::string& path);
+  Result<Picture> read(FrameFeed& feed, std::int32_t frame);
+  Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside);
+  static Asked described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed, const SourceUse& use,
+                         InBetween between);
+  std::optional<Error> troubleIn(const Chain& stages) const;
   GrayPicture motion(const Picture& before, const Picture& now, double rate);
   Gray find(const std::string& what);
   /// Counts in the budget for as long as anybody holds it.
   Gray keep(const std::string& what, GrayPicture gray);
 
-  std::shared_ptr<const Footage> footage_;
-  const std::shared_ptr<MemoryBudget> budget_;
+  const std::shared_ptr<Sources> sources_;
   const int threads_;
   const std::stop_token stop_;
+  const Urgency urgency_;
   mutable std::mutex mutex_;
-  std::map<std::string, File> files_;
-  std::map<std::string, Error> failed_;  ///< by path
-  std::list<Kept> kept_;                 ///< the newest first
+  std::map<std::string, std::shared_ptr<FrameFeed>> files_;  ///< that fields are made of, by path
+  std::list<Asked> asked_;                                   ///< the newest first
+  std::map<std::string, Error> failed_;                      ///< by path
+  std::list<Kept> kept_;                                     ///< the newest first
   std::unique_ptr<Evaluator> evaluator_;
   std::unique_ptr<PicturePlan> plan_;
   Chain planned_;
   std::unique_ptr<FlowFinder> finder_;
 };
 
-/// The same material, the shot being read as for pictures with these settings.
+/// The same for a chain over one source, which is read as for pictures with these settings.
 class MaterialAt : public Material {
  public:
-  MaterialAt(std::shared_ptr<FieldMaterial> material, const PlanSettings& settings)
-      : material_(std::move(material)), settings_(settings) {}
+  MaterialAt(std::shared_ptr<FieldMaterial> material, const PlanSettings& settings,
+             std::shared_ptr<const SourceVideo> source = {}, std::vector<std::string> inside = {})
+      : material_(std::move(material)), settings_(settings), source_(std::move(source)), inside_(std::move(inside)) {}
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override {
     return material_->ofFile(path, at, what);
   }
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
-    return material_->ofVideo(upstream, moment, what, settings_);
+    return material_->ofVideo(upstream, moment, what, settings_, source_);
+  }
+  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) override {
+    return material_->source(use, between, inside_);
+  }
+  std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) override {
+    PlanSettings settings = settings_;
+    settings.between = source->video.between;
+    std::vector<std::string> inside = inside_;
+    if (!source->project.empty()) inside.push_back(source->project);
+    return std::make_shared<MaterialAt>(material_, settings, source, std::move(inside));
   }
   std::size_t mostKept() const override { return material_->mostKept(); }
 
  private:
   std::shared_ptr<FieldMaterial> material_;
   PlanSettings settings_;
+  std::shared_ptr<const SourceVideo> source_;  ///< nullptr: the footage
+  std::vector<std::string> inside_;
 };
 
 }  // namespace molten

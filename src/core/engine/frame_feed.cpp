@@ -75,9 +75,9 @@ bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
   return std::all_of(frames.begin(), frames.end(), [&](auto n) { return entries_.contains({n, scale}); });
 }
 
-Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, Layout layout,
-                                    std::stop_token stop) {
-  Demand demand{0, frames, scale, layout, {}, 0, {}, {}};
+Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
+                                    std::stop_token stop, Urgency urgency) {
+  Demand demand{0, frames, scale, layout.value_or(Layout::Rows), {}, 0, {}, {}, urgency};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
   {
     std::unique_lock lock(mutex_);
@@ -93,7 +93,7 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
       if (demand.firstMissing < demand.frames.size()) return cancelledError();
     }
   }
-  relay(demand.table, scale, layout);
+  if (layout) relay(demand.table, scale, *layout);
   return std::move(demand.table);
 }
 
@@ -265,17 +265,23 @@ std::optional<std::int32_t> FrameFeed::nextToFill() {
 }
 
 /// The newest demand comes first, then what is expected, then the whole clip.
-std::optional<FrameFeed::Task> FrameFeed::nextTask() {
+std::optional<FrameFeed::Task> FrameFeed::nextDemanded(Urgency urgency) {
   for (auto it = demands_.rbegin(); it != demands_.rend(); ++it) {
     Demand& demand = **it;
-    if (demand.failed || demand.abandoned.stop_requested()) continue;
+    if (demand.urgency != urgency || demand.failed || demand.abandoned.stop_requested()) continue;
     if (takeFromMemory(demand)) {
       changed_.notify_all();
       continue;
     }
     return Task{demand.frames[demand.firstMissing], demand.scale, demand.layout, &demand, false};
   }
+  return std::nullopt;
+}
+
+std::optional<FrameFeed::Task> FrameFeed::nextTask() {
+  if (auto shown = nextDemanded(Urgency::Shown)) return shown;
   if (const auto frame = nextExpected()) return Task{*frame, expectedScale_, expectedLayout_, nullptr, false};
+  if (auto beside = nextDemanded(Urgency::Background)) return beside;
   if (const auto frame = nextToFill()) return Task{*frame, fillScale_, Layout::Rows, nullptr, true};
   return std::nullopt;
 }

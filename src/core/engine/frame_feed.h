@@ -19,6 +19,9 @@
 
 namespace molten {
 
+/// What is shown, and what is looked at beside it: that waits for the other.
+enum class Urgency { Shown, Background };
+
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
 /// one queue under one lock: hence its thirty methods.
@@ -37,8 +40,9 @@ class FrameFeed {
   PictureShape shapeAt(int scale) const;
 
   /// All the named frames (rising, without repeats). Blocks until they are there, fails if one cannot be had or the
-  /// request is called off. The caller keeps the number of frames within framesThatFit().
-  Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, Layout layout, std::stop_token stop);
+  /// request is called off. The caller keeps the number of frames within framesThatFit(). `layout`: none: as they lie.
+  Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
+                           std::stop_token stop, Urgency urgency = Urgency::Shown);
   /// True if fetch() would have nothing to wait for.
   bool has(std::span<const std::int32_t> frames, int scale) const;
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
@@ -81,6 +85,7 @@ class FrameFeed {
     std::size_t firstMissing = 0;
     std::optional<Error> failed;
     std::stop_source abandoned;
+    Urgency urgency;
   };
   /// One frame to be had, and who wants it.
   struct Task {
@@ -93,6 +98,7 @@ class FrameFeed {
 
   void work(std::stop_token stop);
   std::optional<Task> nextTask();
+  std::optional<Task> nextDemanded(Urgency urgency);
   std::optional<std::int32_t> nextExpected();
   std::optional<std::int32_t> nextToFill();
   void decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock);

@@ -3,16 +3,15 @@
 
 #include <memory>
 
-#include "core/media/footage.h"
-#include "core/memory_budget.h"
+#include "core/engine/sources.h"
 
 namespace molten {
 
-/// Footage as a chain takes it. A part of the budget is taken while it is looked at.
+/// Footage as a chain takes it. What is shown comes first where both read the same source.
 struct MeasuredFootage {
-  std::shared_ptr<const Footage> footage;
+  std::shared_ptr<Sources> sources;
   InBetween between = InBetween::Whole;
-  std::shared_ptr<MemoryBudget> budget;
+  const std::shared_ptr<const Footage>& footage() const { return sources->footage(); }
   friend bool operator==(const MeasuredFootage&, const MeasuredFootage&) = default;
 };
 

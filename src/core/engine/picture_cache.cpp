@@ -3,6 +3,11 @@
 #include <cstdlib>
 
 namespace molten {
+namespace {
+
+constexpr std::size_t fewest = 2, anyNumber = std::size_t(-1);
+
+}  // namespace
 
 Picture PictureCache::find(const Key& key) {
   const std::scoped_lock lock(mutex_);
@@ -14,14 +19,14 @@ Picture PictureCache::part(const Picture& picture, const PixelBox& box) {
   return partOf(picture, box, parts_);
 }
 
-void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget) {
+void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget, bool few) {
   // Parts lie closer than whole pictures do.
   std::size_t bytes = 0;
   for (int p = 0; p < picture.format().planes(); ++p)
     bytes +=
         static_cast<std::size_t>(std::abs(picture.plane(p).stride)) * static_cast<std::size_t>(picture.planeHeight(p));
   const std::scoped_lock lock(mutex_);
-  pictures_.keep(key, std::move(picture), bytes, budget);
+  pictures_.keep(key, std::move(picture), bytes, budget, few ? fewest : anyNumber);
 }
 
 FrameTable::Held PictureCache::findTiles(std::int32_t picture, const FrameLayout& layout) {
@@ -38,7 +43,7 @@ FrameTable::Held PictureCache::keepTiles(std::int32_t picture, const Picture& sa
   }
   const auto held = std::make_shared<StoredFrame>(store_);
   held->keep(samples, {});
-  tiles_.keep(picture, held, layout.frameBytes(), budget);
+  tiles_.keep(picture, held, layout.frameBytes(), budget, anyNumber);
   return held;
 }
 

@@ -26,9 +26,9 @@ class PictureCache {
   Picture find(const Key& key);
   /// A part of a picture, kept close to other parts.
   Picture part(const Picture& picture, const PixelBox& box);
-  /// Those used least recently go where they take more than a third of the budget; whoever holds decoded frames makes
-  /// room.
-  void keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget);
+  /// Those used least recently go where they take more than a third of the budget, or where `few` are worth keeping; whoever
+  /// holds decoded frames makes room.
+  void keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget, bool few);
 
   /// Likewise pictures cut into tiles of a layout; those in another one are forgotten.
   FrameTable::Held findTiles(std::int32_t picture, const FrameLayout& layout);
@@ -47,9 +47,10 @@ class PictureCache {
       order_.splice(order_.end(), order_, at->second.order);
       return at->second.value;
     }
-    void keep(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget) {
+    void keep(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget,
+              std::size_t most) {
       if (entries_.contains(name)) return;
-      while (!order_.empty() && bytes_ + bytes > budget->limit() / 3) {
+      while (!order_.empty() && (bytes_ + bytes > budget->limit() / 3 || order_.size() >= most)) {
         const auto oldest = entries_.find(order_.front());
         bytes_ -= oldest->second.bytes;
         entries_.erase(oldest);

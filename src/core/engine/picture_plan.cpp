@@ -9,9 +9,11 @@
 namespace molten {
 namespace {
 
+/// Those of both that are on.
 Chain joined(const Chain& first, const Chain& second) {
-  Chain chain = first;
-  chain.insert(chain.end(), second.begin(), second.end());
+  Chain chain;
+  for (const Chain* const part : {&first, &second})
+    std::copy_if(part->begin(), part->end(), std::back_inserter(chain), [](const Stage& stage) { return stage.on; });
   return chain;
 }
 
@@ -29,7 +31,7 @@ FrameClock clockOfMade(const VideoDescription& video, Rational outputRate) {
 
 PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const PlanSettings& settings,
                          const std::shared_ptr<Material>& material, const PicturePlan* previous, bool wide)
-    : settings_(settings), wide_(wide) {
+    : settings_(settings), source_(footage.source), wide_(wide) {
   for (const Stage& stage : stages)
     if (stage.on) stages_.push_back(stage);
   footageBytes_ = FrameLayout(footage.shape, Layout::Blocks).frameBytes();
@@ -110,16 +112,22 @@ void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& foota
 void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
                            const PicturePlan* previous) {
   for (const MixWay& way : mixing()->ways()) {
-    const Chain whole = joined(upstream, way.stages);
+    const std::shared_ptr<const SourceVideo> source = way.source ? way.source : footage.source;
+    const Chain whole = way.source ? joined(source->stages, way.stages) : joined(upstream, way.stages);
     PlanSettings settings = settings_;
-    settings.between = way.between.value_or(settings_.between);
+    settings.between = way.source ? source->video.between : way.between.value_or(settings_.between);
     const PicturePlan* known = nullptr;
     std::shared_ptr<const PicturePlan> same;
     if (previous)
       for (const auto& its : previous->ways_) {
+        if (its->source_ != source) continue;
         if (its->stages_ == whole && its->settings_ == settings) same = its;
         known = its.get();
       }
+    if (!same && way.source) {
+      const PlanFootage from{shapeAtScale(source->shape, settings.scale), source->clock, source->shape.size, source};
+      same = std::make_shared<const PicturePlan>(whole, from, settings, material->over(source), known, true);
+    }
     ways_.push_back(same ? same : std::make_shared<const PicturePlan>(whole, footage, settings, material, known, true));
   }
 }
@@ -156,24 +164,43 @@ Moment PicturePlan::canonical(const Moment& moment) const {
 }
 
 std::vector<std::int32_t> PicturePlan::framesFor(const Moment& moment, std::size_t most) const {
-  if (!mixing()) return gather_->framesFor(moment);
+  std::vector<SourceFrames> own{{source(), {}, scale(), layout()}};
+  collect(moment, most, false, own);
+  return std::move(own.front().frames);
+}
+
+std::vector<SourceFrames> PicturePlan::sourcesFor(const Moment& moment, std::size_t most) const {
+  std::vector<SourceFrames> all{{source(), {}, scale(), layout()}};
+  collect(moment, most, true, all);
+  return all;
+}
+
+/// `others`: also those of other sources than this plan's own.
+void PicturePlan::collect(const Moment& moment, std::size_t most, bool others, std::vector<SourceFrames>& all) const {
+  if (!mixing()) {
+    const SourceUse use = source();
+    auto at = std::find_if(all.begin(), all.end(), [&](const SourceFrames& one) { return one.source == use; });
+    if (at == all.end()) {
+      if (!others) return;
+      at = all.insert(all.end(), {use, {}, scale(), layout()});
+    }
+    const auto some = gather_->framesFor(moment);
+    const auto old = static_cast<std::ptrdiff_t>(at->frames.size());
+    at->frames.insert(at->frames.end(), some.begin(), some.end());
+    std::inplace_merge(at->frames.begin(), at->frames.begin() + old, at->frames.end());
+    at->frames.erase(std::unique(at->frames.begin(), at->frames.end()), at->frames.end());
+    return;
+  }
   std::vector<Moment> pictures;
   if (gather_->stages().empty())
     pictures.push_back(moment);
   else
     for (const std::int32_t picture : gather_->framesFor(moment)) pictures.push_back(madeMoment(picture));
-  std::vector<std::int32_t> frames;
-  for (const Moment& picture : pictures) {
+  for (const Moment& picture : pictures)
     for (const MixSource& source : mixing()->sources(picture)) {
-      const auto some = ways_[source.way]->framesFor(source.moment, most);
-      frames.insert(frames.end(), some.begin(), some.end());
-      if (frames.size() > 4 * most) break;
+      ways_[source.way]->collect(source.moment, most, others, all);
+      if (all.front().frames.size() > most) return;
     }
-    std::sort(frames.begin(), frames.end());
-    frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
-    if (frames.size() > most) break;
-  }
-  return frames;
 }
 
 std::size_t PicturePlan::framesAtOnce() const {

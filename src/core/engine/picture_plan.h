@@ -24,6 +24,15 @@ struct PlanFootage {
   PictureShape shape;  ///< of its frames, at the scale
   FrameClock clock;
   Size fullSize;
+  std::shared_ptr<const SourceVideo> source = {};  ///< that they are of; nullptr: the shot's footage
+};
+
+/// Frames of one source, rising, no repeats.
+struct SourceFrames {
+  SourceUse source;
+  std::vector<std::int32_t> frames;
+  int scale = 1;
+  Layout layout = Layout::Rows;
 };
 
 /// Pixel work that changes all pictures alike, and all work on single pictures at the end of the chain, is done once
@@ -58,6 +67,9 @@ class PicturePlan {
   Works worksAt(const Moment& moment) const;
   const MixShapes& mixShapes() const { return mixShapes_; }
   const PicturePlan& way(std::size_t i) const { return *ways_[i]; }
+  /// What its frames come from in the end, where no way leads to another source.
+  SourceUse source() const { return source_ ? source_->frames : SourceUse{}; }
+  const std::shared_ptr<const SourceVideo>& sourceVideo() const { return source_; }
   /// The moment of picture n of those that the gather plan reads of what is made.
   Moment madeMoment(std::int64_t n) const { return Moment::ofPictures(Rational(n) * pictureApart_); }
   /// A moment that stands for one and the same picture as this one, if that is known without making it.
@@ -68,6 +80,8 @@ class PicturePlan {
   /// The frames of the footage that the picture at a moment reads; rising, no repeats. May name a few too many, and
   /// leaves it at `most`.
   std::vector<std::int32_t> framesFor(const Moment& moment, std::size_t most = 2000) const;
+  /// Likewise those of all sources, its own first.
+  std::vector<SourceFrames> sourcesFor(const Moment& moment, std::size_t most = 2000) const;
   /// How much must be in memory at a time for a picture from the middle, in frames of the footage.
   std::size_t framesAtOnce() const;
 
@@ -81,6 +95,7 @@ class PicturePlan {
                 const PicturePlan* previous);
   PictureShape madeShape(const PlanFootage& footage, const PictureShape& in, const TimeMap& map, bool mayBeClear) const;
   void shapeWorks(const PlanFootage& footage);
+  void collect(const Moment& moment, std::size_t most, bool others, std::vector<SourceFrames>& all) const;
 
   PictureShape shape_;
   Chain stages_;
@@ -97,6 +112,7 @@ class PicturePlan {
   Rational pictureApart_ = 1;  ///< from one made picture to the next, in pictures of the map's video
   std::vector<std::shared_ptr<const PicturePlan>> ways_;
   std::shared_ptr<const ChainPlan> gather_;
+  std::shared_ptr<const SourceVideo> source_;
   std::size_t footageBytes_ = 1;  ///< of a frame
   Chain made_;                    ///< the stages up to the one that makes pictures
   bool wide_;

@@ -7,16 +7,6 @@
 namespace molten {
 namespace {
 
-/// Gray pictures have one value for what has become three.
-void backToGray(WorkingTile& tile, const WorkingFormat& format) {
-  const auto weights = format.lumaWeights();
-  const float red = static_cast<float>(weights[0]), green = static_cast<float>(weights[1]),
-              blue = static_cast<float>(weights[2]);
-  float* const r = tile.channels[0].data();
-  const float *const g = tile.channels[1].data(), *const b = tile.channels[2].data();
-  for (std::size_t i = 0; i < tile.channels[0].size(); ++i) r[i] = red * r[i] + green * g[i] + blue * b[i];
-}
-
 class OneWorked : public Mixture {
  public:
   OneWorked(const Moment& moment, Works::One work) : sources_{{0, moment}}, work_{{std::move(work)}} {}
@@ -36,11 +26,10 @@ Picture worked(const Picture& picture, const PixelChanges& changes, const Pictur
   if (changes.empty()) return narrowed(picture, to);
   Picture out(to);
   const WorkingFormat takes(picture.shape(), Light::Display), gives(to, Light::Display);
-  const bool gray = to.format.model == ColourModel::Gray;
   overTiles(to.size, [&](const PixelBox& box, WorkingTile& tile) {
     takes.take(picture, box, tile);
     for (const auto& change : changes) change->apply(tile, takes);
-    if (gray) backToGray(tile, gives);
+    gives.toOneValue(tile);
     gives.give(tile, out);
   });
   return out;

@@ -46,6 +46,7 @@ class WorkAsMixing : public Mixing {
   explicit WorkAsMixing(const TimeMap& map) : map_(map) {}
   std::vector<MixSource> sources(const Moment& moment) const override { return {{0, moment}}; }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override;
+  bool sharesSources() const override { return false; }
   bool mayBeClear() const override { return map_.frameWork() && map_.frameWork()->mayBeClear(); }
 
  private:

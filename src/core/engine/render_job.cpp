@@ -107,12 +107,12 @@ std::optional<Error> findReplaced(const RenderSettings& settings, RenderOutline&
 class PictureSource {
  public:
   PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::shared_ptr<MemoryBudget> budget,
-                std::int64_t count, ForwardFeed::Moments moments)
+                std::shared_ptr<Sources> sources, std::int64_t count, ForwardFeed::Moments moments)
       : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
     if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, *budget)) {
       forward_.emplace(settings.footage, plan.gather(), moments_, count, std::move(budget), settings.threads);
     } else {
-      lots_.emplace(std::make_shared<FrameFeed>(settings.footage, budget, settings.threads), settings.threads);
+      lots_.emplace(std::move(sources), settings.threads);
       reserved_ = {std::move(budget), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
     }
   }
@@ -144,11 +144,10 @@ class PictureSource {
   void prefetchAfter(std::int64_t k) {
     constexpr std::int64_t ahead = 4;
     constexpr std::size_t most = 400;
-    std::vector<std::int32_t> frames;
-    for (std::int64_t next = k + 1; next <= std::min(k + ahead, count_ - 1) && frames.size() < most; ++next)
-      for (const std::int32_t frame : plan_.framesFor(moments_(next), most))
-        if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
-    lots_->feed().prefetch(std::move(frames), 1, plan_.layout());
+    SoonRead soon(most);
+    for (std::int64_t next = k + 1; next <= std::min(k + ahead, count_ - 1) && !soon.full(); ++next)
+      soon.add(plan_.sourcesFor(moments_(next), most));
+    lots_->sources().prefetch(soon.take());
   }
 
   const PicturePlan& plan_;
@@ -229,7 +228,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
 
   const Footage& footage = *settings.footage;
   const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
-  const auto material = std::make_shared<FieldMaterial>(settings.footage, budget, settings.threads, stop);
+  const auto sources = std::make_shared<Sources>(settings.footage, budget, settings.threads);
+  const auto material = std::make_shared<FieldMaterial>(sources, settings.threads, stop);
   const PlanSettings wish = wishOf(settings);
   const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
                          std::make_shared<MaterialAt>(material, wish));
@@ -245,7 +245,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
         settings.project.chain, settings.footage, material, wish, *settings.timeMap,
         [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
   else
-    source.emplace(settings, plan, budget, outline->pictures.count(), moments);
+    source.emplace(settings, plan, budget, sources, outline->pictures.count(), moments);
 
   Belt belt;
   Status encoded;

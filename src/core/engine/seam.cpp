@@ -10,7 +10,6 @@
 namespace molten {
 namespace {
 
-constexpr std::size_t mostForFrames = std::size_t(96) << 20;
 constexpr int smallWidth = 96, smallHeight = 54;
 /// Pictures on either side of an end that a loop is looked for in, at most.
 constexpr std::int64_t farthest = 45;
@@ -63,8 +62,8 @@ double difference(const Grid& a, const Grid& b) {
 class Grids {
  public:
   Grids(const MeasuredFootage& from, const Chain& chain)
-      : evaluator_(std::make_shared<FrameFeed>(from.footage, MemoryBudget::part(from.budget, mostForFrames), 1), 1),
-        plan_(evaluator_.plan(chain, {scaleOf(from.footage->shape().size), from.between})) {}
+      : evaluator_(from.sources, 1, Urgency::Background),
+        plan_(evaluator_.plan(chain, {scaleOf(from.footage()->shape().size), from.between})) {}
 
   std::int64_t length() const { return plan_.length(); }
   Result<const Grid*> at(std::int64_t picture, std::stop_token stop) {
@@ -129,7 +128,7 @@ Result<std::optional<double>> measureContrast(const MeasuredFootage& from, const
 
 Result<FoundLoop> findLoop(const MeasuredFootage& from, const Chain& chain, std::size_t stage, std::stop_token stop) {
   const Chain below(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage));
-  const VideoDescription in = videoAt(below, below.size(), from.footage->video());
+  const VideoDescription in = videoAt(below, below.size(), from.footage()->video());
   const auto turned = chain[stage].kind->round(chain[stage].values, in);
   if (!turned) return Error{"This stage makes no loop."};
   const Round now = *turned;

@@ -30,8 +30,8 @@ int scaleFor(Size picture, Size screen, double enough) {
 
 }  // namespace
 
-Viewer::Viewer(std::shared_ptr<FrameFeed> feed, int threads, std::function<void(Result<Shown>)> arrived)
-    : feed_(std::move(feed)), evaluator_(feed_, threads), arrived_(std::move(arrived)) {
+Viewer::Viewer(std::shared_ptr<Sources> sources, int threads, std::function<void(Result<Shown>)> arrived)
+    : sources_(std::move(sources)), feed_(sources_->feed()), evaluator_(sources_, threads), arrived_(std::move(arrived)) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
 }
 
@@ -213,26 +213,22 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
 /// What is likely to be asked for next while the picture stands still: its neighbours, then what playing would need.
 void Viewer::prefetchAround(const View& view) {
   if (!sharp_.plan || !(sharp_.chain == view.chain)) return;
-  std::vector<std::int32_t> frames;
+  SoonRead soon(400);
   const std::int64_t last = view.piece.length - 1;
   for (const std::int64_t step : {0, 1, -1, 2, 4, 8, 16, 30}) {
-    const auto some = sharp_.plan->framesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last)));
-    for (const auto frame : some)
-      if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
-    if (frames.size() > 400) break;
+    soon.add(sharp_.plan->sourcesFor(view.piece.moment(std::clamp<std::int64_t>(view.frame + step, 0, last))));
+    if (soon.full()) break;
   }
-  feed_->prefetch(std::move(frames), sharp_.plan->scale(), sharp_.plan->layout());
+  sources_->prefetch(soon.take());
 }
 
 void Viewer::prefetchAhead(const Run& run) {
   const auto& plan = plannedFor(run.smaller * smallerInMotion(run.view)).plan;
   if (!plan) return;
-  std::vector<std::int32_t> frames;
-  for (std::int64_t k = 0; k < 6; ++k) {
-    for (const auto frame : plan->framesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))))
-      if (std::find(frames.begin(), frames.end(), frame) == frames.end()) frames.push_back(frame);
-  }
-  feed_->prefetch(std::move(frames), plan->scale(), plan->layout());
+  SoonRead soon(2000);
+  for (std::int64_t k = 0; k < 6; ++k)
+    soon.add(plan->sourcesFor(run.view.piece.moment(frameAt(run, run.next + k * 3))));
+  sources_->prefetch(soon.take());
 }
 
 /// While a handle is dragged or the playhead is pulled: how many times smaller a picture must be to be there in time.

@@ -49,7 +49,7 @@ class Viewer {
 
   /// `arrived` is called from the viewer's thread when a picture that was asked for by show() is ready, or with the
   /// sentence why it cannot be.
-  Viewer(std::shared_ptr<FrameFeed> feed, int threads, std::function<void(Result<Shown>)> arrived);
+  Viewer(std::shared_ptr<Sources> sources, int threads, std::function<void(Result<Shown>)> arrived);
   ~Viewer();
 
   /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long. What cannot be
@@ -68,8 +68,9 @@ class Viewer {
   bool playing() const;
   void halt();
 
+  /// Of the footage.
   FrameFeed& feed() { return *feed_; }
-  const std::shared_ptr<FrameFeed>& feedPointer() const { return feed_; }
+  const std::shared_ptr<Sources>& sources() const { return sources_; }
 
  private:
   struct Run {
@@ -124,6 +125,7 @@ class Viewer {
   void prefetchAround(const View& view);
   void prefetchAhead(const Run& run);
 
+  std::shared_ptr<Sources> sources_;
   std::shared_ptr<FrameFeed> feed_;
   Evaluator evaluator_;
   std::function<void(Result<Shown>)> arrived_;

@@ -32,6 +32,7 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
                                                      const FootageProgress& progress, std::stop_token stop) {
   auto footage = std::shared_ptr<Footage>(new Footage);
   footage->path_ = path;
+  footage->rateAsked_ = options.rate;
   std::error_code error;
   // A clip may have a name that looks like a pattern.
   const bool isFile = std::filesystem::is_regular_file(path, error);

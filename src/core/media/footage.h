@@ -42,6 +42,8 @@ class Footage {
   /// True if its frames have no rate of their own, so that another one can be set.
   bool hasFreeRate() const { return isStills() || clock_.varying(); }
   bool isStills() const { return stills_ != nullptr; }
+  /// The rate that it was opened to have, where it has none of its own.
+  const std::optional<Rational>& rateAsked() const { return rateAsked_; }
   /// `h264`, `png`: the codec's short name.
   const std::string& codec() const { return codec_; }
   /// What has been amiss with frames that readers of it have read so far.
@@ -56,6 +58,7 @@ class Footage {
   Status take(const FirstFrame& first, const FootageProgress& progress);
 
   std::string path_, codec_;
+  std::optional<Rational> rateAsked_;
   ImportTarget target_;
   PictureShape shape_;
   FrameClock clock_ = FrameClock::constant(25, 1);

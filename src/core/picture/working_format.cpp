@@ -183,6 +183,16 @@ void WorkingFormat::fromDisplay(WorkingTile& tile) const {
     curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
 }
 
+void WorkingFormat::toOneValue(WorkingTile& tile) const {
+  if (shape_.format.model != ColourModel::Gray) return;
+  const auto weights = lumaWeights();
+  const float red = static_cast<float>(weights[0]), green = static_cast<float>(weights[1]),
+              blue = static_cast<float>(weights[2]);
+  float* const r = tile.channels[0].data();
+  const float *const g = tile.channels[1].data(), *const b = tile.channels[2].data();
+  for (std::size_t i = 0; i < tile.channels[0].size(); ++i) r[i] = red * r[i] + green * g[i] + blue * b[i];
+}
+
 void WorkingFormat::toDisplay(WorkingTile& tile) const {
   if (light_ == Light::Display || curve_ == Curve::None) return;
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);

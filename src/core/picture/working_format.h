@@ -62,6 +62,9 @@ class WorkingFormat {
   void toDisplay(WorkingTile& tile) const;
   void fromDisplay(WorkingTile& tile) const;
 
+  /// Where pictures are gray: what has come to be of three values becomes one again, by luma.
+  void toOneValue(WorkingTile& tile) const;
+
   /// Of the pictures, in pixels.
   Size size() const { return shape_.size; }
   /// What red, green and blue weigh in luma.

@@ -9,15 +9,18 @@ namespace molten {
 
 FilesRead::FilesRead(const Project& project) {
   add(project.source.path);
-  const auto addChain = [&](const Chain& chain) {
-    for (const Stage& stage : chain)
-      for (const ParameterValue& value : stage.values) {
-        if (const auto* path = std::get_if<std::string>(&value)) add(*path);
-        if (const auto* painting = std::get_if<Painting>(&value)) add(painting->file);
-      }
-  };
-  addChain(project.chain);
-  if (project.versionB) addChain(*project.versionB);
+  add(project.chain);
+  if (project.versionB) add(*project.versionB);
+}
+
+void FilesRead::add(const Chain& chain) {
+  for (const Stage& stage : chain) {
+    for (const ParameterValue& value : stage.values) {
+      if (const auto* path = std::get_if<std::string>(&value)) add(*path);
+      if (const auto* painting = std::get_if<Painting>(&value)) add(painting->file);
+    }
+    add(stage.branch);
+  }
 }
 
 void FilesRead::add(const std::string& path) {

@@ -19,9 +19,11 @@ constexpr std::size_t mostBytes = std::size_t(64) << 20;
 
 template <class Visit>
 void eachPainting(Chain& chain, Visit visit) {
-  for (Stage& stage : chain)
+  for (Stage& stage : chain) {
     for (ParameterValue& value : stage.values)
       if (auto* painting = std::get_if<Painting>(&value)) visit(*painting);
+    eachPainting(stage.branch, visit);
+  }
 }
 
 std::string prefixFor(const fs::path& project) {

@@ -1,5 +1,7 @@
 #include "core/project/project.h"
 
+#include "core/stages/common_parameters.h"
+
 #include <algorithm>
 
 #include "core/stages/drive_words.h"
@@ -171,10 +173,11 @@ Edit setSourceRate(const Project& before, Rational rate) {
 
 const std::vector<ChoiceDescription>& inBetweenChoices() {
   // In the order of InBetween.
-  static const std::vector<ChoiceDescription> choices = {
-      {"whole", "Whole frames", "The nearer frame as it is: every sample is a sample of the footage."},
-      {"mixed", "Mixed", "The two frames mixed by how near they are."},
-      {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}};
+  static const std::vector<ChoiceDescription> choices = [] {
+    std::vector<ChoiceDescription> all;
+    for (const auto& one : inBetweens()) all.push_back(one.described);
+    return all;
+  }();
   return choices;
 }
 
@@ -257,6 +260,23 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
     if (auto read = readValue(stage, i, written, rate); !read) return read.error();
   }
   return stage;
+}
+
+Status appendStage(Chain& chain, std::string_view text, Rational rate) {
+  const auto slash = text.substr(0, text.find(':')).find('/');
+  if (slash == std::string_view::npos) {
+    auto stage = parseStage(text, rate);
+    if (!stage) return stage.error();
+    chain.push_back(std::move(*stage));
+    return {};
+  }
+  const std::string_view id = text.substr(0, slash);
+  const auto into = std::find_if(chain.rbegin(), chain.rend(), [&](const Stage& stage) {
+    return stage.kind->description().branches && stage.kind->description().id == id;
+  });
+  if (into == chain.rend())
+    return Error{"There is no " + std::string(id) + " before \"" + std::string(text) + "\" whose own chain it could stand in."};
+  return appendStage(into->branch, text.substr(slash + 1), rate);
 }
 
 std::string stageText(const Stage& stage) {

@@ -1,6 +1,7 @@
 #pragma once
 // What is saved: footage, chain, in and out, output. A value: copies are cheap enough to be the steps of undo.
 
+#include <map>
 #include <optional>
 #include <string>
 
@@ -49,6 +50,7 @@ struct Project {
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
   std::string unknownShot = {}, unknown = {};  ///< as a stage's
+  std::map<std::string, std::string> unknownOfSources = {};  ///< likewise, of other sources than the shot's, by path
 
   friend bool operator==(const Project&, const Project&) = default;
 };
@@ -111,6 +113,8 @@ Edit setValues(const Project& before, std::size_t stage, const StageValues& valu
 Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate);
 /// `time-field:back=0.5s,start=0.5x0` to a stage.
 Result<Stage> parseStage(std::string_view text, Rational rate);
+/// A stage to the end of a chain; `insert/pace:…` to the chain of the last Insert's own source.
+Status appendStage(Chain& chain, std::string_view text, Rational rate);
 /// Back to the text: only what differs from the defaults.
 std::string stageText(const Stage& stage);
 

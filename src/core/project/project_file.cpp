@@ -19,7 +19,7 @@ using Json = nlohmann::ordered_json;
 
 namespace {
 
-constexpr std::size_t mostBytes = 64u << 20;
+constexpr std::size_t mostBytes = 64u << 20, mostSources = 10000;
 constexpr std::int64_t mostFrames = std::int64_t(1) << 40;
 constexpr std::int64_t mostQuality = 1000, widestPicture = 32768;
 
@@ -44,9 +44,22 @@ std::string rateJson(Rational rate) {
   return std::to_string(rate.num()) + "/" + std::to_string(rate.den());
 }
 
+/// Where a text stands: its folder, by which paths are written, and the sources that its stages name by their number.
+struct FileOfStages {
+  std::string folder;
+  std::vector<std::string>* sources = nullptr;  ///< paths; none: stages name sources by their path
+};
+
 /// A path as it stands in a file of `folder`.
-Json valueJson(const ParameterDescription& parameter, const ParameterValue& value, const std::string& folder) {
-  if (const auto* path = std::get_if<std::string>(&value)) return relativeTo(*path, folder);
+Json valueJson(const ParameterDescription& parameter, const ParameterValue& value, const FileOfStages& in) {
+  const std::string& folder = in.folder;
+  if (const auto* path = std::get_if<std::string>(&value)) {
+    const auto* const file = std::get_if<FileDescription>(&parameter.kind);
+    if (path->empty() || !file || !file->isSource || !in.sources) return relativeTo(*path, folder);
+    const auto known = std::find(in.sources->begin(), in.sources->end(), *path);
+    if (known == in.sources->end()) in.sources->push_back(*path);
+    return std::find(in.sources->begin(), in.sources->end(), *path) - in.sources->begin();
+  }
   if (const auto* painting = std::get_if<Painting>(&value)) return relativeTo(painting->file, folder);
   if (const auto* number = std::get_if<double>(&value)) return *number;
   if (const auto* place = std::get_if<Place>(&value)) return Json::array({place->x, place->y});
@@ -54,8 +67,8 @@ Json valueJson(const ParameterDescription& parameter, const ParameterValue& valu
   return valueText(parameter, value);
 }
 
-Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, const Json& json,
-                                     const std::string& folder) {
+Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, const Json& json, const FileOfStages& in) {
+  const std::string& folder = in.folder;
   const Error wrong{"the value of \"" + parameter.id + "\" is not one that it can have"};
   const ParameterValue initial = initialValue(parameter);
   if (std::holds_alternative<double>(initial) && json.is_number()) {
@@ -74,6 +87,10 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
   if (json.is_string() && json.get_ref<const std::string&>().find('\0') != std::string::npos) return wrong;
   if (std::holds_alternative<std::string>(initial) && json.is_string())
     return ParameterValue(absoluteFrom(json.get<std::string>(), folder));
+  if (const auto* file = std::get_if<FileDescription>(&parameter.kind); file && file->isSource && in.sources) {
+    const auto number = wholeNumber(json, 0, static_cast<std::int64_t>(in.sources->size()) - 1);
+    return number ? Result<ParameterValue>((*in.sources)[static_cast<std::size_t>(*number)]) : wrong;
+  }
   if (std::holds_alternative<Painting>(initial) && json.is_string())
     return ParameterValue(Painting{absoluteFrom(json.get<std::string>(), folder), nullptr});
   // Choices and lists are written as on the command line.
@@ -105,7 +122,9 @@ Json membersOf(const std::string& text) {
   return text.empty() ? Json::object() : parseJson(text).value_or(Json::object());
 }
 
-Json stageJson(const Stage& stage, const std::string& folder) {
+Json chainJson(const Chain& chain, const FileOfStages& in);
+
+Json stageJson(const Stage& stage, const FileOfStages& in) {
   const StageDescription& described = stage.kind->description();
   Json json{{"stage", described.id}, {"on", stage.on}};
   if (!stage.name.empty()) json["name"] = stage.name;
@@ -115,13 +134,17 @@ Json stageJson(const Stage& stage, const std::string& folder) {
     if (stage.varies(i))
       json[parameter.id] = movementText(parameter, movementOf(stage, i));
     else if (isInUse(described, stage.values, i) || !(stage.values[i] == initialValue(parameter)))
-      json[parameter.id] = valueJson(parameter, stage.values[i], folder);
+      json[parameter.id] = valueJson(parameter, stage.values[i], in);
   }
+  if (!stage.branch.empty()) json["chain"] = chainJson(stage.branch, in);
   putMembers(json, membersOf(stage.unknown));
   return json;
 }
 
-Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
+/// Chains in chains, at most so deep.
+constexpr int deepestBranch = 8;
+
+Result<Stage> stageFromJson(const Json& json, const FileOfStages& in, int deep = 0) {
   if (!json.is_object() || !json.contains("stage") || !json["stage"].is_string()) return Error{"a stage has no name"};
   const std::string id = json["stage"].get<std::string>();
   const StageKind* kind = findStageKind(id);
@@ -141,6 +164,16 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
       stage.name = value.get<std::string>();
       continue;
     }
+    if (key == "chain" && kind->description().branches) {
+      if (!value.is_array() || deep == deepestBranch) return Error{"the chain of a source is not a list of stages, or lies too deep"};
+      if (auto fits = checkLength(value.size()); !fits) return fits.error();
+      for (const Json& item : value) {
+        auto inner = stageFromJson(item, in, deep + 1);
+        if (!inner) return inner.error();
+        stage.branch.push_back(std::move(*inner));
+      }
+      continue;
+    }
     const std::size_t i = parameterIndex(kind->description(), key);
     if (i == parameters.size()) {
       unknown[key] = value;
@@ -150,7 +183,7 @@ Result<Stage> stageFromJson(const Json& json, const std::string& folder) {
       if (auto read = readValue(stage, i, value.get<std::string>(), 25); !read) return read.error();
       continue;
     }
-    auto parsed = valueFromJson(parameters[i], value, folder);
+    auto parsed = valueFromJson(parameters[i], value, in);
     if (!parsed) return parsed.error();
     stage.values[i] = *parsed;
   }
@@ -210,12 +243,12 @@ OutputSettings outputFromJson(const Json& json, const std::string& folder) {
   return output;
 }
 
-Chain chainFromJson(const Json& json, const std::string& folder) {
+Chain chainFromJson(const Json& json, const FileOfStages& in) {
   if (!json.is_array()) throw BadProject{"a chain is not a list"};
   if (auto fits = checkLength(json.size()); !fits) throw BadProject{fits.error().message};
   Chain chain;
   for (const Json& item : json) {
-    auto stage = stageFromJson(item, folder);
+    auto stage = stageFromJson(item, in);
     if (!stage) throw BadProject{stage.error().message};
     chain.push_back(std::move(*stage));
   }
@@ -236,6 +269,20 @@ Source sourceFromJson(const Json& json, const std::string& folder) {
   return source;
 }
 
+/// The paths of all sources, the footage's first.
+std::vector<std::string> sourcePaths(const Json& json, const std::string& folder) {
+  std::vector<std::string> paths;
+  if (!json.contains("sources")) return paths;
+  const Json& list = json["sources"];
+  if (!list.is_array() || list.empty()) throw BadProject{"\"sources\" is not a list of sources"};
+  if (list.size() > mostSources) throw BadProject{"it names more than " + std::to_string(mostSources) + " sources"};
+  for (const Json& one : list) {
+    if (!one.is_object()) throw BadProject{"a source is not an object"};
+    paths.push_back(absoluteFrom(textIn(one, "path"), folder));
+  }
+  return paths;
+}
+
 /// One member of a list that may hold others in time to come.
 const Json& onlyOne(const Json& json, const char* key, const char* what) {
   const Json& list = json[key];
@@ -248,12 +295,17 @@ const Json& onlyOne(const Json& json, const char* key, const char* what) {
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
   project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "in", "out", "output"}));
-  if (json.contains("sources")) project.source = sourceFromJson(onlyOne(json, "sources", "sources"), folder);
+  std::vector<std::string> sources = sourcePaths(json, folder);
+  if (!sources.empty()) project.source = sourceFromJson(json["sources"][0], folder);
+  for (std::size_t i = 1; i < sources.size(); ++i)
+    if (const std::string unknown = textOf(unknownMembers(json["sources"][i], {"path"})); !unknown.empty())
+      project.unknownOfSources[sources[i]] = unknown;
+  const FileOfStages in{folder, &sources};
   if (json.contains("shots")) {
     const Json& shot = onlyOne(json, "shots", "shots");
     if (!shot.is_object()) throw BadProject{"a shot is not an object"};
-    if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], folder);
-    if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], folder);
+    if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], in);
+    if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], in);
     project.unknownShot = textOf(unknownMembers(shot, {"source", "chain", "version-b"}));
   }
   if (const auto reel = json.find("reel");
@@ -305,9 +357,9 @@ Project projectFromFormat1(const Json& json, const std::string& folder) {
   return projectFromJson(today, folder);
 }
 
-Json chainJson(const Chain& chain, const std::string& folder) {
+Json chainJson(const Chain& chain, const FileOfStages& in) {
   Json json = Json::array();
-  for (const Stage& stage : chain) json.push_back(stageJson(stage, folder));
+  for (const Stage& stage : chain) json.push_back(stageJson(stage, in));
   return json;
 }
 
@@ -319,9 +371,17 @@ std::string projectText(const Project& project, const std::string& folder) {
   if (project.source.rate) source["rate"] = rateJson(*project.source.rate);
   source["in-between"] = inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id;
   putMembers(source, membersOf(project.source.unknown));
+  std::vector<std::string> sources{project.source.path};
+  const FileOfStages in{folder, &sources};
+  Json shot{{"source", 0}, {"chain", chainJson(project.chain, in)}};
+  if (project.versionB) shot["version-b"] = chainJson(*project.versionB, in);
   json["sources"] = Json::array({std::move(source)});
-  Json shot{{"source", 0}, {"chain", chainJson(project.chain, folder)}};
-  if (project.versionB) shot["version-b"] = chainJson(*project.versionB, folder);
+  for (std::size_t i = 1; i < sources.size(); ++i) {
+    Json other{{"path", relativeTo(sources[i], folder)}};
+    if (const auto known = project.unknownOfSources.find(sources[i]); known != project.unknownOfSources.end())
+      putMembers(other, membersOf(known->second));
+    json["sources"].push_back(std::move(other));
+  }
   putMembers(shot, membersOf(project.unknownShot));
   json["shots"] = Json::array({std::move(shot)});
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
@@ -339,7 +399,7 @@ std::string projectText(const Project& project, const std::string& folder) {
 }
 
 std::string chainText(const Chain& chain, const std::string& folder) {
-  return chainJson(chain, folder).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  return chainJson(chain, {folder}).dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder, int format) {
@@ -349,7 +409,7 @@ Result<Chain> parseChain(const std::string& text, Rational rate, const std::stri
   if (json && json->is_array()) {
     if (auto fits = checkLength(json->size()); !fits) return Error{"The chain has too many stages: " + fits.error().message + "."};
     for (const Json& item : *json) {
-      auto stage = stageFromJson(item, folder);
+      auto stage = stageFromJson(item, {folder});
       if (!stage) return stage.error();
       chain.push_back(std::move(*stage));
     }
@@ -358,9 +418,7 @@ Result<Chain> parseChain(const std::string& text, Rational rate, const std::stri
     for (std::string line; std::getline(lines, line);) {
       const auto begin = line.find_first_not_of(" \t\r"), end = line.find_last_not_of(" \t\r");
       if (begin == std::string::npos) continue;
-      auto stage = parseStage(line.substr(begin, end - begin + 1), rate);
-      if (!stage) return stage.error();
-      chain.push_back(std::move(*stage));
+      if (auto added = appendStage(chain, line.substr(begin, end - begin + 1), rate); !added) return added.error();
       if (auto fits = checkLength(chain.size()); !fits) return Error{"The text is too long: " + fits.error().message + "."};
     }
   }
@@ -435,6 +493,10 @@ std::string projectSchema() {
                     {"maxItems", 2}};
       } else if (std::holds_alternative<ToggleDescription>(parameter.kind)) {
         property = {{"type", "boolean"}};
+      } else if (const auto* file = std::get_if<FileDescription>(&parameter.kind); file && file->isSource) {
+        property = {{"type", {"integer", "string"}},
+                    {"minimum", 0},
+                    {"description", parameter.help + " Its number among the sources; empty: none."}};
       } else if (!std::holds_alternative<ChoicesDescription>(parameter.kind)) {
         property = {{"type", "string"}};
       } else {
@@ -449,6 +511,8 @@ std::string projectSchema() {
                     {"anyOf", {property, {{"type", "string"}, {"pattern", "^[^@_]+(@|_[a-z])"}}}}};
       properties[parameter.id] = std::move(property);
     }
+    if (described.branches)
+      properties["chain"] = {{"type", "array"}, {"description", "What its source passes first: stages as in the shot's."}};
     stages.push_back({{"title", described.label},
                       {"type", "object"},
                       {"properties", std::move(properties)},
@@ -464,7 +528,7 @@ std::string projectSchema() {
                      {{"format", {{"const", projectFormat}}},
                       {"sources",
                        {{"type", "array"},
-                        {"description", "What shots read, counted from 0; one."},
+                        {"description", "What is read, counted from 0: the shot's, then what stages name; those have a path alone."},
                         {"items",
                          {{"type", "object"},
                           {"properties",

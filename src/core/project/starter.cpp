@@ -117,7 +117,7 @@ std::span<const Starter> builtInStarters() {
     for (const BuiltIn& one : builtIns()) {
       Starter starter{one.name, one.help, {{1280, 720}, 1, 30, 240}, {}};
       for (const char* const text : one.stages)
-        if (auto stage = parseStage(text, 30)) starter.chain.push_back(std::move(*stage));
+        (void)appendStage(starter.chain, text, 30);
       made.push_back(std::move(starter));
     }
     return made;

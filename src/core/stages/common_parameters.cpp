@@ -24,6 +24,21 @@ ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list) {
       endsChoices(), PastTheEnds::StandStill);
 }
 
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial) {
+  return list.choice<PastTheEnds>({"past-the-ends", "Past the ends", card,
+                                   "What is shown where a moment before its beginning or after its end is meant."},
+                                  endsChoices(), initial);
+}
+
+const std::vector<ChoiceOf<InBetween>>& inBetweens() {
+  static const std::vector<ChoiceOf<InBetween>> choices = {
+      {InBetween::Whole, {"whole", "Whole frames", "The nearer frame as it is: every sample is a sample of the footage."}},
+      {InBetween::Mixed, {"mixed", "Mixed", "The two frames mixed by how near they are."}},
+      {InBetween::Flow,
+       {"flow", "Flow", "What moves is moved: a picture made along the motion between the two."}}};
+  return choices;
+}
+
 const ChoiceDescription& describedEnds(PastTheEnds ends) {
   const auto& choices = endsChoices();
   return std::find_if(choices.begin(), choices.end(), [&](const auto& one) { return one.meant == ends; })->described;

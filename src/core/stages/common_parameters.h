@@ -3,11 +3,15 @@
 
 #include "core/picture/working_format.h"
 #include "core/stages/parameter_list.h"
+#include "core/time/frame_clock.h"
 #include "core/time/past_the_ends.h"
 
 namespace molten {
 
 ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list);
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial);
+/// What is seen between two frames of a source.
+const std::vector<ChoiceOf<InBetween>>& inBetweens();
 /// What is shown there, as the choice's label and help say it.
 const ChoiceDescription& describedEnds(PastTheEnds ends);
 /// The light in which a stage reckons that mixes pictures.

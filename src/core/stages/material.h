@@ -1,10 +1,11 @@
 #pragma once
-// Pictures that fields are made of.
+// What stages are made of besides numbers: pictures for fields, and sources of their own.
 
 #include <memory>
 #include <string>
 
 #include "core/field/gray_picture.h"
+#include "core/stages/source_video.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -27,6 +28,10 @@ class Material {
   virtual std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) = 0;
   /// What leaves the stages `upstream`, at a moment. Motion is in picture heights a second, from the picture before.
   virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) = 0;
+  /// A source besides the footage; the same one for as long as its file is. `between`: what is seen between two frames.
+  virtual std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) = 0;
+  /// The same material for stages over that source in place of the footage.
+  virtual std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) = 0;
   /// What fields that are kept for other moments may take together, in bytes.
   virtual std::size_t mostKept() const = 0;
 };

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/picture/working_format.h"
+#include "core/stages/source_video.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -31,14 +32,15 @@ class Mixture {
 
 /// What pictures are made in.
 struct MixShapes {
-  PictureShape in, out;  ///< the same format, or `out` in floats that are not cut off: wideShape()
+  PictureShape in, out;  ///< what enters, and what leaves: the same format, or `out` in floats that are not cut off: wideShape()
   int scale = 1;         ///< both are so many times smaller than the full size
 };
 
-/// What enters, on its way into a mix.
+/// What enters, or another source, on its way into a mix.
 struct MixWay {
-  Chain stages = {};                                ///< that choose times only, to be passed before it is mixed
+  Chain stages = {};  ///< to be passed before it is mixed: of what enters, such as choose times only
   std::optional<InBetween> between = std::nullopt;  ///< another in-between than the footage's
+  std::shared_ptr<const SourceVideo> source = {};   ///< nullptr: what enters
   friend bool operator==(const MixWay&, const MixWay&) = default;
 };
 
@@ -54,6 +56,8 @@ class Mixing {
   /// Moments that are mixed in beside the present one, for drawing: in incoming pictures, about as many as an eye can
   /// tell apart.
   virtual std::vector<double> taps(double) const { return {}; }
+  /// True if neighbouring pictures are mostly made of the same ones.
+  virtual bool sharesSources() const { return true; }
   /// True if places of the picture may be left empty.
   virtual bool mayBeClear() const { return false; }
 };

@@ -75,6 +75,7 @@ struct CurveDescription {};
 /// The path of a picture or a clip.
 struct FileDescription {
   std::string none = "none yet";  ///< what stands in its place while there is none
+  bool isSource = false;          ///< it is a source of its own: see StageKind::ownSource()
 };
 
 /// A picture painted by hand.

@@ -5,6 +5,7 @@
 #include "core/stages/finish.h"
 #include "core/stages/frame_order_stage.h"
 #include "core/stages/framing.h"
+#include "core/stages/insert.h"
 #include "core/stages/loop.h"
 #include "core/stages/pace.h"
 #include "core/stages/shutter.h"
@@ -21,6 +22,7 @@ std::span<const StageKind* const> ownKinds() {
   // One line a kind.
   static const StageKind* const kinds[] = {
       &pace(), &stepRate(), &frameOrder(), &loop(), &timeField(), &strips(), &slitScan(), &echoes(), &shutter(), &framing(), &finish(),
+      &insert(),
   };
   return kinds;
 }

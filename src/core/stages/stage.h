@@ -11,6 +11,7 @@
 
 #include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
+#include "core/stages/source_use.h"
 #include "core/stages/time_map.h"
 #include "core/time/drives.h"
 #include "core/time/keys.h"
@@ -46,6 +47,7 @@ struct StageDescription {
   std::vector<ParameterDescription> parameters;
   std::vector<StageAction> actions;
   std::vector<CardDescription> cards = {};  ///< those that are not daily, or on which something is said
+  bool branches = false;                    ///< it reads a source of its own, which may have a chain
 };
 
 /// A sentence about the stage as it is set, shown on one of its cards.
@@ -114,6 +116,9 @@ class StageKind {
   /// By how many incoming pictures it scatters what its pixels read, at most; and the stage without that.
   virtual double scatter(const StageValues&) const { return 0; }
   virtual Stage withoutScatter(const Stage& stage) const;
+  /// The source that a stage which branches reads, if it reads one; and the values for another.
+  virtual std::optional<OwnSource> ownSource(const StageValues&) const { return std::nullopt; }
+  virtual StageValues withOwnSource(StageValues values, const OwnSource&) const { return values; }
   /// By which its pace is set, if it is a pace that can be drawn: see pace.h.
   virtual const PaceParameters* paceHandles() const { return nullptr; }
 
@@ -147,6 +152,7 @@ struct Stage {
   StageValues values;                    ///< of a parameter with keys: the first key's
   std::map<std::size_t, KeyTrack> keys;  ///< by parameter; none of the tracks is empty
   std::map<std::size_t, Drives> drives = {};  ///< likewise; with keys as well they act on what those give
+  std::vector<Stage> branch = {};             ///< the chain of its own source: see StageDescription::branches
   std::string unknown = {};                   ///< members of its file that are not known here, as JSON; kept on saving
 
   /// Whether any value, or one, moves by itself.

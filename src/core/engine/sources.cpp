@@ -1,0 +1,105 @@
+#include "core/engine/sources.h"
+
+#include <algorithm>
+
+#include "core/media/stills_reader.h"
+
+namespace molten {
+namespace {
+
+/// The footage's frames where they are read for fields alone.
+constexpr std::size_t mostForFields = std::size_t(256) << 20;
+/// A source's part of the budget.
+constexpr std::size_t partOfOne = 4;
+/// So many sources that nothing reads any more stay open.
+constexpr std::size_t mostIdle = 3;
+
+}  // namespace
+
+std::filesystem::file_time_type lastWritten(const std::string& path) {
+  std::error_code none;
+  return std::filesystem::last_write_time(
+      isStillsPattern(path) ? std::filesystem::absolute(path).parent_path() : std::filesystem::path(path), none);
+}
+
+Sources::Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads)
+    : footage_(footage->footagePointer()), budget_(footage->budget()), threads_(decoderThreads), own_(std::move(footage)) {}
+
+Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads)
+    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(decoderThreads) {}
+
+std::shared_ptr<FrameFeed> Sources::feed() {
+  const std::scoped_lock lock(mutex_);
+  if (!own_) own_ = std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, mostForFields), threads_);
+  return own_;
+}
+
+/// The same path is the same footage, unless it is to have another rate, which counts where it has none of its own.
+bool Sources::isFootage(const SourceUse& use) const {
+  if (use.path.empty()) return true;
+  const auto whole = [](const std::string& path) { return std::filesystem::absolute(path).lexically_normal(); };
+  return (use.path == footage_->path() || whole(use.path) == whole(footage_->path())) &&
+         (!footage_->hasFreeRate() || use.rate == footage_->rateAsked());
+}
+
+std::shared_ptr<FrameFeed> Sources::known(const SourceUse& use) {
+  if (isFootage(use)) return feed();
+  const std::scoped_lock lock(mutex_);
+  const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
+  if (at == open_.end()) return nullptr;
+  open_.splice(open_.begin(), open_, at);
+  return at->feed;
+}
+
+Result<std::shared_ptr<FrameFeed>> Sources::feed(const SourceUse& use, std::stop_token stop) {
+  if (auto feed = known(use)) return feed;
+  return current(use, stop);
+}
+
+Result<std::shared_ptr<FrameFeed>> Sources::current(const SourceUse& use, std::stop_token stop) {
+  if (isFootage(use)) return feed();
+  const std::scoped_lock one(opening_);
+  const auto written = lastWritten(use.path);
+  {
+    const std::scoped_lock lock(mutex_);
+    const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
+    if (at != open_.end() && at->written == written) return at->feed;
+    if (at != open_.end()) open_.erase(at);
+  }
+  auto footage = Footage::open(use.path, {use.rate}, {}, stop);
+  if (!footage) return footage.error();
+  auto feed = std::make_shared<FrameFeed>(*footage, MemoryBudget::part(budget_, budget_->limit() / partOfOne), threads_);
+  const std::scoped_lock lock(mutex_);
+  open_.push_front({use, written, feed});
+  std::size_t idle = 0;
+  std::erase_if(open_, [&](const Open& open) { return open.feed.use_count() == 1 && ++idle > mostIdle; });
+  return feed;
+}
+
+void Sources::prefetch(std::vector<SourceFrames> soon) {
+  for (SourceFrames& some : soon) {
+    if (const auto feed = known(some.source)) feed->prefetch(std::move(some.frames), some.scale, some.layout);
+  }
+}
+
+void SoonRead::add(const std::vector<SourceFrames>& reads) {
+  for (const SourceFrames& some : reads) {
+    auto at = std::find_if(all_.begin(), all_.end(), [&](const SourceFrames& one) { return one.source == some.source; });
+    if (at == all_.end()) at = all_.insert(all_.end(), {some.source, {}, some.scale, some.layout});
+    for (const std::int32_t frame : some.frames)
+      if (std::find(at->frames.begin(), at->frames.end(), frame) == at->frames.end()) at->frames.push_back(frame);
+  }
+}
+
+std::vector<std::string> Sources::findings() const {
+  const std::scoped_lock lock(mutex_);
+  std::vector<std::string> all;
+  for (const Open& open : open_) {
+    const Footage& footage = open.feed->footage();
+    all.insert(all.end(), footage.warnings().begin(), footage.warnings().end());
+    for (std::string& sentence : footage.faults().sentences(footage.name())) all.push_back(std::move(sentence));
+  }
+  return all;
+}
+
+}  // namespace molten

@@ -1,0 +1,75 @@
+#pragma once
+// All footage that a project reads: opened once, decoded once, under one budget.
+
+#include <filesystem>
+#include <list>
+#include <map>
+#include <memory>
+#include <mutex>
+#include <stop_token>
+#include <vector>
+
+#include "core/engine/frame_feed.h"
+#include "core/engine/picture_plan.h"
+#include "core/stages/source_video.h"
+
+namespace molten {
+
+/// The shot's footage and whatever stages read besides. Whoever asks for the same file gets the same feed. Thread-safe;
+/// what is asked for and not open yet is opened on the thread that asks.
+class Sources {
+ public:
+  /// Over a feed of the footage, whose budget all share.
+  Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads);
+  /// Where frames of the footage are seldom asked for: its feed is made when they first are, in a part of the budget.
+  Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads);
+
+  const std::shared_ptr<const Footage>& footage() const { return footage_; }
+  const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
+  /// The shot's footage.
+  std::shared_ptr<FrameFeed> feed();
+  /// A source's frames; `use` without a path: the shot's footage.
+  Result<std::shared_ptr<FrameFeed>> feed(const SourceUse& use, std::stop_token stop);
+  /// Likewise, opened anew if its file has changed.
+  Result<std::shared_ptr<FrameFeed>> current(const SourceUse& use, std::stop_token stop);
+  /// What will be asked for soon of each source, in the order of the frames; of sources that are open.
+  void prefetch(std::vector<SourceFrames> soon);
+  /// Sentences about what was amiss with files other than the footage.
+  std::vector<std::string> findings() const;
+
+ private:
+  struct Open {
+    SourceUse use;
+    std::filesystem::file_time_type written;
+    std::shared_ptr<FrameFeed> feed;
+  };
+  bool isFootage(const SourceUse& use) const;
+  std::shared_ptr<FrameFeed> known(const SourceUse& use);
+
+  const std::shared_ptr<const Footage> footage_;
+  const std::shared_ptr<MemoryBudget> budget_;
+  const int threads_;
+  mutable std::mutex mutex_;    ///< of what is open
+  std::mutex opening_;          ///< one file at a time
+  std::shared_ptr<FrameFeed> own_;
+  std::list<Open> open_;        ///< last used first
+};
+
+/// What will be read soon, in the order in which it will be.
+class SoonRead {
+ public:
+  /// `most`: frames of the first source that are worth naming.
+  explicit SoonRead(std::size_t most) : most_(most) {}
+  void add(const std::vector<SourceFrames>& reads);
+  bool full() const { return !all_.empty() && all_.front().frames.size() >= most_; }
+  std::vector<SourceFrames> take() { return std::move(all_); }
+
+ private:
+  std::size_t most_;
+  std::vector<SourceFrames> all_;
+};
+
+/// When what a path names was last written; numbered stills have changed when their folder has.
+std::filesystem::file_time_type lastWritten(const std::string& path);
+
+}  // namespace molten

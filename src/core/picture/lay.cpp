@@ -1,0 +1,264 @@
+#include "core/picture/lay.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+
+#include "core/parallel.h"
+#include "core/picture/resample.h"
+
+namespace molten {
+namespace {
+
+/// What is laid is made so much farther than it is seen, so that no filter meets an end.
+constexpr int slack = 8;
+constexpr float figureGround = 0.4f;
+
+PictureShape floatingRgb(const PictureShape& of, Size size) {
+  PictureShape shape = of;
+  shape.format = {ColourModel::Rgb, 32, 0, 0, true, true};
+  shape.colour.range = AVCOL_RANGE_JPEG;
+  shape.size = size;
+  return shape;
+}
+
+/// The same way between pictures that are so many times smaller.
+Affine smaller(const Affine& way, double scale) {
+  return {way.xx, way.xy, way.x0 / scale, way.yx, way.yy, way.y0 / scale};
+}
+
+bool isNothing(const Affine& way) {
+  constexpr double unseen = 1e-9;
+  return std::abs(way.xx - 1) < unseen && std::abs(way.yy - 1) < unseen && std::abs(way.xy) < unseen &&
+         std::abs(way.yx) < unseen && std::abs(way.x0) < 1e-6 && std::abs(way.y0) < 1e-6;
+}
+
+/// A copy that may be written to.
+Picture copied(const Picture& picture) {
+  Picture out(picture.shape());
+  for (int p = 0; p < picture.format().planes(); ++p)
+    parallelRows(picture.planeHeight(p), 64, [&](int from, int to) {
+      for (int y = from; y < to; ++y) std::memcpy(out.writableRow(p, y), picture.row(p, y), picture.rowBytes(p));
+    });
+  return out;
+}
+
+class Layer {
+ public:
+  Layer(const Picture& under, const Picture& over, const Laying& laying, int scale, const PictureShape& to)
+      : laying_(laying),
+        scale_(scale),
+        size_(under.shape().size),
+        way_(smaller(laying.way, scale)),
+        out_(to),
+        takes_(under.shape(), laying.light),
+        gives_(to, laying.light),
+        under_(under) {
+    region_ = laying.view == LaidView::Result ? seen() : PixelBox{0, 0, size_.width, size_.height};
+    if (region_.right <= region_.left || region_.bottom <= region_.top) return;
+    if (laying.key) key_.emplace(over, *laying.key, scale);
+    const Light mixed = laying.light;
+    if (isNothing(way_) && over.shape().size == size_) {
+      over_ = over;
+    } else {
+      const Picture whole = key_ ? keyed(over) : over;
+      key_.reset();
+      const PixelBox needed = laying.view == LaidView::Result ? region_ : seen();
+      left_ = needed.left, top_ = needed.top;
+      if (needed.right <= needed.left || needed.bottom <= needed.top) return;
+      Affine from = way_;
+      from.x0 = way_.x(left_, top_), from.y0 = way_.y(left_, top_);
+      over_ = resampled(whole, {&from, 1}, Beyond::StandStill,
+                        floatingRgb(over.shape(), {needed.right - needed.left, needed.bottom - needed.top}));
+    }
+    // Other curves meet in linear light.
+    const bool alike = over_.shape().colour.transfer == under.shape().colour.transfer;
+    taken_ = key_ ? key_->light() : alike ? mixed : Light::Linear;
+    overTakes_.emplace(over_.shape(), taken_);
+  }
+
+  Picture laid() {
+    Picture out = under_.shape() == out_ ? copied(under_) : narrowed(under_, out_);
+    if (region_.right <= region_.left || region_.bottom <= region_.top) return out;
+    const Size size{region_.right - region_.left, region_.bottom - region_.top};
+    overTiles(size, [&](const PixelBox& inner, WorkingTile& tile) {
+      thread_local WorkingTile over;
+      thread_local std::vector<float> weights;
+      const PixelBox box{inner.left + region_.left, inner.top + region_.top, inner.right + region_.left, inner.bottom + region_.top};
+      takes_.take(under_, box, tile);
+      weights.assign(tile.channels[3].size(), 0.0f);
+      if (over_) {
+        takeOver(box, over);
+        weigh(tile, over, weights);
+      }
+      show(tile, over, weights);
+      gives_.toOneValue(tile);
+      gives_.give(tile, out);
+    });
+    return out;
+  }
+
+ private:
+  /// The box of what is seen of the upper picture, in the lower one's pixels; sides at multiples of four, or its edges.
+  PixelBox seen() const {
+    constexpr double farthest = 1e6;
+    if (std::abs(way_.determinant()) < 1e-12) return {};
+    const Affine back = way_.inverse();
+    double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300};
+    for (const double x : {laying_.left, laying_.right})
+      for (const double y : {laying_.top, laying_.bottom}) {
+        const double at[2] = {back.x(x / scale_, y / scale_), back.y(x / scale_, y / scale_)};
+        for (int i = 0; i < 2; ++i) low[i] = std::min(low[i], at[i]), high[i] = std::max(high[i], at[i]);
+      }
+    const auto down = [&](double v) { return static_cast<int>(std::floor(std::clamp(v, -farthest, farthest) - slack)) & ~3; };
+    const auto up = [&](double v) { return (static_cast<int>(std::ceil(std::clamp(v, -farthest, farthest) + slack)) + 3) & ~3; };
+    return {std::clamp(down(low[0]), 0, size_.width), std::clamp(down(low[1]), 0, size_.height),
+            std::clamp(up(high[0]), 0, size_.width), std::clamp(up(high[1]), 0, size_.height)};
+  }
+
+  /// The upper picture as it is after the key.
+  Picture keyed(const Picture& over) const {
+    const PictureShape shape = floatingRgb(over.shape(), over.shape().size);
+    Picture out(shape);
+    const WorkingFormat takes(over.shape(), key_->light()), gives(shape, key_->light());
+    overTiles(shape.size, [&](const PixelBox& box, WorkingTile& tile) {
+      takes.take(over, box, tile);
+      key_->apply(tile);
+      gives.give(tile, out);
+    });
+    return out;
+  }
+
+  /// In the light in which both are mixed, with the lower picture's curve; of what lies outside of it, its edge.
+  void takeOver(const PixelBox& box, WorkingTile& tile) const {
+    const Size size = over_.shape().size;
+    PixelBox own{box.left - left_, box.top - top_, box.right - left_, box.bottom - top_};
+    const PixelBox within{std::clamp(own.left, 0, size.width), std::clamp(own.top, 0, size.height),
+                          std::clamp(own.right, 0, size.width), std::clamp(own.bottom, 0, size.height)};
+    if (within.left >= within.right || within.top >= within.bottom) {
+      tile.lay(own);
+      for (auto& channel : tile.channels) std::fill(channel.begin(), channel.end(), 0.0f);
+      return;
+    }
+    if (own.left == within.left && own.top == within.top && own.right == within.right && own.bottom == within.bottom) {
+      overTakes_->take(over_, own, tile);
+      if (key_) key_->apply(tile);
+    } else {
+      thread_local WorkingTile part;
+      overTakes_->take(over_, within, part);
+      tile.lay(own);
+      for (int c = 0; c < 4; ++c)
+        for (int y = 0; y < tile.height; ++y)
+          for (int x = 0; x < tile.width; ++x)
+            tile.row(c, y)[x] = part.row(c, std::clamp(y + own.top - within.top, 0, part.height - 1))[std::clamp(x + own.left - within.left, 0, part.width - 1)];
+    }
+    const Light mixed = laying_.light;
+    if (taken_ == Light::Linear && mixed == Light::Display) WorkingFormat(under_.shape(), Light::Linear).toDisplay(tile);
+    if (taken_ == Light::Display && mixed == Light::Linear) gives_.fromDisplay(tile);
+  }
+
+  /// How much of the upper picture is seen at each pixel of a tile.
+  void weigh(const WorkingTile& tile, const WorkingTile& over, std::vector<float>& weights) const {
+    const double left = laying_.left / scale_, top = laying_.top / scale_, right = laying_.right / scale_, bottom = laying_.bottom / scale_;
+    const double across = 1 / std::max(1e-9, std::hypot(way_.xx, way_.xy)), down = 1 / std::max(1e-9, std::hypot(way_.yx, way_.yy));
+    for (int y = 0; y < tile.height; ++y) {
+      const double py = std::clamp(tile.box.top - WorkingTile::margin + y, 0, size_.height - 1) + 0.5;
+      const float* const alpha = over.row(3, y);
+      float* const row = weights.data() + static_cast<std::ptrdiff_t>(y) * tile.width;
+      for (int x = 0; x < tile.width; ++x) {
+        const double px = std::clamp(tile.box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5;
+        const double u = way_.x(px, py), v = way_.y(px, py);
+        const double wide = std::clamp(0.5 + (u - left) * across, 0.0, 1.0) * std::clamp(0.5 + (right - u) * across, 0.0, 1.0);
+        const double tall = std::clamp(0.5 + (v - top) * down, 0.0, 1.0) * std::clamp(0.5 + (bottom - v) * down, 0.0, 1.0);
+        row[x] = std::clamp(alpha[x], 0.0f, 1.0f) * static_cast<float>(wide * tall) * laying_.opacity;
+      }
+      if (laying_.leftOut.samples) leaveOut(laying_.leftOut, tile, py, row);
+    }
+  }
+  void leaveOut(const LaidMask& painted, const WorkingTile& tile, double py, float* row) const {
+    const auto place = [](double at, int count) { return std::clamp(at * count - 0.5, 0.0, static_cast<double>(count - 1)); };
+    const double v = place(py / size_.height, painted.size.height);
+    const int top = static_cast<int>(v), below = std::min(top + 1, painted.size.height - 1);
+    const auto down = static_cast<float>(v - top);
+    for (int x = 0; x < tile.width; ++x) {
+      const double px = std::clamp(tile.box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5;
+      const double u = place(px / size_.width, painted.size.width);
+      const int left = static_cast<int>(u), next = std::min(left + 1, painted.size.width - 1);
+      const auto part = static_cast<float>(u - left);
+      const auto at = [&](int i, int j) { return (*painted.samples)[static_cast<std::size_t>(j * painted.size.width + i)]; };
+      const float high = at(left, top) + (at(next, top) - at(left, top)) * part;
+      const float low = at(left, below) + (at(next, below) - at(left, below)) * part;
+      row[x] *= 1 - std::clamp(high + (low - high) * down, 0.0f, 1.0f);
+    }
+  }
+
+  void show(WorkingTile& tile, const WorkingTile& over, const std::vector<float>& weights) const {
+    const std::size_t count = weights.size();
+    float* const alpha = tile.channels[3].data();
+    if (laying_.view != LaidView::Result) {
+      for (std::size_t c = 0; c < 3; ++c)
+        for (std::size_t i = 0; i < count; ++i) {
+          const float w = weights[i];
+          tile.channels[c][i] = laying_.view == LaidView::Matte ? w : over_ ? figureGround * (1 - w) + w * over.channels[c][i] : figureGround;
+        }
+      std::fill(tile.channels[3].begin(), tile.channels[3].end(), 1.0f);
+      return;
+    }
+    const bool clear = under_.format().alpha;
+    for (std::size_t c = 0; c < 3; ++c) {
+      float* const v = tile.channels[c].data();
+      const float *const upper = over.channels[c].data(), *const w = weights.data();
+      const auto blend = [&](auto mix) {
+        if (!clear) {
+          for (std::size_t i = 0; i < count; ++i) v[i] = w[i] > 0 ? mix(v[i], upper[i], w[i]) : v[i];
+          return;
+        }
+        for (std::size_t i = 0; i < count; ++i) {
+          const float all = alpha[i] + w[i] * (1 - alpha[i]);
+          if (w[i] > 0 && all > 0)
+            v[i] = (w[i] * (1 - alpha[i]) * upper[i] + alpha[i] * mix(v[i], upper[i], w[i])) / all;
+        }
+      };
+      switch (laying_.blend) {
+        case BlendMode::Sum:
+          blend([](float a, float b, float k) { return a + k * b; });
+          break;
+        case BlendMode::BelowWhite:
+          blend([](float a, float b, float k) { return 1 - (1 - a) * (1 - k * b); });
+          break;
+        case BlendMode::Brightest:
+          blend([](float a, float b, float k) { return std::max(a, k * b); });
+          break;
+        case BlendMode::Darkest:
+          blend([](float a, float b, float k) { return std::min(a, 1 - k * (1 - b)); });
+          break;
+        default:
+          blend([](float a, float b, float k) { return (1 - k) * a + k * b; });
+      }
+    }
+    if (clear)
+      for (std::size_t i = 0; i < count; ++i) alpha[i] += weights[i] * (1 - alpha[i]);
+  }
+
+  const Laying& laying_;
+  int scale_;
+  Size size_;
+  Affine way_;
+  PictureShape out_;
+  WorkingFormat takes_, gives_;
+  Picture under_, over_;
+  std::optional<PictureKey> key_;  ///< of what is not resampled
+  Light taken_ = Light::Display;
+  std::optional<WorkingFormat> overTakes_;
+  PixelBox region_;
+  int left_ = 0, top_ = 0;  ///< of over_ in the lower picture
+};
+
+}  // namespace
+
+Picture laidOver(const Picture& under, const Picture& over, const Laying& laying, int scale, const PictureShape& to) {
+  Layer layer(under, over, laying, scale, to);
+  return layer.laid();
+}
+
+}  // namespace molten

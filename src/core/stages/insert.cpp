@@ -1,0 +1,209 @@
+#include "core/stages/insert.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+
+#include "core/stages/insert_place.h"
+#include "core/stages/material.h"
+#include "core/stages/mixing.h"
+
+namespace molten {
+namespace {
+
+const InsertParameters& of() {
+  return insertParameters();
+}
+
+/// Its lengths in time are written with three decimals of a second.
+Rational secondsOf(double seconds) {
+  return Rational::near(seconds);
+}
+
+VideoDescription laidIn(const Stage& stage, const VideoDescription& in) {
+  VideoDescription out = in;
+  // What is laid in need not repeat with the picture.
+  if (!of().source(stage.values).empty()) out.endless = false;
+  return out;
+}
+
+class OneLaid : public Mixture {
+ public:
+  OneLaid(std::vector<MixSource> sources, Laying laying, const MixShapes& shapes)
+      : sources_(std::move(sources)), laying_(std::move(laying)), shapes_(shapes) {}
+  const std::vector<MixSource>& sources() const override { return sources_; }
+  void add(std::size_t, std::span<const Picture> pictures) override {
+    pictures_.insert(pictures_.end(), pictures.begin(), pictures.end());
+  }
+  Picture finish() override {
+    return pictures_.size() < 2 ? narrowed(pictures_[0], shapes_.out)
+                                : laidOver(pictures_[0], pictures_[1], laying_, shapes_.scale, shapes_.out);
+  }
+
+ private:
+  std::vector<MixSource> sources_;
+  Laying laying_;
+  MixShapes shapes_;
+  std::vector<Picture> pictures_;
+};
+
+class InsertMap : public MovingMap, public Mixing {
+ public:
+  InsertMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
+      : MovingMap(laidIn(stage, in)), in_(in), moving_(stage, in, around) {
+    const auto own = stage.kind->ownSource(stage.values);
+    if (!own || !around.material) return;
+    source_ = around.material->source(own->use, own->between);
+    if (!source_) return;
+    made_ = videoAt(stage.branch, stage.branch.size(), source_->made);
+    first_ = secondsOf(of().from(stage.values)) * made_.rate;
+    const double to = of().to(stage.values);
+    const Rational end = to > 0 ? std::min(secondsOf(to) * made_.rate, made_.pictures()) : made_.pictures();
+    pictures_ = std::max(Rational(0), end - first_);
+  }
+
+  PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
+  const Mixing* mixing() const override { return this; }
+  bool sharesSources() const override { return false; }
+
+  std::vector<MixWay> ways() const override {
+    std::vector<MixWay> all{MixWay{}};
+    if (source_) all.push_back({moving_.stage().branch, std::nullopt, source_});
+    return all;
+  }
+  std::vector<MixSource> sources(const Moment& moment) const override {
+    std::vector<MixSource> all{{0, moment}};
+    if (!source_) return all;
+    const Laying laying = layingOf(moving_.at(moment), in_, made_);
+    if (const auto own = ownMoment(moment); own && laying.opacity > 0) all.push_back({1, *own});
+    return all;
+  }
+  std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
+    auto all = sources(moment);
+    Laying laying = source_ ? layingOf(moving_.at(moment), in_, made_) : Laying{};
+    return std::make_unique<OneLaid>(std::move(all), std::move(laying), shapes);
+  }
+
+ private:
+  /// What is seen of the source at a moment of the picture; none: nothing.
+  std::optional<Moment> ownMoment(const Moment& moment) const {
+    const StageValues& values = moving_.stage().values;
+    const Rational ratio = made_.rate / in_.rate;
+    Rational exact = moment.exact() * ratio - secondsOf(of().startsAt(values)) * made_.rate;
+    double off = moment.off * ratio.toDouble();
+    if (!(pictures_ > Rational(0))) return std::nullopt;
+    const double position = exact.toDouble() + off, length = pictures_.toDouble(), last = std::max(0.0, std::ceil(length - samePosition) - 1);
+    if (position < -samePosition || position > length - samePosition) {
+      const bool round = made_.endless && of().to(values) == 0;
+      const PastTheEnds ends = round ? PastTheEnds::GoRound : of().ends(values);
+      if (ends == PastTheEnds::Transparent) return std::nullopt;
+      if (ends == PastTheEnds::GoRound) {
+        const auto rounds = static_cast<std::int64_t>(std::floor((position + samePosition) / length));
+        exact = exact - pictures_ * Rational(rounds);
+      } else {
+        const Moment at = *foldMoment(Moment::ofPictures(exact, off), static_cast<std::int64_t>(last) + 1, ends);
+        exact = at.exact(), off = at.off;
+      }
+    }
+    // Its last picture lasts until its end.
+    const double reached = exact.toDouble() + off;
+    if (!made_.endless && reached > last) exact = Rational(static_cast<std::int64_t>(last)), off = 0;
+    if (reached < 0) exact = 0, off = 0;
+    return Moment::ofPictures(exact + first_, off);
+  }
+
+  VideoDescription in_;
+  MovingValues moving_;
+  std::shared_ptr<const SourceVideo> source_;
+  VideoDescription made_;        ///< what leaves the source's own chain
+  Rational first_, pictures_ = 0;  ///< of it: where it begins, and how long it lasts, in its pictures
+};
+
+class Insert : public StageKind {
+ public:
+  const StageDescription& description() const override {
+    static const StageDescription described = {
+        "insert",
+        "Insert",
+        "Lays a second source over the picture: a clip, with a key, or a still.",
+        of().list.described(),
+        {},
+        {{"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
+        true};
+    return described;
+  }
+
+  std::unique_ptr<TimeMap> timeMap(const Stage& stage, const VideoDescription& incoming,
+                                   const Surroundings& around) const override {
+    return std::make_unique<InsertMap>(stage, incoming, around);
+  }
+
+  std::string summary(const StageValues& values, const VideoDescription&) const override {
+    const std::string& path = of().source(values);
+    if (path.empty()) return "nothing yet";
+    std::string name = path.substr(path.find_last_of('/') + 1);
+    if (const double starts = of().startsAt(values); starts != 0) name += " at " + secondsText(starts, 1);
+    return name;
+  }
+
+  std::vector<StageNote> notes(const StageValues& values, const VideoDescription&, Rational) const override {
+    std::vector<StageNote> found;
+    if (of().source(values).empty() || of().key(values) == KeyBy::Nothing) return found;
+    if (of().view(values) != LaidView::Result)
+      found.push_back({"Key", std::string("The ") + (of().view(values) == LaidView::Matte ? "matte" : "figure") +
+                                  " is what a render shows too."});
+    return found;
+  }
+
+  std::optional<OwnSource> ownSource(const StageValues& values) const override {
+    const std::string& path = of().source(values);
+    if (path.empty()) return std::nullopt;
+    const double fps = of().fps(values);
+    return OwnSource{{path, fps > 0 ? std::optional(Rational::near(fps)) : std::nullopt}, of().between(values)};
+  }
+  StageValues withOwnSource(StageValues values, const OwnSource& source) const override {
+    of().source.set(values, source.use.path);
+    of().fps.set(values, source.use.rate.value_or(Rational(0)).toDouble());
+    of().between.set(values, source.between);
+    return values;
+  }
+
+  std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
+    if (of().source(values).empty()) return {};
+    return {{of().at(values), std::nullopt, "at", std::nullopt}, {cornerOf(values, in), std::nullopt, "scale, turn", std::nullopt}};
+  }
+  StageValues withHandle(StageValues values, std::size_t handle, Place place, const VideoDescription& in) const override {
+    if (handle == 0) {
+      of().at.set(values, place);
+      return values;
+    }
+    const Place at = of().at(values);
+    const double x = (place.x - at.x) * in.size.width * in.pixelAspect.toDouble(), y = (place.y - at.y) * in.size.height;
+    const double far = std::hypot(x, y) / (handleAt * in.size.height);
+    of().scale.set(values, std::clamp(far, 0.01, 100.0));
+    if (far > 0) {
+      // The turn nearest to the one that it has, so that it goes on from round to round.
+      const double turn = std::atan2(y, x) * 180 / std::acos(-1.0), was = of().turn(values);
+      of().turn.set(values, std::clamp(turn + 360 * std::round((was - turn) / 360), -3600.0, 3600.0));
+    }
+    return values;
+  }
+
+ private:
+  /// The second handle stands so far from the first, in picture heights, at a scale of 100 %.
+  static constexpr double handleAt = 0.4;
+  static Place cornerOf(const StageValues& values, const VideoDescription& in) {
+    const double turn = of().turn(values) * std::acos(-1.0) / 180, far = of().scale(values) * handleAt * in.size.height;
+    const Place at = of().at(values);
+    return {at.x + std::cos(turn) * far / (in.size.width * in.pixelAspect.toDouble()), at.y + std::sin(turn) * far / in.size.height};
+  }
+};
+
+}  // namespace
+
+const StageKind& insert() {
+  static const Insert kind;
+  return kind;
+}
+
+}  // namespace molten

@@ -1,0 +1,173 @@
+#include "core/stages/insert_place.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/stages/common_parameters.h"
+
+namespace molten {
+namespace {
+
+using When = ParameterDescription::Condition;
+const char *const cardSource = "Source", *const cardTime = "Time", *const cardPlace = "Place", *const cardSize = "Size",
+                  *const cardCrop = "Crop", *const cardLaid = "Laid over", *const cardKey = "Key", *const cardOut = "Left out";
+
+NumberDescription percent(double least, double most, double initial, double step, double usual) {
+  return {Unit::Percent, least, most, initial, step, usual, 1, Tense::None};
+}
+ParameterDescription::Conditions there(When more) {
+  return {When{"source"}, std::move(more)};
+}
+
+}  // namespace
+
+InsertParameters::InsertParameters()
+    : source(list.file({"source", "Source", cardSource, "A clip, numbered stills, a picture, or a project's result."}, FileDescription{"none yet", true})),
+      between(list.choice<InBetween>(
+          {"in-between", "In-between", cardSource, "What is seen between two of its frames.", false, When{"source"}}, inBetweens(),
+          InBetween::Whole)),
+      fps(list.number({"fps", "Fps", cardSource, "Pictures a second of numbered stills, or of a clip whose rate varies.", false,
+                       When{"source"}},
+                      {Unit::PerSecond, 0, 1000, 0, 1, 60, 2, Tense::None, false, "its own"})),
+      startsAt(list.number({"starts-at", "Starts at", cardTime, "The moment of the picture at which it begins.", false, When{"source"}},
+                           {Unit::Seconds, -36000, 36000, 0, 0.1, 10, 3, Tense::None})),
+      from(list.number({"from", "From", cardTime, "How much is left off at its beginning.", false, When{"source"}},
+                       secondsNumber(0, 36000, 0, 0.1, 10))),
+      to(list.number({"to", "To", cardTime, "The moment of its own at which it ends.", false, When{"source"}},
+                     secondsNumber(0, 36000, 0, 0.1, 10, Tense::None, "its end"))),
+      ends(pastTheEndsIn(list, cardTime, PastTheEnds::Transparent)),
+      at(list.place({"at", "At", cardPlace, "Where it stands on the picture.", true, When{"source"}}, {0.5, 0.5})),
+      scale(list.number({"scale", "Scale", cardPlace, "How large it is.", true, When{"source"}}, percent(0, 100, 1, 0.02, 2))),
+      turn(list.number({"turn", "Turn", cardPlace, "By how much it is turned, clockwise.", true, When{"source"}},
+                       {Unit::Degrees, -3600, 3600, 0, 1, 180, 1, Tense::None})),
+      opacity(list.number({"opacity", "Opacity", cardPlace, "How much of it is seen.", true, When{"source"}}, percent(0, 1, 1, 0.05, 1))),
+      size(list.choice<InsertSize>({"size", "Size", cardSize, "What 100 % of its scale is.", false, When{"source"}},
+                                   {{InsertSize::Whole, {"whole", "Whole", "All of it finds room in the picture."}},
+                                    {InsertSize::Fills, {"fills", "Fills", "No place of the picture is left free."}},
+                                    {InsertSize::Own, {"own", "Own", "Its pixels are as large as the picture's."}}},
+                                   InsertSize::Whole)),
+      width(list.number({"width", "Width", cardSize, "Beside its scale; 0 % is nothing.", true, When{"source"}}, percent(0, 100, 1, 0.02, 2))),
+      height(list.number({"height", "Height", cardSize, "Beside its scale; 0 % is nothing.", true, When{"source"}}, percent(0, 100, 1, 0.02, 2))),
+      growsFrom(list.choice<GrowsFrom>({"grows-from", "Grows from", cardSize, "The side that stays where it is as it grows.", false, When{"source"}},
+                                       {{GrowsFrom::Middle, {"middle", "Middle", "Its middle stands at its place."}},
+                                        {GrowsFrom::Left, {"left", "Left", "Its left side does."}},
+                                        {GrowsFrom::Right, {"right", "Right", "Its right side does."}},
+                                        {GrowsFrom::Top, {"top", "Top", "Its upper side does."}},
+                                        {GrowsFrom::Bottom, {"bottom", "Bottom", "Its lower side does."}}},
+                                       GrowsFrom::Middle)),
+      cropLeft(list.number({"crop-left", "Crop left", cardCrop, "How much of its width is left off there.", true, When{"source"}}, percent(0, 1, 0, 0.01, 1))),
+      cropRight(list.number({"crop-right", "Crop right", cardCrop, "How much of its width is left off there.", true, When{"source"}}, percent(0, 1, 0, 0.01, 1))),
+      cropTop(list.number({"crop-top", "Crop top", cardCrop, "How much of its height is left off there.", true, When{"source"}}, percent(0, 1, 0, 0.01, 1))),
+      cropBottom(list.number({"crop-bottom", "Crop bottom", cardCrop, "How much of its height is left off there.", true, When{"source"}}, percent(0, 1, 0, 0.01, 1))),
+      laid(list.choice<LaidHow>({"laid-over", "Laid over", cardLaid, "How both become one picture.", false, When{"source"}},
+                                {{LaidHow::Layers, {"layers", "Layers", "It covers what lies under it."}},
+                                 {LaidHow::Light, {"light", "Light", "Its light is added."}},
+                                 {LaidHow::Wins, {"wins", "Wins", "At each place one of both wins: the brighter or the darker."}}},
+                                LaidHow::Layers)),
+      belowWhite(list.toggle({"below-white", "Below white", cardLaid, "Light that adds up never burns out.", false, there({"laid-over", {"light"}})}, true)),
+      winner(list.choice<LaidWinner>({"winner", "Winner", cardLaid, "Which one wins.", false, there({"laid-over", {"wins"}})},
+                                     {{LaidWinner::Brightest, {"brightest", "Brightest", "The brighter of both."}},
+                                      {LaidWinner::Darkest, {"darkest", "Darkest", "The darker of both."}}},
+                                     LaidWinner::Brightest)),
+      reckoned(reckonedIn(list, cardLaid, Light::Display)),
+      key(list.choice<KeyBy>({"key", "Key", cardKey, "What of it is cut out.", false, When{"source"}},
+                             {{KeyBy::Nothing, {"nothing", "Nothing", "All of it is there."}},
+                              {KeyBy::Colour, {"colour", "Colour", "What is near to a colour."}},
+                              {KeyBy::Brightness, {"brightness", "Brightness", "What is about as bright as a colour."}}},
+                             KeyBy::Nothing)),
+      keyColour(list.colour({"key-colour", "Key colour", cardKey, "What is cut out: pick it on the Picture.", false, there({"key", {"colour", "brightness"}})},
+                            {0, 150, 60})),
+      near(list.number({"near", "Near", cardKey, "So far from that colour all is still cut out.", true, there({"key", {"colour", "brightness"}})},
+                       percent(0, 1, 0.1, 0.01, 1))),
+      soft(list.number({"soft", "Soft", cardKey, "Over so much more it comes to be there whole.", true, there({"key", {"colour", "brightness"}})},
+                       percent(0, 1, 0.8, 0.01, 1))),
+      edgesIn(list.number({"edges-in", "Edges in", cardKey, "By how much its edges are pulled in; below 0: out.", true, there({"key", {"colour", "brightness"}})},
+                          {Unit::Pixels, -50, 50, 0, 0.5, 10, 1, Tense::None})),
+      holes(list.number({"holes", "Holes", cardKey, "Holes in it up to so wide are filled.", true, there({"key", {"colour", "brightness"}})},
+                        {Unit::Pixels, 0, 100, 0, 1, 30, 1, Tense::None})),
+      spill(list.number({"spill", "Spill", cardKey, "How much of the colour's light on what is left is taken away.", true, there({"key", {"colour"}})},
+                        percent(0, 1, 1, 0.05, 1))),
+      view(list.choice<LaidView>({"view", "View", cardKey, "What is seen, and rendered.", false, there({"key", {"colour", "brightness"}})},
+                                 {{LaidView::Result, {"result", "Result", "It lies over the picture."}},
+                                  {LaidView::Matte, {"matte", "Matte", "White where it is there, black where it is not."}},
+                                  {LaidView::Figure, {"figure", "Figure", "What is left of it, over gray."}}},
+                                 LaidView::Result)),
+      leftOut(list.painting({"left-out", "Left out", cardOut, "Where white is painted on the picture nothing of it is laid."})) {}
+
+const InsertParameters& insertParameters() {
+  static const InsertParameters parameters;
+  return parameters;
+}
+
+namespace {
+
+/// What is cut out of the upper picture.
+std::optional<KeyRecipe> keyOf(const StageValues& values) {
+  const auto& of = insertParameters();
+  if (of.key(values) == KeyBy::Nothing) return std::nullopt;
+  KeyRecipe key;
+  key.byBrightness = of.key(values) == KeyBy::Brightness;
+  const Colour colour = of.keyColour(values);
+  key.colour = {static_cast<float>(colour.red) / 255, static_cast<float>(colour.green) / 255, static_cast<float>(colour.blue) / 255};
+  key.near = of.near(values), key.soft = of.soft(values);
+  key.edgesIn = of.edgesIn(values), key.holes = of.holes(values), key.spill = of.spill(values);
+  return key;
+}
+
+BlendMode blendOf(const StageValues& values) {
+  const auto& of = insertParameters();
+  switch (of.laid(values)) {
+    case LaidHow::Light:
+      return of.belowWhite(values) ? BlendMode::BelowWhite : BlendMode::Sum;
+    case LaidHow::Wins:
+      return of.winner(values) == LaidWinner::Brightest ? BlendMode::Brightest : BlendMode::Darkest;
+    case LaidHow::Layers:
+      break;
+  }
+  return BlendMode::Over;
+}
+
+}  // namespace
+
+Laying layingOf(const StageValues& values, const VideoDescription& incoming, const VideoDescription& own) {
+  const auto& of = insertParameters();
+  const double aspect = incoming.pixelAspect.toDouble(), ownAspect = own.pixelAspect.toDouble();
+  const double width = own.size.width, height = own.size.height;
+  const double across = incoming.size.width * aspect / (width * ownAspect), down = incoming.size.height / height;
+  const InsertSize sized = of.size(values);
+  const double step = sized == InsertSize::Own ? 1 : sized == InsertSize::Fills ? std::max(across, down) : std::min(across, down);
+  const double scaleX = step * of.scale(values) * of.width(values), scaleY = step * of.scale(values) * of.height(values);
+  Laying laying;
+  laying.left = of.cropLeft(values) * width, laying.right = width - of.cropRight(values) * width;
+  laying.top = of.cropTop(values) * height, laying.bottom = height - of.cropBottom(values) * height;
+  laying.opacity = static_cast<float>(of.opacity(values));
+  laying.blend = blendOf(values);
+  laying.light = of.reckoned(values);
+  laying.key = keyOf(values);
+  laying.view = laying.key ? of.view(values) : LaidView::Result;
+  if (const auto& painting = of.leftOut(values); painting.picture) {
+    const auto gray = painting.picture->gray();
+    laying.leftOut = {{gray->width, gray->height}, {gray, &gray->samples}};
+  }
+  // So small that nothing of it is seen.
+  constexpr double nothing = 1e-5;
+  if (std::abs(scaleX) < nothing || std::abs(scaleY) < nothing || laying.right <= laying.left || laying.bottom <= laying.top) {
+    laying.opacity = 0;
+    return laying;
+  }
+  const GrowsFrom side = of.growsFrom(values);
+  const double gx = side == GrowsFrom::Left ? 0 : side == GrowsFrom::Right ? width : width / 2;
+  const double gy = side == GrowsFrom::Top ? 0 : side == GrowsFrom::Bottom ? height : height / 2;
+  const double turn = of.turn(values) * std::acos(-1.0) / 180;
+  const bool straight = std::fmod(of.turn(values), 360) == 0;
+  const double c = straight ? 1 : std::cos(turn), s = straight ? 0 : std::sin(turn);
+  Affine& way = laying.way;
+  way.xx = c * aspect / (scaleX * ownAspect), way.xy = s / (scaleX * ownAspect);
+  way.yx = -s * aspect / scaleY, way.yy = c / scaleY;
+  const Place at = of.at(values);
+  const double x = at.x * incoming.size.width, y = at.y * incoming.size.height;
+  way.x0 = gx - way.xx * x - way.xy * y, way.y0 = gy - way.yx * x - way.yy * y;
+  return laying;
+}
+
+}  // namespace molten

@@ -1,0 +1,48 @@
+#pragma once
+// What an Insert lays over the picture, and where.
+
+#include "core/picture/lay.h"
+#include "core/stages/moving_values.h"
+#include "core/stages/parameter_list.h"
+
+namespace molten {
+
+enum class InsertSize { Whole, Fills, Own };
+enum class GrowsFrom { Middle, Left, Right, Top, Bottom };
+enum class LaidHow { Layers, Light, Wins };
+enum class LaidWinner { Brightest, Darkest };
+enum class KeyBy { Nothing, Colour, Brightness };
+
+struct InsertParameters {
+  ParameterList list;
+  ParameterHandle<std::string> source;
+  ChoiceHandle<InBetween> between;
+  ParameterHandle<double> fps;
+  ParameterHandle<double> startsAt, from, to;
+  ChoiceHandle<PastTheEnds> ends;
+  ParameterHandle<Place> at;
+  ParameterHandle<double> scale, turn, opacity;
+  ChoiceHandle<InsertSize> size;
+  ParameterHandle<double> width, height;
+  ChoiceHandle<GrowsFrom> growsFrom;
+  ParameterHandle<double> cropLeft, cropRight, cropTop, cropBottom;
+  ChoiceHandle<LaidHow> laid;
+  ParameterHandle<bool> belowWhite;
+  ChoiceHandle<LaidWinner> winner;
+  ChoiceHandle<Light> reckoned;
+  ChoiceHandle<KeyBy> key;
+  ParameterHandle<Colour> keyColour;
+  ParameterHandle<double> near, soft, edgesIn, holes, spill;
+  ChoiceHandle<LaidView> view;
+  ParameterHandle<Painting> leftOut;
+  InsertParameters();
+};
+const InsertParameters& insertParameters();
+
+/// How a video of `own` size is laid over one of `incoming`. With q a place of the lower picture beside *at*, in square
+/// pixels of it, the upper one shows there
+///   g + R(−turn)·q / (s·scale·(width, height)),
+/// g the place of its *grows from*, s the scale of its *size*.
+Laying layingOf(const StageValues& values, const VideoDescription& incoming, const VideoDescription& own);
+
+}  // namespace molten
