@@ -49,6 +49,17 @@ const std::vector<Written>& projects() {
         "finish:contrast=112%,flicker=0.18,grain=6%,grain-size=1.8px"},
        30},
       {"drained", "gather.mp4", {"pace:spans=2.3s@100%~0.4s+1.8s@0%~0.6s+3.5s@100%", "finish:saturation=110%_follow_speed_0%"}},
+      // The inspector has all the time in the world.
+      {"inspection",
+       "gather.mp4",
+       {"pace:spans=2.2s@100%~0.6s+6.2s@0%~0.6s+1.6s@100%", "finish:saturation=105%_follow_speed_0%",
+        "insert:source=inspector.mp4,starts-at=2s,at=0.56x0.47,scale=118%,key=colour,key-colour=3d9650,near=14%,soft=74%",
+        "insert/pace:spans=1s@125%~0.4s+5.6s@100%"}},
+      // Cut up together with the yard that it is laid over.
+      {"cut-figure",
+       "yard.mp4",
+       {"insert:source=inspector.mp4,starts-at=1s,scale=135%,at=0.5x0.4,key=colour,key-colour=3d9650",
+        "strips:count=16,stagger=4f,now-stands-at=middle,past-the-ends=turn-back"}},
       // The bottles in the middle of the frame, which goes the other way than they do at last.
       {"tall", "trolley.mp4", {"framing:shape=tall,place=0.45x0.5@0s+0.6x0.5@4s~ease+0.3x0.5@8s~ease"}},
       // Nearer to the pour as it slows, and away again.
@@ -149,14 +160,16 @@ bool writeProjects(const std::string& folder) {
     project.source.path = folder + "/" + written.footage;
     project.source.between = written.between;
     if (written.footage[0] == 'p') project.source.rate = 12;
-    for (const std::string& text : written.stages) {
-      auto stage = parseStage(text, 60);
-      if (!stage) {
-        std::fprintf(stderr, "draw-demo: %s\n", stage.error().message.c_str());
+    for (const std::string& text : written.stages)
+      if (const auto added = appendStage(project.chain, text, 60); !added) {
+        std::fprintf(stderr, "draw-demo: %s\n", added.error().message.c_str());
         return false;
       }
-      project.chain.push_back(*stage);
-    }
+    for (Stage& stage : project.chain)
+      if (auto own = stage.kind->ownSource(stage.values)) {
+        own->use.path = folder + "/" + own->use.path;
+        stage.values = stage.kind->withOwnSource(stage.values, *own);
+      }
     if (written.rate > Rational(0)) project.output.rate = written.rate;
     if (!writeProject(project, folder + "/" + written.name + ".molten")) return false;
   }

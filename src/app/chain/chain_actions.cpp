@@ -27,6 +27,8 @@ ChainActions::ChainActions(Session& session, ChainBar& bar, QWidget& window)
     session_.select(tile);
     flip();
   });
+  connect(&bar_, &ChainBar::entered, this, [this](std::size_t tile) { session_.enter(tile - 1); });
+  connect(&bar_, &ChainBar::left, &session_, &Session::leave);
   connect(&bar_, &ChainBar::renameRequested, this, [this](std::size_t tile) {
     session_.select(tile);
     rename();
@@ -59,6 +61,8 @@ void ChainActions::fillActing(Commands& commands, QMenu* menu) {
   paste_ = ofStage_.back();
   acting(tr("Move towards the footage"), QKeySequence("Ctrl+Shift+Left"), [this] { moveBy(-1); });
   acting(tr("Move towards the output"), QKeySequence("Ctrl+Shift+Right"), [this] { moveBy(1); });
+  acting(tr("Go into its own chain"), QKeySequence("Ctrl+Down"), [this] { enter(); });
+  acting(tr("Leave this chain"), QKeySequence("Ctrl+Up"), [this] { session_.leave(); }, Needs::Footage);
   acting(tr("Remove"), QKeySequence::Delete, [this] { remove(); });
 }
 
@@ -73,6 +77,13 @@ void ChainActions::add(const StageKind& kind) {
   if (!session_.footage()) return;
   session_.apply(addStage(session_.project(), kind));
   session_.select(session_.project().chain.size());
+}
+
+void ChainActions::enter() {
+  const auto stage = session_.selectedStage();
+  if (!stage) return;
+  if (session_.project().chain[*stage].kind->description().branches) return session_.enter(*stage);
+  emit session_.said(tr("%1 has no chain of its own.").arg(shown(titleOf(session_.project().chain[*stage]))));
 }
 
 void ChainActions::chooseTimeMap() {

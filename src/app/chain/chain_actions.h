@@ -35,6 +35,7 @@ class ChainActions : public QObject {
   void add(const StageKind& kind);
   void chooseTimeMap();
   void menuAt(std::size_t tile, const QPoint& at);
+  void enter();
   void rename();
   void copy();
   void paste();

@@ -16,6 +16,7 @@ namespace {
 constexpr int margin = 12, top = 6, tileHeight = 46;
 constexpr int wideGap = 22, narrowGap = 8, wideAdd = 92, narrowAdd = 26;
 /// Widths of tiles: as they are, and in a chain so long that they would be narrower than is comfortable.
+constexpr int leaveWidth = 96;
 constexpr int widest = 206, leastComfortable = 104, opened = 150, least = 44;
 
 }  // namespace
@@ -35,9 +36,30 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
   update();
 }
 
+void ChainBar::setBranchOf(const QString& stage) {
+  if (stage == branchOf_) return;
+  branchOf_ = stage;
+  update();
+}
+
+int ChainBar::firstLeft() const {
+  return branchOf_.isEmpty() ? margin : margin + leaveWidth + narrowGap;
+}
+
+QRect ChainBar::leaveRect() const {
+  return branchOf_.isEmpty() ? QRect() : QRect(margin, top, leaveWidth, tileHeight);
+}
+
+QRect ChainBar::branchRect(std::size_t index) const {
+  const QRect box = tileRect(index);
+  if (index >= tiles_.size() || tiles_[index].branch.isEmpty() || box.width() < leastComfortable) return {};
+  const int wide = QFontMetrics(theme::words(11)).horizontalAdvance(tiles_[index].branch) + 12;
+  return {box.right() - wide - 5, box.top() + 23, wide, 17};
+}
+
 bool ChainBar::crowded() const {
   const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
-  return (width() - 2 * margin - wideAdd - (count + 1) * wideGap) / count < leastComfortable;
+  return (width() - margin - firstLeft() - wideAdd - (count + 1) * wideGap) / count < leastComfortable;
 }
 
 /// Between two tiles; a long chain stands closer.
@@ -51,14 +73,14 @@ int ChainBar::addWidth() const {
 
 int ChainBar::tileWidth(std::size_t index) const {
   const int count = std::max<int>(1, static_cast<int>(tiles_.size()));
-  const int room = width() - 2 * margin - addWidth() - (count + 1) * gap();
+  const int room = width() - margin - firstLeft() - addWidth() - (count + 1) * gap();
   if (!crowded()) return std::min(room / count, widest);
   const int narrow = std::max(least, (room - opened) / std::max(1, count - 1));
   return index == selected_ ? std::max(narrow, std::min(opened, room - narrow * (count - 1))) : narrow;
 }
 
 QRect ChainBar::tileRect(std::size_t index) const {
-  int x = margin;
+  int x = firstLeft();
   for (std::size_t i = 0; i < index; ++i) x += tileWidth(i) + gap();
   // The place for one more stands before the output.
   if (index + 1 == tiles_.size()) x += addWidth() + gap();
@@ -76,6 +98,7 @@ void ChainBar::paintEvent(QPaintEvent*) {
   painter.fillRect(0, height() - 1, width(), 1, theme::line);
   if (tiles_.empty()) return;
   painter.setRenderHint(QPainter::Antialiasing);
+  if (!branchOf_.isEmpty()) paintLeave(painter);
   for (std::size_t i = 0; i < tiles_.size(); ++i) {
     const QRect box = tileRect(i);
     paintTile(painter, i, box);
@@ -100,6 +123,33 @@ void ChainBar::paintEvent(QPaintEvent*) {
     const int x = tileRect(place).left() - gap() / 2 - (place + 1 == tiles_.size() ? addWidth() + gap() : 0);
     painter.fillRect(x - 1, top, 2, tileHeight, theme::now);
   }
+}
+
+/// Back to the chain that this one belongs to.
+void ChainBar::paintLeave(QPainter& painter) const {
+  const QRect box = leaveRect(), inner = box.adjusted(9, 5, -9, -6);
+  painter.setPen(QPen(theme::line, 1));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  const QFont bold = theme::words(12, true);
+  painter.setFont(bold);
+  painter.setPen(theme::now);
+  painter.drawText(QRect(inner.left(), inner.top(), inner.width(), 15), Qt::AlignLeft | Qt::AlignVCenter,
+                   QFontMetrics(bold).elidedText(QString("‹ %1").arg(branchOf_), Qt::ElideRight, inner.width()));
+  painter.setFont(theme::words(11));
+  painter.setPen(theme::dim);
+  painter.drawText(QRect(inner.left(), inner.top() + 15, inner.width(), 15), Qt::AlignLeft | Qt::AlignVCenter, tr("leave its chain"));
+}
+
+void ChainBar::paintBranch(QPainter& painter, std::size_t index) const {
+  const QRect box = branchRect(index);
+  if (box.isEmpty()) return;
+  painter.setPen(QPen(theme::line, 1));
+  painter.setBrush(theme::panel);
+  painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  painter.setPen(theme::text);
+  painter.setFont(theme::words(11));
+  painter.drawText(box, Qt::AlignCenter, tiles_[index].branch);
 }
 
 void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box) const {
@@ -136,6 +186,10 @@ void ChainBar::paintTile(QPainter& painter, std::size_t index, const QRect& box)
   painter.setFont(bold);
   painter.setPen(tile.on ? theme::text : theme::dim);
   painter.drawText(first, Qt::AlignLeft | Qt::AlignVCenter, elided(bold, tile.title, firstRoom));
+  if (const QRect into = branchRect(index); !into.isEmpty()) {
+    paintBranch(painter, index);
+    secondRoom = into.left() - second.left() - 4;
+  }
   painter.setFont(plain);
   painter.setPen(theme::dim);
   painter.drawText(second, Qt::AlignLeft | Qt::AlignVCenter, elided(plain, tile.lines[0], secondRoom));
@@ -185,8 +239,10 @@ void ChainBar::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || tiles_.empty()) return;
   if (mayAdd_ && addRect().contains(event->pos()))
     return emit addRequested(mapToGlobal(addRect().bottomLeft() + QPoint(0, 2)));
+  if (leaveRect().contains(event->pos())) return emit left();
   const auto tile = tileAt(event->pos());
   if (!tile) return;
+  if (branchRect(*tile).contains(event->pos())) return emit entered(*tile);
   const QRect box = tileRect(*tile);
   if (tiles_[*tile].isStage && stateRect(box).adjusted(-4, -4, 8, 4).contains(event->pos()))
     return emit switched(*tile);
@@ -215,7 +271,7 @@ void ChainBar::mouseReleaseEvent(QMouseEvent*) {
 
 void ChainBar::mouseDoubleClickEvent(QMouseEvent* event) {
   const auto tile = tileAt(event->pos());
-  if (!tile || (tiles_[*tile].isStage && stateRect(tileRect(*tile)).contains(event->pos()))) return;
+  if (!tile || branchRect(*tile).contains(event->pos()) || (tiles_[*tile].isStage && stateRect(tileRect(*tile)).contains(event->pos()))) return;
   tiles_[*tile].isStage ? emit renameRequested(*tile) : emit activated(*tile);
 }
 
@@ -239,7 +295,11 @@ bool ChainBar::event(QEvent* event) {
     const auto* help = static_cast<QHelpEvent*>(event);
     const auto tile = tileAt(help->pos());
     QString words;
-    if (tile && tiles_[*tile].isStage)
+    if (leaveRect().contains(help->pos()))
+      words = tr("This is the chain of the source of %1. Back to the chain that it is laid in (Ctrl+Up)").arg(branchOf_);
+    else if (tile && branchRect(*tile).contains(help->pos()))
+      words = tr("The stages that its own source passes before it is laid in (Ctrl+Down)");
+    else if (tile && tiles_[*tile].isStage)
       words = tr("%1\n%2%3\nClick on/off to bypass (Enter) · drag to move · double-click to rename (F2)")
                   .arg(tiles_[*tile].title, tiles_[*tile].lines[0],
                        tiles_[*tile].cost.isEmpty() ? QString() : tr("\n%1 a picture").arg(tiles_[*tile].cost));

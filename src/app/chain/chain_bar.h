@@ -17,6 +17,7 @@ struct ChainTile {
   std::optional<std::pair<double, double>> reach;
   bool notice = false;   ///< the corner is about reads outside the clip
   double progress = -1;  ///< 0…1 while something is worked on
+  QString branch;        ///< what its button into a chain of its own says; empty: it has none
   friend bool operator==(const ChainTile&, const ChainTile&) = default;
 };
 
@@ -28,6 +29,13 @@ class ChainBar : public QWidget {
   /// First the footage, then the stages, last the output. `selected`: index of a tile.
   void setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd);
   const std::vector<ChainTile>& tiles() const { return tiles_; }
+  /// Of the chain of a stage's own source: what that stage is called. Empty: it is the shot's chain.
+  void setBranchOf(const QString& stage);
+  const QString& branchOf() const { return branchOf_; }
+  /// What leads back out of it.
+  QRect leaveRect() const;
+  /// A tile's button into its branch; empty where it has none, or no room.
+  QRect branchRect(std::size_t index) const;
   QRect tileRect(std::size_t index) const;
   QRect addRect() const;
   QSize sizeHint() const override { return {600, 58}; }
@@ -37,6 +45,8 @@ class ChainBar : public QWidget {
   void addRequested(const QPoint& at);
   void switched(std::size_t tile);
   void moved(std::size_t from, std::size_t to);  ///< tiles
+  void entered(std::size_t tile);  ///< its branch
+  void left();                     ///< this branch
   void menuRequested(std::size_t tile, const QPoint& at);
   void activated(std::size_t tile);        ///< double click
   void renameRequested(std::size_t tile);  ///< double click on a stage
@@ -62,6 +72,11 @@ class ChainBar : public QWidget {
   int addWidth() const;
   bool crowded() const;
 
+  int firstLeft() const;
+  void paintLeave(QPainter& painter) const;
+  void paintBranch(QPainter& painter, std::size_t index) const;
+
+  QString branchOf_;
   std::vector<ChainTile> tiles_;
   std::size_t selected_ = 0;
   bool mayAdd_ = false;

@@ -65,9 +65,14 @@ ChainTile ChainTiles::stageTile(const Stage& stage, std::size_t place, const std
       shown(stage.kind->summary(stage.widestValues(), in)) + (stage.varies() ? tr(" · moves") : QString());
   tile.isStage = true;
   tile.on = stage.on;
+  if (stage.kind->ownSource(stage.values))
+    tile.branch = stage.branch.empty()       ? tr("chain ›")
+                  : stage.branch.size() == 1 ? tr("1 stage ›")
+                                             : tr("%1 stages ›").arg(stage.branch.size());
   if (!stage.on) return tile;
   const TimeMap& map = session_.reading()->map(place);
-  if (map.displacing() || map.mixing())
+  const bool reaches = map.reach().least < 0 || map.reach().most > 0;
+  if (map.displacing() || (map.mixing() && (reaches || tile.branch.isEmpty())))
     tile.reach = {map.reach().least / in.rate.toDouble(), map.reach().most / in.rate.toDouble()};
   if (place < costs.size()) tile.cost = tr("%1 ms").arg(costs[place], 0, 'f', 1);
   return tile;
@@ -105,6 +110,7 @@ void ChainTiles::refresh() {
     place += stage.on;
   }
   tiles.push_back(outputTile());
+  bar_.setBranchOf(session_.within().empty() ? QString() : shown(titleOf(session_.branching())));
   bar_.setTiles(std::move(tiles), session_.selected(), session_.footage() != nullptr);
 }
 

@@ -84,7 +84,7 @@ void FileActions::openDialog() {
 
 /// Other footage begins another project; to keep the chain there is Replace footage.
 void FileActions::openAnew(const QString& path) {
-  if (QFileInfo(path).suffix().startsWith("molten") || session_.project().source.path.empty()) return open(path);
+  if (QFileInfo(path).suffix().startsWith("molten") || session_.whole().source.path.empty()) return open(path);
   if (!settleChanges()) return;
   session_.document().newProject();
   session_.useFootage(path);
@@ -169,7 +169,7 @@ bool FileActions::saveTo(const QString& path) {
 QString FileActions::proposedName() const {
   const Document& document = session_.document();
   if (!document.path().isEmpty()) return document.path();
-  const QString source = shown(session_.project().source.path);
+  const QString source = shown(session_.whole().source.path);
   if (source.isEmpty()) return {};
   const QFileInfo footage(source);
   // Numbered stills are called by what stands before their number.

@@ -39,7 +39,7 @@ void Findings::act(const QString& action) {
   const auto known =
       std::find_if(actions.begin(), actions.end(), [&](const auto& one) { return one.id == action.toStdString(); });
   if (known == actions.end()) return;
-  if (known->wants == StageAction::Wants::Place) return hands_.pickFor(known->id);
+  if (known->wants == StageAction::Wants::Place || known->wants == StageAction::Wants::Colour) return hands_.pickFor(known->id);
   if (known->wants == StageAction::Wants::Nothing) {
     const Stage& acting = session_.project().chain[*stage];
     session_.apply(setValues(session_.project(), *stage,

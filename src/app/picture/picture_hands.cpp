@@ -10,7 +10,7 @@ namespace molten {
 
 PictureHands::PictureHands(Session& session, const Player& player, PictureView& picture, Viewing& viewing,
                            QObject* parent)
-    : QObject(parent), session_(session), viewing_(viewing), moments_(session, player) {
+    : QObject(parent), session_(session), picture_(picture), viewing_(viewing), moments_(session, player) {
   connect(&picture, &PictureView::handleMoved, this, &PictureHands::moveHandle);
   connect(&picture, &PictureView::keyMoved, this, &PictureHands::moveKey);
   connect(&picture, &PictureView::handleReleased, &session_.document(), &Document::endGesture);
@@ -19,16 +19,27 @@ PictureHands::PictureHands(Session& session, const Player& player, PictureView& 
   connect(&session_, &Session::selectionChanged, this, [this] { picking_.clear(); });
   connect(&session_, &Session::footageLeaves, this, [this] { moments_.forget(); });
   viewing_.lay([this](PictureState& state) { lay(state); });
+  // What a colour is picked from lies on top, and as it is.
+  viewing_.showInstead([this]() -> std::optional<Viewing::Instead> {
+    const StageAction* const action = waiting();
+    if (!action || action->wants != StageAction::Wants::Colour) return std::nullopt;
+    const std::size_t stage = *session_.selectedStage();
+    const Chain& chain = session_.project().chain;
+    Viewing::Instead instead{{chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1}, session_.stageMoment(stage)};
+    instead.chain.back() = chain[stage].kind->shownForColour(chain[stage], action->id);
+    instead.chain.back().on = true;
+    return instead;
+  });
 }
 
 void PictureHands::pickFor(const std::string& action) {
   picking_ = action;
-  viewing_.refreshLaid();
+  viewing_.refresh();
 }
 
 bool PictureHands::stopPicking() {
   if (std::exchange(picking_, {}).empty()) return false;
-  viewing_.refreshLaid();
+  viewing_.refresh();
   return true;
 }
 
@@ -54,8 +65,42 @@ void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place shown) 
                          "path " + std::to_string(parameter) + " " + std::to_string(key)));
 }
 
+const StageAction* PictureHands::waiting() const {
+  const auto stage = session_.selectedStage();
+  if (!stage || picking_.empty()) return nullptr;
+  const auto& actions = session_.project().chain[*stage].kind->description().actions;
+  const auto at = std::find_if(actions.begin(), actions.end(), [&](const StageAction& one) { return one.id == picking_; });
+  return at == actions.end() ? nullptr : &*at;
+}
+
+/// Of a few pixels of what is shown, so that no single one's noise is taken for it.
+void PictureHands::pickColour(Place place) {
+  constexpr int around = 2;
+  const QImage& image = picture_.image();
+  const StageAction* const action = waiting();
+  if (image.isNull() || !action) return;
+  const int x = static_cast<int>(place.x * image.width()), y = static_cast<int>(place.y * image.height());
+  int red = 0, green = 0, blue = 0, count = 0;
+  for (int j = std::max(0, y - around); j <= std::min(image.height() - 1, y + around); ++j)
+    for (int i = std::max(0, x - around); i <= std::min(image.width() - 1, x + around); ++i) {
+      const QColor one = image.pixelColor(i, j);
+      red += one.red(), green += one.green(), blue += one.blue(), ++count;
+    }
+  if (count == 0) return;
+  const std::size_t stage = *session_.selectedStage();
+  const auto part = [&](int sum) { return static_cast<std::uint8_t>((sum + count / 2) / count); };
+  const Stage& held = session_.project().chain[stage];
+  const StageValues values = held.kind->withColour(held.values, action->id, {part(red), part(green), part(blue)});
+  const std::string name = action->label;
+  picking_.clear();
+  session_.document().endGesture();
+  session_.apply(setValues(session_.project(), stage, values, name));
+  viewing_.refresh();
+}
+
 /// What the action picks is the moment that is seen at the place, of the video that enters the stage.
 void PictureHands::pick(Place place) {
+  if (const StageAction* const known = waiting(); known && known->wants == StageAction::Wants::Colour) return pickColour(place);
   const auto stage = session_.selectedStage();
   const std::string action = std::exchange(picking_, {});
   viewing_.refreshLaid();
@@ -80,7 +125,10 @@ void PictureHands::pick(Place place) {
 
 void PictureHands::lay(PictureState& state) const {
   if (!picking_.empty()) {
-    state.corner = tr("Click the place whose moment is to be held; Esc leaves it.");
+    const StageAction* const action = waiting();
+    state.corner = action && action->wants == StageAction::Wants::Colour
+                       ? tr("Click the colour that is to be cut out; Esc leaves it.")
+                       : tr("Click the place whose moment is to be held; Esc leaves it.");
     state.tool = PictureTool::Pick;
   }
   const auto selected = session_.selectedStage();

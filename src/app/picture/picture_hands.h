@@ -28,11 +28,15 @@ class PictureHands : public QObject {
   void moveHandle(std::size_t handle, Place place);
   void moveKey(std::size_t parameter, std::size_t key, Place place);
   void pick(Place place);
+  void pickColour(Place place);
+  /// Of the selected stage; nullptr: none waits for a place.
+  const StageAction* waiting() const;
   void lay(PictureState& state) const;
   void layHandles(PictureState& state, const Stage& stage, std::size_t index) const;
   void layPaths(PictureState& state, const Stage& stage, std::size_t index) const;
 
   Session& session_;
+  PictureView& picture_;
   Viewing& viewing_;
   MomentFinder moments_;
   std::string picking_;  ///< the action that waits for a place

@@ -79,7 +79,10 @@ void Viewing::refresh() {
   refreshLaid();
   if (!session_.footage()) return;
   const Project& project = session_.project();
-  const VideoDescription shownVideo = bypassed_ ? session_.video() : session_.reading()->outgoing();
+  const auto instead = bypassed_ ? std::nullopt : instead_();
+  const VideoDescription shownVideo = bypassed_ ? session_.video()
+                                      : instead ? videoAt(instead->chain, instead->chain.size(), session_.video())
+                                                : session_.reading()->outgoing();
   picture_.setPictureShape(shownVideo.size, shownVideo.pixelAspect.toDouble());
   player_.setSpan(session_.span());
   // Before: the footage at the same moment of the output, as if there were no chain.
@@ -90,8 +93,13 @@ void Viewing::refresh() {
             project.source.between,
             {},
             {},
-            {}};
-  if (!bypassed_) {
+            {},
+            session_.filesSeen()};
+  if (instead) {
+    view.chain = instead->chain;
+    view.piece = pieceOf(shownVideo, {});
+    view.frame = std::clamp<std::int64_t>((instead->at * view.piece.rate + Rational(1, 2)).floor(), 0, view.piece.length - 1);
+  } else if (!bypassed_) {
     view.other = other_();
     if (view.other) view.otherPiece = pieceOf(*view.other, project.output, session_.video());
     view.sides = sides_();

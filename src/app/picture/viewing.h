@@ -28,6 +28,13 @@ class Viewing : public QObject {
   /// The chain whose picture is to be compared; none while nothing is compared.
   void compareWith(std::function<std::optional<Chain>()> other) { other_ = std::move(other); }
 
+  /// A chain that is shown in place of the session's, at a moment of it in seconds; none while that one is shown.
+  struct Instead {
+    Chain chain;
+    Rational at = 0;
+  };
+  void showInstead(std::function<std::optional<Instead>()> instead) { instead_ = std::move(instead); }
+
   /// The stage of which both sides are wanted while the picture stands still; none: of no one.
   void askSides(std::function<std::optional<SidesOf>()> sides) { sides_ = std::move(sides); }
 
@@ -56,6 +63,7 @@ class Viewing : public QObject {
   PictureView& picture_;
   std::vector<std::function<void(PictureState&)>> parts_;
   std::function<std::optional<Chain>()> other_ = [] { return std::nullopt; };
+  std::function<std::optional<Instead>()> instead_ = [] { return std::nullopt; };
   std::function<std::optional<SidesOf>()> sides_ = [] { return std::nullopt; };
   bool bypassed_ = false;
   QString trouble_;  ///< why there is no picture

@@ -54,6 +54,8 @@ QString RenderActions::suggestedPath() const {
 
 void RenderActions::open() {
   if (!session_.footage()) return;
+  if (!session_.within().empty())
+    return emit session_.said(tr("A render is of the whole shot: leave the chain of %1 first (Ctrl+Up).").arg(QString::fromStdString(titleOf(session_.branching()))));
   player_.stop();
   openForm({session_.footage(), session_.project(), suggestedPath(), mapPlace_, playback_.memory() / 2});
   connect(form_.get(), &RenderDialog::settingsChosen, &session_.document(), &Document::setOutput);

@@ -78,7 +78,7 @@ void RenderQueue::beginNext() {
   running_ = &*next;
   running_->state = State::Running;
   // What has been opened since it was asked for is not written over either.
-  running_->job.open = session_.project();
+  running_->job.open = session_.whole();
   if (!wasBusy) emit busyChanged(true);
   emit changed();
   thread_ = std::jthread([this, job = running_->job](std::stop_token stop) {

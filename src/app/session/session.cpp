@@ -11,6 +11,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
     : QObject(parent),
       document_(new Document(autosaveFolder, this)),
       loader_(new FootageLoader(this)),
+      watcher_(new QFileSystemWatcher(this)),
       outsides_(
           [](const OutsideQuestion& of, const std::stop_token&) { return outsideRuns(*of.reading, of.piece, of.span); },
           [this](const std::vector<OutsideRun>& runs) {
@@ -21,6 +22,11 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(document_, &Document::changed, this, &Session::projectChanged);
   connect(document_, &Document::replaced, this, &Session::projectReplaced);
   connect(document_, &Document::autosaveFailed, this, &Session::said);
+  connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this] {
+    ++filesSeen_;
+    watch();
+    emit changed();
+  });
   connect(loader_, &FootageLoader::firstPicture, this, &Session::firstPicture);
   connect(loader_, &FootageLoader::indexed, this, [this](double part) {
     indexing_ = part;
@@ -29,6 +35,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(loader_, &FootageLoader::opened, this, [this](const std::shared_ptr<const Footage>& footage) {
     footage_ = footage;
     indexing_ = -1;
+    if (const auto frame = std::exchange(frameToCome_, std::nullopt)) frame_ = *frame;
     emit footageArrived();
     projectChanged();
   });
@@ -99,6 +106,70 @@ void Session::useFootage(const QString& path) {
   empty ? document_->newProject(edit.after) : apply(edit);
 }
 
+void Session::apply(const Edit& edit) {
+  if (within_.empty()) return document_->apply(edit);
+  if (!isOfBranch(project_, edit.after))
+    emit said(tr("%1: that is set for the whole shot. Leave this chain first.").arg(QString::fromStdString(edit.name)));
+  else
+    document_->apply(inBranch(whole(), within_, edit));
+}
+
+void Session::enter(std::size_t stage) {
+  BranchPath path = within_;
+  path.push_back(stage);
+  const auto branch = branchAt(whole(), path);
+  if (!branch) return emit said(tr("It has no source yet: choose one in the Dials first."));
+  if (branch->source.path.ends_with(".molten"))
+    return emit said(tr("%1 is a project with a chain of its own: open it to change that.").arg(QFileInfo(QString::fromStdString(branch->source.path)).fileName()));
+  framesOutside_.push_back(frame_);
+  goWithin(path, branch->chain.empty() ? 0 : 1, 0);
+}
+
+void Session::leave() {
+  if (within_.empty()) return;
+  BranchPath path = within_;
+  const std::size_t stage = path.back();
+  path.pop_back();
+  const std::int64_t frame = framesOutside_.back();
+  framesOutside_.pop_back();
+  goWithin(path, stage + 1, frame);
+}
+
+const Stage& Session::branching() const {
+  const Chain* chain = &whole().chain;
+  for (std::size_t i = 0; i + 1 < within_.size(); ++i) chain = &(*chain)[within_[i]].branch;
+  return (*chain)[within_.back()];
+}
+
+void Session::goWithin(const BranchPath& path, std::size_t selected, std::int64_t frame) {
+  within_ = path;
+  project_ = *branchAt(whole(), within_);
+  frame_ = frame;
+  frameToCome_ = frame;
+  selected_ = selected;
+  document_->endGesture();
+  projectChanged();
+  emit selectionChanged();
+  emit frameChanged();
+}
+
+/// A file that is saved anew has another one of its name in its place, which has to be watched anew.
+void Session::watch() {
+  QStringList paths;
+  const auto add = [&](const Chain& chain, const auto& self) -> void {
+    for (const Stage& stage : chain) {
+      if (const auto own = stage.kind->ownSource(stage.values)) paths << QString::fromStdString(own->use.path);
+      self(stage.branch, self);
+    }
+  };
+  add(project_.chain, add);
+  for (const QString& known : watcher_->files())
+    if (!paths.removeOne(known)) watcher_->removePath(known);
+  paths.removeDuplicates();
+  paths.removeIf([](const QString& path) { return !QFileInfo::exists(path); });
+  if (!paths.isEmpty()) watcher_->addPaths(paths);
+}
+
 void Session::load() {
   footage_.reset();
   outsides_.forget();
@@ -125,17 +196,30 @@ void Session::read() {
 
 void Session::projectReplaced() {
   frame_ = 0;
+  within_.clear(), framesOutside_.clear();
+  project_ = whole();
   selected_ = project().chain.empty() ? 0 : 1;
   load();
   projectChanged();
 }
 
 void Session::projectChanged() {
+  // A step of undo may take away what is worked in.
+  auto now = branchAt(whole(), within_);
+  while (!now) {
+    selected_ = within_.back() + 1;
+    within_.pop_back();
+    frame_ = framesOutside_.back();
+    framesOutside_.pop_back();
+    now = branchAt(whole(), within_);
+  }
+  project_ = std::move(*now);
   // A step of undo may bring other footage back.
   if (askedPath_ != project().source.path ||
       (footage_ && footage_->hasFreeRate() && askedRate_ != project().source.rate))
     load();
   selected_ = std::min(selected_, project().chain.size() + 1);
+  watch();
   read();
   emit changed();
 }

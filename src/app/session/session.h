@@ -1,6 +1,7 @@
 #pragma once
 // The session: what is open, and where one stands in it.
 
+#include <QFileSystemWatcher>
 #include <QObject>
 #include <memory>
 #include <optional>
@@ -9,6 +10,7 @@
 #include "app/document/document.h"
 #include "app/mailbox/newest.h"
 #include "core/media/footage.h"
+#include "core/project/branch.h"
 #include "core/project/piece.h"
 #include "core/stages/chain_reading.h"
 
@@ -17,7 +19,7 @@ namespace molten {
 class FootageLoader;
 
 /// The document, its footage, the selected tile of the Chain, the playhead, and the one reading of the chain that all
-/// rooms ask. Whoever changes something changes it here; everybody else is told. Twenty-seven methods, since most answer
+/// rooms ask. Whoever changes something changes it here; everybody else is told. Thirty-three methods, since most answer
 /// one question about what is open.
 class Session : public QObject {
   Q_OBJECT
@@ -27,9 +29,20 @@ class Session : public QObject {
   ~Session() override;
 
   Document& document() const { return *document_; }
-  const Project& project() const { return document_->project(); }
-  /// One step of undo, or a part of one (Edit::mergeKey).
-  void apply(const Edit& edit) { document_->apply(edit); }
+  /// What is worked on: the document's project, or, within a branch, that one's source and chain.
+  const Project& project() const { return project_; }
+  /// All of the document's.
+  const Project& whole() const { return document_->project(); }
+  /// One step of undo, or a part of one (Edit::mergeKey). Within a branch what it has not is refused, with a sentence.
+  void apply(const Edit& edit);
+
+  /// The way into the branch that is worked on; empty: the shot's own chain.
+  const BranchPath& within() const { return within_; }
+  /// The stage whose branch that is. Requires that there is one.
+  const Stage& branching() const;
+  /// Work goes on in the chain of a stage's own source, where it has one that is footage; and back out of it.
+  void enter(std::size_t stage);
+  void leave();
 
   /// None while it is opened, or where it cannot be.
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
@@ -45,6 +58,8 @@ class Session : public QObject {
   const Piece& piece() const { return piece_; }
   /// In pictures; 0 without footage.
   std::int64_t length() const { return footage_ ? piece_.length : 0; }
+  /// Another number: files that stages read as sources have changed since.
+  std::uint64_t filesSeen() const { return filesSeen_; }
   /// In and out.
   Span span() const;
   /// Where the piece reads outside of the clip. Found out on a thread of its own: outsideKnown() tells when.
@@ -89,15 +104,23 @@ class Session : public QObject {
     Piece piece;
     Span span;
   };
+  void watch();
+  void goWithin(const BranchPath& path, std::size_t selected, std::int64_t frame);
   void projectReplaced();
   void projectChanged();
   void load();
   void read();
 
   Document* document_;
+  Project project_;
+  BranchPath within_;
+  std::optional<std::int64_t> frameToCome_;  ///< the playhead, when what is entered or left to is there
+  std::vector<std::int64_t> framesOutside_;  ///< the playhead where each branch was entered
   FootageLoader* loader_;
   std::shared_ptr<const Footage> footage_;
   std::string askedPath_;              ///< of the footage that was last asked for
+  QFileSystemWatcher* watcher_;        ///< of other sources
+  std::uint64_t filesSeen_ = 0;
   std::optional<Rational> askedRate_;  ///< and the rate that it was to have
   double indexing_ = -1;
   std::size_t selected_ = 0;

@@ -123,7 +123,9 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
-const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted) {
+const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted, std::uint64_t files) {
+  if (planned.files != files) planned.plan.reset();
+  planned.files = files;
   if (planned.plan && planned.settings == wanted && planned.chain == chain) return *planned.plan;
   PicturePlan next = evaluator_.plan(chain, wanted, planned.plan ? &*planned.plan : nullptr);
   planned.plan.emplace(std::move(next));
@@ -154,7 +156,7 @@ PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft, Sides sides) {
   const auto begun = Clock::now();
   const PlanSettings wanted = settingsFor(view, smaller);
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, wanted);
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, wanted, view.files);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
   const std::vector<std::int32_t> frames = plan.framesFor(moment);
@@ -184,7 +186,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate});
+    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate}, view.files);
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -242,7 +244,7 @@ int Viewer::smallerAtHand(const View& view, int smaller) {
   const int scale = settingsFor(view, smaller).scale, filled = feed_->fillScale();
   if (filled <= scale) return smaller;
   // The plan that is wanted, which serves again if it is made: not one of the small version's for every request.
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller));
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
   const auto frames = plan.framesFor(view.piece.moment(view.frame));
   return feed_->has(frames, filled) && !feed_->has(frames, scale) ? filled / screenScale(view, 1) : smaller;
 }

@@ -26,6 +26,7 @@ struct View {
   std::optional<Chain> other = std::nullopt;
   Piece otherPiece = {};
   std::optional<SidesOf> sides = std::nullopt;  ///< of a stage, while the picture stands still
+  std::uint64_t files = 0;  ///< another number: files that stages read may be other ones now
 
   friend bool operator==(const View&, const View&) = default;
 };
@@ -101,6 +102,7 @@ class Viewer {
     std::optional<PicturePlan> plan;
     Chain chain;
     PlanSettings settings;
+    std::uint64_t files = 0;
   };
 
   void work(std::stop_token stop);
@@ -113,7 +115,7 @@ class Viewer {
   int smallerInMotion(const View& view) const;
   PlanSettings settingsFor(const View& view, int smaller) const;
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
-  const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings);
+  const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings, std::uint64_t files);
   void answer(const View& view, std::stop_token stop);
   bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;

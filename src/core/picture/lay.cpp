@@ -54,20 +54,21 @@ class Layer {
         takes_(under.shape(), laying.light),
         gives_(to, laying.light),
         under_(under) {
+    if (laying.key) key_.emplace(over, *laying.key, scale);
     region_ = laying.view == LaidView::Result ? seen() : PixelBox{0, 0, size_.width, size_.height};
     if (region_.right <= region_.left || region_.bottom <= region_.top) return;
-    if (laying.key) key_.emplace(over, *laying.key, scale);
     const Light mixed = laying.light;
     if (isNothing(way_) && over.shape().size == size_) {
       over_ = over;
     } else {
-      const Picture whole = key_ ? keyed(over) : over;
-      key_.reset();
       const PixelBox needed = laying.view == LaidView::Result ? region_ : seen();
+      PixelBox part{};
+      const Picture whole = key_ ? keyed(over, part) : over;
+      key_.reset();
       left_ = needed.left, top_ = needed.top;
       if (needed.right <= needed.left || needed.bottom <= needed.top) return;
       Affine from = way_;
-      from.x0 = way_.x(left_, top_), from.y0 = way_.y(left_, top_);
+      from.x0 = way_.x(left_, top_) - part.left, from.y0 = way_.y(left_, top_) - part.top;
       over_ = resampled(whole, {&from, 1}, Beyond::StandStill,
                         floatingRgb(over.shape(), {needed.right - needed.left, needed.bottom - needed.top}));
     }
@@ -85,12 +86,17 @@ class Layer {
       thread_local WorkingTile over;
       thread_local std::vector<float> weights;
       const PixelBox box{inner.left + region_.left, inner.top + region_.top, inner.right + region_.left, inner.bottom + region_.top};
-      takes_.take(under_, box, tile);
-      weights.assign(tile.channels[3].size(), 0.0f);
+      const bool nothing = laying_.view == LaidView::Result && key_ && key_->nothingIn(box);
+      if (nothing) return;
+      over.lay(box);
+      weights.resize(over.channels[3].size());
       if (over_) {
         takeOver(box, over);
-        weigh(tile, over, weights);
+        if (!weigh(box, over, weights) && laying_.view == LaidView::Result) return;
+      } else {
+        std::fill(weights.begin(), weights.end(), 0.0f);
       }
+      takes_.take(under_, box, tile);
       show(tile, over, weights);
       gives_.toOneValue(tile);
       gives_.give(tile, out);
@@ -104,10 +110,15 @@ class Layer {
     constexpr double farthest = 1e6;
     if (std::abs(way_.determinant()) < 1e-12) return {};
     const Affine back = way_.inverse();
+    // As far as a filter carries what is there.
+    const double reach = 4 * std::max(1.0, std::sqrt(std::abs(way_.determinant())));
+    const double x[] = {std::max(laying_.left / scale_, key_ ? key_->there().left - reach : -1e9), std::min(laying_.right / scale_, key_ ? key_->there().right + reach : 1e9)};
+    const double y[] = {std::max(laying_.top / scale_, key_ ? key_->there().top - reach : -1e9), std::min(laying_.bottom / scale_, key_ ? key_->there().bottom + reach : 1e9)};
+    if (x[1] <= x[0] || y[1] <= y[0] || (key_ && key_->there().right <= key_->there().left)) return {};
     double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300};
-    for (const double x : {laying_.left, laying_.right})
-      for (const double y : {laying_.top, laying_.bottom}) {
-        const double at[2] = {back.x(x / scale_, y / scale_), back.y(x / scale_, y / scale_)};
+    for (const double u : x)
+      for (const double v : y) {
+        const double at[2] = {back.x(u, v), back.y(u, v)};
         for (int i = 0; i < 2; ++i) low[i] = std::min(low[i], at[i]), high[i] = std::max(high[i], at[i]);
       }
     const auto down = [&](double v) { return static_cast<int>(std::floor(std::clamp(v, -farthest, farthest) - slack)) & ~3; };
@@ -116,14 +127,25 @@ class Layer {
             std::clamp(up(high[0]), 0, size_.width), std::clamp(up(high[1]), 0, size_.height)};
   }
 
-  /// The upper picture as it is after the key.
-  Picture keyed(const Picture& over) const {
-    const PictureShape shape = floatingRgb(over.shape(), over.shape().size);
+  /// As much of the upper picture as is there after the key, and a little around it that is clear; `from`: where it lies.
+  Picture keyed(const Picture& over, PixelBox& from) const {
+    const PixelBox there = key_->there();
+    const Size size = over.shape().size;
+    from = {std::max(0, (there.left - slack) & ~3), std::max(0, (there.top - slack) & ~3),
+            std::min(size.width, (there.right + slack + 3) & ~3), std::min(size.height, (there.bottom + slack + 3) & ~3)};
+    const PictureShape shape = floatingRgb(over.shape(), {from.right - from.left, from.bottom - from.top});
     Picture out(shape);
     const WorkingFormat takes(over.shape(), key_->light()), gives(shape, key_->light());
     overTiles(shape.size, [&](const PixelBox& box, WorkingTile& tile) {
-      takes.take(over, box, tile);
-      key_->apply(tile);
+      const PixelBox own{box.left + from.left, box.top + from.top, box.right + from.left, box.bottom + from.top};
+      if (key_->nothingIn(own)) {
+        tile.lay(box);
+        for (auto& channel : tile.channels) std::fill(channel.begin(), channel.end(), 0.0f);
+      } else {
+        takes.take(over, own, tile);
+        key_->apply(tile);
+        tile.box = box;
+      }
       gives.give(tile, out);
     });
     return out;
@@ -157,31 +179,47 @@ class Layer {
     if (taken_ == Light::Display && mixed == Light::Linear) gives_.fromDisplay(tile);
   }
 
-  /// How much of the upper picture is seen at each pixel of a tile.
-  void weigh(const WorkingTile& tile, const WorkingTile& over, std::vector<float>& weights) const {
-    const double left = laying_.left / scale_, top = laying_.top / scale_, right = laying_.right / scale_, bottom = laying_.bottom / scale_;
-    const double across = 1 / std::max(1e-9, std::hypot(way_.xx, way_.xy)), down = 1 / std::max(1e-9, std::hypot(way_.yx, way_.yy));
-    for (int y = 0; y < tile.height; ++y) {
-      const double py = std::clamp(tile.box.top - WorkingTile::margin + y, 0, size_.height - 1) + 0.5;
+  /// How much of the upper picture is seen at each pixel of a tile; false: nothing anywhere.
+  bool weigh(const PixelBox& box, const WorkingTile& over, std::vector<float>& weights) const {
+    const int width = over.width;
+    const auto inside = [](float d) { return std::min(std::max(d + 0.5f, 0.0f), 1.0f); };
+    const auto xOf = [&](int x) { return std::clamp(box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5; };
+    const float left = static_cast<float>(laying_.left / scale_), right = static_cast<float>(laying_.right / scale_);
+    const float top = static_cast<float>(laying_.top / scale_), bottom = static_cast<float>(laying_.bottom / scale_);
+    const auto across = static_cast<float>(1 / std::max(1e-9, std::hypot(way_.xx, way_.xy)));
+    const auto down = static_cast<float>(1 / std::max(1e-9, std::hypot(way_.yx, way_.yy)));
+    std::vector<float> columns(static_cast<std::size_t>(width));
+    const auto cover = [&](float place, float first, float last, float by) { return inside((place - first) * by) * inside((last - place) * by); };
+    const bool upright = way_.upright();
+    for (int x = 0; upright && x < width; ++x) columns[static_cast<std::size_t>(x)] = cover(static_cast<float>(way_.x(xOf(x), 0)), left, right, across);
+    float most = 0;
+    for (int y = 0; y < over.height; ++y) {
+      const double py = std::clamp(box.top - WorkingTile::margin + y, 0, size_.height - 1) + 0.5;
       const float* const alpha = over.row(3, y);
-      float* const row = weights.data() + static_cast<std::ptrdiff_t>(y) * tile.width;
-      for (int x = 0; x < tile.width; ++x) {
-        const double px = std::clamp(tile.box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5;
-        const double u = way_.x(px, py), v = way_.y(px, py);
-        const double wide = std::clamp(0.5 + (u - left) * across, 0.0, 1.0) * std::clamp(0.5 + (right - u) * across, 0.0, 1.0);
-        const double tall = std::clamp(0.5 + (v - top) * down, 0.0, 1.0) * std::clamp(0.5 + (bottom - v) * down, 0.0, 1.0);
-        row[x] = std::clamp(alpha[x], 0.0f, 1.0f) * static_cast<float>(wide * tall) * laying_.opacity;
+      float* const row = weights.data() + static_cast<std::ptrdiff_t>(y) * width;
+      if (upright) {
+        const float tall = cover(static_cast<float>(way_.y(0, py)), top, bottom, down) * laying_.opacity;
+        const float* const wide = columns.data();
+        for (int x = 0; x < width; ++x) row[x] = std::min(std::max(alpha[x], 0.0f), 1.0f) * wide[x] * tall;
+      } else {
+        for (int x = 0; x < width; ++x) {
+          const double px = xOf(x);
+          row[x] = std::min(std::max(alpha[x], 0.0f), 1.0f) * cover(static_cast<float>(way_.x(px, py)), left, right, across) *
+                   cover(static_cast<float>(way_.y(px, py)), top, bottom, down) * laying_.opacity;
+        }
       }
-      if (laying_.leftOut.samples) leaveOut(laying_.leftOut, tile, py, row);
+      if (laying_.leftOut.samples) leaveOut(laying_.leftOut, box, width, py, row);
+      for (int x = 0; x < width; ++x) most = std::max(most, row[x]);
     }
+    return most > 0;
   }
-  void leaveOut(const LaidMask& painted, const WorkingTile& tile, double py, float* row) const {
+  void leaveOut(const LaidMask& painted, const PixelBox& box, int width, double py, float* row) const {
     const auto place = [](double at, int count) { return std::clamp(at * count - 0.5, 0.0, static_cast<double>(count - 1)); };
     const double v = place(py / size_.height, painted.size.height);
     const int top = static_cast<int>(v), below = std::min(top + 1, painted.size.height - 1);
     const auto down = static_cast<float>(v - top);
-    for (int x = 0; x < tile.width; ++x) {
-      const double px = std::clamp(tile.box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5;
+    for (int x = 0; x < width; ++x) {
+      const double px = std::clamp(box.left - WorkingTile::margin + x, 0, size_.width - 1) + 0.5;
       const double u = place(px / size_.width, painted.size.width);
       const int left = static_cast<int>(u), next = std::min(left + 1, painted.size.width - 1);
       const auto part = static_cast<float>(u - left);

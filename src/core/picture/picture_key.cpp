@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <opencv2/imgproc.hpp>
 
 #include "core/opencv_threads.h"
@@ -24,6 +25,19 @@ float dot(const Rgb& a, const Rgb& b) {
 Rgb unit(const Rgb& v) {
   const float length = std::sqrt(dot(v, v));
   return length > 0 ? Rgb{v[0] / length, v[1] / length, v[2] / length} : v;
+}
+
+/// Four values at once.
+typedef float Four __attribute__((vector_size(16)));
+Four fourAt(const float* values) {
+  Four four;
+  std::memcpy(&four, values, sizeof four);
+  return four;
+}
+/// 1 where a value is surely of the key's colour, else 0.
+Four surely(const Four& along, const Four& beside, float strength) {
+  const auto is = (along > surelyDim * strength) & (along < surelyBright * strength) & (beside < surelyBeside * along);
+  return is ? Four{1, 1, 1, 1} : Four{};
 }
 
 /// Smallest or largest values within a radius, in pixels; between whole ones by the part.
@@ -52,6 +66,7 @@ PictureKey::PictureKey(const Picture& picture, const KeyRecipe& recipe, int scal
   const WorkingFormat format(picture.shape(), light());
   recipe_.byBrightness ? byBrightness(picture, format) : (cell_ = std::max(4, cellPixels / scale), byColour(picture, format));
   tidy(scale);
+  findThere();
 }
 
 void PictureKey::byBrightness(const Picture& picture, const WorkingFormat& format) {
@@ -95,47 +110,54 @@ void PictureKey::byColour(const Picture& picture, const WorkingFormat& format) {
   }
   across_ = (size_.width + cell_ - 1) / cell_, down_ = (size_.height + cell_ - 1) / cell_;
   cloth_.assign(static_cast<std::size_t>(across_ * down_), Rgb{});
-  std::vector<float> weights(cloth_.size()), alongs(matte_.size()), besides(matte_.size());
-  // Tiles end where cells do, so that each cell is summed up by one thread, in order.
+  std::vector<float> weights(cloth_.size());
+  // Tiles end where cells do, so that each cell is summed up by one thread, in order. What of the colour is in a pixel stands
+  // where its alpha will.
   overTiles(size_, [&](const PixelBox& box, WorkingTile& tile) {
     format.take(picture, box, tile);
+    const int width = box.right - box.left;
+    std::array<float, 256> alongs, besides;
     for (int y = box.top; y < box.bottom; ++y) {
       const int row = y - box.top + WorkingTile::margin;
-      const float *const r = tile.row(0, row) + WorkingTile::margin - box.left, *const g = tile.row(1, row) + WorkingTile::margin - box.left,
-                  *const b = tile.row(2, row) + WorkingTile::margin - box.left;
-      float* const p = alongs.data() + static_cast<std::ptrdiff_t>(y) * size_.width;
-      float* const c = besides.data() + static_cast<std::ptrdiff_t>(y) * size_.width;
-      for (int x = box.left; x < box.right; ++x) {
-        p[x] = r[x] * along_[0] + g[x] * along_[1] + b[x] * along_[2];
-        c[x] = std::abs(r[x] * beside_[0] + g[x] * beside_[1] + b[x] * beside_[2]);
+      const float *const r = tile.row(0, row) + WorkingTile::margin, *const g = tile.row(1, row) + WorkingTile::margin,
+                  *const b = tile.row(2, row) + WorkingTile::margin;
+      float *const p = alongs.data(), *const c = besides.data();
+      const Rgb u = along_, v = beside_;
+      for (int x = 0; x < width; ++x) {
+        p[x] = r[x] * u[0] + g[x] * u[1] + b[x] * u[2];
+        c[x] = std::abs(r[x] * v[0] + g[x] * v[1] + b[x] * v[2]);
       }
-      for (int from = box.left; from < box.right; from += cell_) {
-        const auto cell = static_cast<std::size_t>(y / cell_ * across_ + from / cell_);
-        Rgb sum{};
-        float count = 0;
-        for (int x = from, to = std::min(box.right, from + cell_); x < to; ++x) {
-          const float sure = p[x] > surelyDim * strength && p[x] < surelyBright * strength && c[x] < surelyBeside * p[x] ? 1.0f : 0.0f;
-          sum[0] += sure * r[x], sum[1] += sure * g[x], sum[2] += sure * b[x];
-          count += sure;
+      float* const out = matte_.data() + static_cast<std::ptrdiff_t>(y) * size_.width + box.left;
+      for (int x = 0; x < width; ++x) out[x] = p[x] - c[x] * 0.5f;
+      // Every other row tells as much of what lies around.
+      if (y % 2 == 1) continue;
+      for (int from = 0; from < width; from += cell_) {
+        const auto cell = static_cast<std::size_t>(y / cell_ * across_ + (box.left + from) / cell_);
+        Four sums[4] = {};
+        for (int x = from; x + 4 <= std::min(width, from + cell_); x += 4) {
+          const Four along = fourAt(p + x), sure = surely(along, fourAt(c + x), strength);
+          sums[0] += sure * fourAt(r + x), sums[1] += sure * fourAt(g + x), sums[2] += sure * fourAt(b + x);
+          sums[3] += sure;
         }
-        for (std::size_t i = 0; i < 3; ++i) cloth_[cell][i] += sum[i];
-        weights[cell] += count;
+        const auto all = [](const Four& four) { return (four[0] + four[1]) + (four[2] + four[3]); };
+        for (std::size_t i = 0; i < 3; ++i) cloth_[cell][i] += all(sums[i]);
+        weights[cell] += all(sums[3]);
       }
     }
   });
   fillCloth(weights);
   const float near = static_cast<float>(recipe_.near), soft = static_cast<float>(std::max(recipe_.soft, 1e-3));
+  std::vector<std::array<float, 1>> whole;
+  for (const Rgb& one : cloth_) whole.push_back({dot(one, along_)});
   parallelRows(size_.height, 16, [&](int from, int to) {
     std::vector<float> cloth;
     for (int y = from; y < to; ++y) {
-      clothRow(y, 0, size_.width, cloth);
+      clothRow(whole, y, 0, size_.width, cloth);
       const auto at = static_cast<std::ptrdiff_t>(y) * size_.width;
-      const float *const p = alongs.data() + at, *const c = besides.data() + at;
-      const float *const r = cloth.data(), *const g = r + size_.width, *const b = g + size_.width;
+      const float* const k = cloth.data();
       float* const out = matte_.data() + at;
       for (int x = 0; x < size_.width; ++x) {
-        const float whole = r[x] * along_[0] + g[x] * along_[1] + b[x] * along_[2];
-        const float q = (p[x] - c[x] * 0.5f) / std::max(whole, 1e-6f);
+        const float q = out[x] / std::max(k[x], 1e-6f);
         out[x] = std::min(std::max((1 - near - q) / soft, 0.0f), 1.0f);
       }
     }
@@ -149,7 +171,7 @@ void PictureKey::fillCloth(std::vector<float>& weights) {
     std::vector<Rgb> values;
     std::vector<float> known;
   };
-  const float enough = knownPart * static_cast<float>(cell_ * cell_);
+  const float enough = knownPart * static_cast<float>(cell_ * cell_ / 2);
   Level level{across_, down_, cloth_, weights};
   for (std::size_t i = 0; i < level.values.size(); ++i) {
     const bool has = weights[i] >= enough;
@@ -205,28 +227,61 @@ void PictureKey::fillCloth(std::vector<float>& weights) {
 }
 
 /// Straight between the middles of cells.
-void PictureKey::clothRow(int y, int left, int width, std::vector<float>& row) const {
-  row.resize(static_cast<std::size_t>(3 * width));
-  const auto place = [&](int pixel, int cells) {
-    return std::clamp((static_cast<float>(pixel) + 0.5f) / static_cast<float>(cell_) - 0.5f, 0.0f, static_cast<float>(cells - 1));
-  };
-  const float v = place(std::clamp(y, 0, size_.height - 1), down_);
+template <std::size_t count>
+void PictureKey::clothRow(const std::vector<std::array<float, count>>& cells, int y, int left, int width,
+                          std::vector<float>& row) const {
+  row.resize(count * static_cast<std::size_t>(width));
+  const auto place = [&](int pixel) { return (static_cast<float>(pixel) + 0.5f) / static_cast<float>(cell_) - 0.5f; };
+  const float v = std::clamp(place(std::clamp(y, 0, size_.height - 1)), 0.0f, static_cast<float>(down_ - 1));
   const int top = std::min(static_cast<int>(v), std::max(0, down_ - 2)), below = std::min(top + 1, down_ - 1);
   const float down = v - static_cast<float>(top);
-  std::vector<Rgb> line(static_cast<std::size_t>(across_));
-  for (int i = 0; i < across_; ++i)
-    for (std::size_t c = 0; c < 3; ++c) {
-      const float a = cloth_[static_cast<std::size_t>(top * across_ + i)][c], b = cloth_[static_cast<std::size_t>(below * across_ + i)][c];
-      line[static_cast<std::size_t>(i)][c] = a + (b - a) * down;
+  const auto valueAt = [&](int i, std::size_t c) {
+    const auto column = static_cast<std::size_t>(std::clamp(i, 0, across_ - 1)), wide = static_cast<std::size_t>(across_);
+    const float a = cells[static_cast<std::size_t>(top) * wide + column][c], b = cells[static_cast<std::size_t>(below) * wide + column][c];
+    return a + (b - a) * down;
+  };
+  // From the middle of one cell to that of the next at a time; before the first and after the last it goes on level.
+  for (int x = 0; x < width;) {
+    const int i = static_cast<int>(std::floor(place(left + x)));
+    const int end = std::clamp((i + 1) * cell_ + cell_ / 2 - left, x + 1, width);
+    const float first = place(left + x) - static_cast<float>(i), step = 1 / static_cast<float>(cell_);
+    for (std::size_t c = 0; c < count; ++c) {
+      const float a = valueAt(i, c), rise = valueAt(i + 1, c) - a;
+      float* const out = row.data() + c * static_cast<std::size_t>(width) + x;
+      for (int k = 0; k < end - x; ++k) out[k] = a + rise * (first + step * static_cast<float>(k));
     }
-  for (int x = 0; x < width; ++x) {
-    const float u = place(std::clamp(left + x, 0, size_.width - 1), across_);
-    const auto i = static_cast<std::size_t>(std::min(static_cast<int>(u), std::max(0, across_ - 2)));
-    const std::size_t next = std::min(i + 1, line.size() - 1);
-    const float part = u - static_cast<float>(i);
-    for (std::size_t c = 0; c < 3; ++c)
-      row[c * static_cast<std::size_t>(width) + static_cast<std::size_t>(x)] = line[i][c] + (line[next][c] - line[i][c]) * part;
+    x = end;
   }
+}
+
+void PictureKey::findThere() {
+  std::vector<PixelBox> rows(static_cast<std::size_t>(size_.height));
+  parallelRows(size_.height, 32, [&](int from, int to) {
+    for (int y = from; y < to; ++y) {
+      const float* const row = matte_.data() + static_cast<std::ptrdiff_t>(y) * size_.width;
+      int left = 0, right = size_.width;
+      while (left < right && row[left] <= 0) ++left;
+      while (right > left && row[right - 1] <= 0) --right;
+      rows[static_cast<std::size_t>(y)] = {left, y, right, right > left ? y + 1 : y};
+    }
+  });
+  there_ = {size_.width, size_.height, 0, 0};
+  for (const PixelBox& row : rows)
+    if (row.right > row.left)
+      there_ = {std::min(there_.left, row.left), std::min(there_.top, row.top), std::max(there_.right, row.right), std::max(there_.bottom, row.bottom)};
+  if (there_.right <= there_.left) there_ = {};
+}
+
+bool PictureKey::nothingIn(const PixelBox& box) const {
+  const int left = std::max(0, box.left - WorkingTile::margin), right = std::min(size_.width, box.right + WorkingTile::margin);
+  if (right <= there_.left || left >= there_.right) return true;
+  for (int y = std::max(there_.top, box.top - WorkingTile::margin); y < std::min(there_.bottom, box.bottom + WorkingTile::margin); ++y) {
+    const float* const row = matte_.data() + static_cast<std::ptrdiff_t>(y) * size_.width;
+    float most = 0;
+    for (int x = left; x < right; ++x) most = std::max(most, row[x]);
+    if (most > 0) return false;
+  }
+  return true;
 }
 
 void PictureKey::tidy(int scale) {
@@ -241,25 +296,27 @@ void PictureKey::tidy(int scale) {
 }
 
 void PictureKey::apply(WorkingTile& tile) const {
-  const int left = tile.box.left - WorkingTile::margin, top = tile.box.top - WorkingTile::margin;
+  const int left = tile.box.left - WorkingTile::margin, top = tile.box.top - WorkingTile::margin, width = tile.width;
   const float spill = static_cast<float>(recipe_.spill);
-  std::vector<float> cloth;
+  const Rgb u = along_;
+  std::vector<float> cloth, there(static_cast<std::size_t>(width));
   for (int y = 0; y < tile.height; ++y) {
     const int at = std::clamp(top + y, 0, size_.height - 1);
     const float* const matte = matte_.data() + static_cast<std::ptrdiff_t>(at) * size_.width;
+    for (int x = 0; x < width; ++x) there[static_cast<std::size_t>(x)] = matte[std::clamp(left + x, 0, size_.width - 1)];
     float *const r = tile.row(0, y), *const g = tile.row(1, y), *const b = tile.row(2, y), *const a = tile.row(3, y);
-    if (!recipe_.byBrightness) clothRow(at, left, tile.width, cloth);
-    for (int x = 0; x < tile.width; ++x) {
-      const float there = matte[std::clamp(left + x, 0, size_.width - 1)];
-      a[x] *= there;
-      if (recipe_.byBrightness) continue;
-      const auto i = static_cast<std::size_t>(x), w = static_cast<std::size_t>(tile.width);
-      const float gone = 1 - there, by = 1 / std::max(there, 1e-3f);
-      Rgb left3{(r[x] - gone * cloth[i]) * by, (g[x] - gone * cloth[i + w]) * by, (b[x] - gone * cloth[i + 2 * w]) * by};
-      const float green = std::max(dot(left3, along_), 0.0f) * spill;
-      r[x] = std::max(left3[0] - green * along_[0], 0.0f);
-      g[x] = std::max(left3[1] - green * along_[1], 0.0f);
-      b[x] = std::max(left3[2] - green * along_[2], 0.0f);
+    const float* const m = there.data();
+    for (int x = 0; x < width; ++x) a[x] *= m[x];
+    if (recipe_.byBrightness) continue;
+    clothRow(cloth_, at, left, width, cloth);
+    const float *const kr = cloth.data(), *const kg = kr + width, *const kb = kg + width;
+    for (int x = 0; x < width; ++x) {
+      const float gone = 1 - m[x], by = 1 / std::max(m[x], 1e-3f);
+      const float red = (r[x] - gone * kr[x]) * by, green = (g[x] - gone * kg[x]) * by, blue = (b[x] - gone * kb[x]) * by;
+      const float own = std::max(red * u[0] + green * u[1] + blue * u[2], 0.0f) * spill;
+      r[x] = std::max(red - own * u[0], 0.0f);
+      g[x] = std::max(green - own * u[1], 0.0f);
+      b[x] = std::max(blue - own * u[2], 0.0f);
     }
   }
 }

@@ -34,6 +34,10 @@ class PictureKey {
   Light light() const { return recipe_.byBrightness ? Light::Display : Light::Linear; }
   /// What is there of each pixel, 0…1, row after row.
   const std::vector<float>& matte() const { return matte_; }
+  /// The box of what is there at all.
+  const PixelBox& there() const { return there_; }
+  /// True if nothing is there in a tile of a box, margins too.
+  bool nothingIn(const PixelBox& box) const;
   /// A tile of the picture in light(): its colours become those of what is there, its alpha as much.
   void apply(WorkingTile& tile) const;
 
@@ -42,7 +46,10 @@ class PictureKey {
   void byColour(const Picture& picture, const WorkingFormat& format);
   void byBrightness(const Picture& picture, const WorkingFormat& format);
   void tidy(int scale);
-  void clothRow(int y, int left, int width, std::vector<float>& row) const;
+  /// What is cut out along a row, of each of the values that a cell has.
+  template <std::size_t count>
+  void clothRow(const std::vector<std::array<float, count>>& cells, int y, int left, int width, std::vector<float>& row) const;
+  void findThere();
   void fillCloth(std::vector<float>& weights);
 
   KeyRecipe recipe_;
@@ -51,6 +58,7 @@ class PictureKey {
   Rgb along_{}, beside_{};  ///< u and v
   int cell_ = 16, across_ = 1, down_ = 1;
   std::vector<Rgb> cloth_;  ///< of cells of so many pixels each way
+  PixelBox there_;
   std::vector<float> matte_;
 };
 

@@ -127,7 +127,7 @@ class Insert : public StageKind {
         "Insert",
         "Lays a second source over the picture: a clip, with a key, or a still.",
         of().list.described(),
-        {},
+        {{"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
         {{"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
         true};
     return described;
@@ -165,6 +165,22 @@ class Insert : public StageKind {
     of().source.set(values, source.use.path);
     of().fps.set(values, source.use.rate.value_or(Rational(0)).toDouble());
     of().between.set(values, source.between);
+    return values;
+  }
+
+  Stage shownForColour(const Stage& stage, std::string_view) const override {
+    // All of the source as it is.
+    Stage shown = stage;
+    of().key.set(shown.values, KeyBy::Nothing);
+    of().laid.set(shown.values, LaidHow::Layers);
+    of().leftOut.set(shown.values, {});
+    shown.keys.erase(of().opacity.index()), shown.drives.erase(of().opacity.index());
+    of().opacity.set(shown.values, 1);
+    return shown;
+  }
+  StageValues withColour(StageValues values, std::string_view, Colour colour) const override {
+    of().keyColour.set(values, colour);
+    if (of().key(values) == KeyBy::Nothing) of().key.set(values, KeyBy::Colour);
     return values;
   }
 

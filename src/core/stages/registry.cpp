@@ -53,6 +53,10 @@ Stage StageKind::withoutScatter(const Stage& stage) const {
   return stage;
 }
 
+Stage StageKind::shownForColour(const Stage& stage, std::string_view) const {
+  return stage;
+}
+
 const std::string& titleOf(const Stage& stage) {
   return stage.name.empty() ? stage.kind->description().label : stage.name;
 }

@@ -22,6 +22,7 @@ namespace molten {
 struct StageAction {
   enum class Wants {
     Place,        ///< a place of the Picture that is clicked: see StageKind::picked()
+    Colour,       ///< one that is clicked on the Picture: see StageKind::withColour()
     BetterRound,  ///< one that is looked for: see StageKind::withRound()
     Nothing       ///< it is done at once: see StageKind::acted()
   };
@@ -138,6 +139,9 @@ class StageKind {
   virtual StageValues picked(StageValues values, std::string_view, const PickedPlace&, const VideoDescription&) const {
     return values;
   }
+  /// The stage as it is shown while an action waits for a colour; and its values with that.
+  virtual Stage shownForColour(const Stage& stage, std::string_view action) const;
+  virtual StageValues withColour(StageValues values, std::string_view, Colour) const { return values; }
   /// The values after an action that wants nothing.
   virtual StageValues acted(StageValues values, std::string_view, const VideoDescription&) const { return values; }
   /// The values if the line of moments is pulled by `by` seconds where a pixel reads `at` seconds beside its moment.

@@ -1,0 +1,228 @@
+// Insert in the real window: chosen, keyed by a colour that is picked, its own chain entered and left.
+#include <QLabel>
+
+#include "app/chart/key_lanes.h"
+#include "app/dials/movement_button.h"
+#include "bench_fixture.h"
+#include "core/project/project_file.h"
+
+namespace molten::test {
+namespace {
+
+class InsertInWindow : public BenchTest {
+ protected:
+  /// A white square before green cloth, three seconds at 30 a second.
+  std::string green() {
+    const std::string path = folder / "green.mkv";
+    if (!std::filesystem::exists(path)) {
+      const auto made = runCommand("ffmpeg -v error -f lavfi -i color=c=0x3d9650:s=320x180:r=30:d=3,drawbox=x=120:y=60:w=80:h=60:color=white:t=fill -c:v ffv1 -pix_fmt gbrp " + path);
+      EXPECT_EQ(made.exitCode, 0) << made.err;
+    }
+    return path;
+  }
+  /// An Insert with that as its source, selected.
+  void insertGreen() {
+    ASSERT_TRUE(trigger("Insert"));
+    set("source", QString::fromStdString(green()));
+  }
+  void set(const char* name, const QString& words) {
+    QTest::mouseClick(&field(name), Qt::LeftButton, {}, field(name).rect().center());
+    QTest::keyClicks(&field(name), words);
+    QTest::keyClick(&field(name), Qt::Key_Return);
+    stillFor(60);
+  }
+  QColor shownAt(double x, double y) {
+    const QImage image = picture().image();
+    return image.pixelColor(static_cast<int>(x * image.width()), static_cast<int>(y * image.height()));
+  }
+  /// About: what is shown went through a file's colours.
+  ::testing::AssertionResult near(QColor is, QColor wanted) {
+    const int off = std::max({std::abs(is.red() - wanted.red()), std::abs(is.green() - wanted.green()), std::abs(is.blue() - wanted.blue())});
+    if (off <= 6) return ::testing::AssertionSuccess();
+    return ::testing::AssertionFailure() << is.name().toStdString() << " is not " << wanted.name().toStdString();
+  }
+  const Stage& insertStage() { return project().chain.back(); }
+  void pickAt(double x, double y) {
+    QTest::mouseClick(&button("pick-the-key-colour"), Qt::LeftButton);
+    stillFor(60);
+    QTest::mouseClick(&picture(), Qt::LeftButton, {}, picture().toWidget({x, y}).toPoint());
+    stillFor(60);
+  }
+  const QColor cloth{0x3d, 0x96, 0x50};
+};
+
+TEST_F(InsertInWindow, ItsColourIsPickedOnThePictureAndCutOut) {
+  open(clip());
+  insertGreen();
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), cloth)) << "all of the source lies over the picture";
+  pickAt(0.1, 0.1);
+  EXPECT_EQ(chosenOf(insertStage(), "key"), "colour");
+  const Colour picked = valueOf<Colour>(insertStage(), "key-colour");
+  EXPECT_TRUE(near(QColor(picked.red, picked.green, picked.blue), cloth));
+  EXPECT_FALSE(near(shownAt(0.1, 0.1), cloth)) << "the cloth is cut out";
+  EXPECT_TRUE(near(shownAt(0.5, 0.5), Qt::white)) << "what stands before it is there";
+  // Picked again it is shown as it is meanwhile; Escape leaves all as it was.
+  QTest::mouseClick(&button("pick-the-key-colour"), Qt::LeftButton);
+  EXPECT_TRUE(picture().state().corner.contains("colour"));
+  EXPECT_TRUE(until([&] { return static_cast<bool>(near(shownAt(0.1, 0.1), cloth)); }));
+  QTest::keyClick(&picture(), Qt::Key_Escape);
+  EXPECT_TRUE(until([&] { return !near(shownAt(0.1, 0.1), cloth); }));
+  // One step of undo.
+  bench->document().undoStack().undo();
+  EXPECT_EQ(chosenOf(insertStage(), "key"), "nothing");
+}
+
+TEST_F(InsertInWindow, TheMatteAndTheFigureAreShownAndSaidOf) {
+  open(clip());
+  insertGreen();
+  pickAt(0.1, 0.1);
+  QTest::mouseClick(&button("view=matte"), Qt::LeftButton);
+  stillFor(60);
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), Qt::black));
+  EXPECT_TRUE(near(shownAt(0.5, 0.5), Qt::white));
+  bool said = false;
+  for (const QLabel* const label : bench->findChild<Dials*>()->findChildren<QLabel*>()) said |= label->isVisible() && label->text().contains("what a render shows too");
+  EXPECT_TRUE(said);
+  QTest::mouseClick(&button("view=figure"), Qt::LeftButton);
+  stillFor(60);
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), QColor(102, 102, 102)));
+}
+
+TEST_F(InsertInWindow, ItIsPlacedByItsHandles) {
+  open(clip());
+  insertGreen();
+  const auto handles = [&] { return picture().state().handles; };
+  ASSERT_EQ(handles().size(), 2u);
+  drag(picture(), picture().toWidget(handles()[0].place), picture().toWidget({0.25, 0.75}));
+  stillFor(60);
+  EXPECT_NEAR(valueOf<Place>(insertStage(), "at").x, 0.25, 0.01);
+  EXPECT_NEAR(valueOf<Place>(insertStage(), "at").y, 0.75, 0.01);
+  // Half as far from its middle, straight down: half as large, a quarter turned.
+  const double far = (handles()[1].place.x - handles()[0].place.x) * 320;
+  drag(picture(), picture().toWidget(handles()[1].place), picture().toWidget({0.25, 0.75 + far / 2 / 180}));
+  stillFor(60);
+  EXPECT_NEAR(valueOf<double>(insertStage(), "scale"), 0.5, 0.02);
+  EXPECT_NEAR(valueOf<double>(insertStage(), "turn"), 90, 2);
+}
+
+TEST_F(InsertInWindow, ItsOwnChainIsEnteredAndLeft) {
+  open(clip());
+  insertGreen();
+  goTo(40);
+  ASSERT_EQ(chain().tiles()[1].branch.toStdString(), "chain ›");
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().branchRect(1).center());
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == green(); }));
+  stillFor(80);
+  // It is the Bench of that source: footage, playhead, Picture.
+  EXPECT_EQ(chain().branchOf().toStdString(), "Insert");
+  ASSERT_EQ(chain().tiles().size(), 2u);
+  EXPECT_TRUE(chain().tiles()[0].lines[0].startsWith("green.mkv"));
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), cloth));
+  ASSERT_TRUE(trigger("Finish"));
+  set("saturation", "0%");
+  const QColor gray = shownAt(0.1, 0.1);
+  EXPECT_NEAR(gray.green(), gray.red(), 3);
+  ASSERT_EQ(project().chain.size(), 1u);
+  ASSERT_EQ(project().chain[0].branch.size(), 1u);
+  // What is the shot's is refused in a sentence, and changes nothing.
+  QTest::keyClick(&picture(), Qt::Key_I);
+  EXPECT_FALSE(project().in);
+  EXPECT_TRUE(picture().state().corner.contains("whole shot")) << picture().state().corner.toStdString();
+  ASSERT_TRUE(trigger("Render…"));
+  EXPECT_TRUE(picture().state().corner.contains("leave the chain")) << picture().state().corner.toStdString();
+  EXPECT_EQ(bench->findChild<RenderDialog*>(), nullptr);
+  QTest::mouseClick(&chain(), Qt::LeftButton, {}, chain().leaveRect().center());
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == clip(); }));
+  stillFor(80);
+  EXPECT_TRUE(chain().branchOf().isEmpty());
+  EXPECT_EQ(chain().tiles()[1].branch.toStdString(), "1 stage ›");
+  EXPECT_TRUE(picture().state().title.contains("00:01:10")) << picture().state().title.toStdString();
+  // What was done in there is seen from here.
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), gray));
+}
+
+TEST_F(InsertInWindow, UndoOfWhatOneIsInLeadsBackOut) {
+  open(clip());
+  insertGreen();
+  ASSERT_TRUE(trigger("Go into its own chain"));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == green(); }));
+  ASSERT_TRUE(trigger("Step Rate"));
+  EXPECT_EQ(project().chain[0].branch.size(), 1u);
+  bench->document().undoStack().undo();
+  EXPECT_FALSE(chain().branchOf().isEmpty());
+  EXPECT_TRUE(project().chain[0].branch.empty());
+  // The source goes, and its chain with it.
+  bench->document().undoStack().undo();
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == clip(); }));
+  EXPECT_TRUE(chain().branchOf().isEmpty());
+  bench->document().undoStack().undo();
+  EXPECT_TRUE(project().chain.empty());
+}
+
+TEST_F(InsertInWindow, OtherFootageInItsChainIsAnotherSource) {
+  open(clip());
+  insertGreen();
+  ASSERT_TRUE(trigger("Go into its own chain"));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == green(); }));
+  const std::string other = clip("other.mkv", 20);
+  bench->openPath(QString::fromStdString(other));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() == other; }));
+  EXPECT_EQ(valueOf<std::string>(project().chain[0], "source"), other);
+  EXPECT_EQ(project().source.path, clip());
+}
+
+TEST_F(InsertInWindow, AProjectAsASourceIsOpenedToBeChanged) {
+  open(clip());
+  Project inner;
+  inner.source.path = green();
+  ASSERT_TRUE(saveProject(inner, folder / "inner.molten"));
+  ASSERT_TRUE(trigger("Insert"));
+  set("source", QString::fromStdString(folder / "inner.molten"));
+  EXPECT_TRUE(near(shownAt(0.1, 0.1), cloth));
+  ASSERT_TRUE(trigger("Go into its own chain"));
+  EXPECT_TRUE(picture().state().corner.contains("inner.molten is a project")) << picture().state().corner.toStdString();
+  EXPECT_TRUE(chain().branchOf().isEmpty());
+  // Its file changes: so does what is shown, when it is looked at again.
+  inner.chain.push_back(*parseStage("finish:saturation=0%", 30));
+  ASSERT_TRUE(saveProject(inner, folder / "inner.molten"));
+  EXPECT_TRUE(until([&] {
+    const QColor now = shownAt(0.1, 0.1);
+    return std::abs(now.red() - now.green()) < 4;
+  }));
+}
+
+/// From nothing: the world stops, its colour drains, and what is laid in goes on.
+TEST_F(InsertInWindow, TheStoppedWorldWithAWalkerTakesTwentyFiveActs) {
+  int acts = 0;
+  const auto act = [&](bool done) {
+    ASSERT_TRUE(done) << "act " << acts;
+    ++acts;
+    stillFor(40);
+  };
+  open(clip("clip.mkv", 120)), ++acts;
+  goTo(30), ++acts;
+  act(trigger("Freeze here for…"));
+  type("2s"), ++acts;
+  act(trigger("Finish"));
+  QTest::mouseClick(bench->findChild<MovementButton*>("movement saturation"), Qt::LeftButton), ++acts;
+  QTest::qWait(20);
+  bench->findChild<QAbstractButton*>("add follow")->click(), ++acts;
+  QTest::qWait(20);
+  bench->findChild<QAbstractButton*>("close movement")->click(), ++acts;
+  act(trigger("Insert"));
+  set("source", QString::fromStdString(green())), ++acts;
+  set("starts-at", "1s"), ++acts;
+  pickAt(0.1, 0.1), acts += 2;
+  EXPECT_LE(acts, 25);
+  ASSERT_EQ(project().chain.size(), 3u);
+  goTo(60);
+  stillFor(60);
+  EXPECT_TRUE(near(shownAt(0.5, 0.5), Qt::white));
+  EXPECT_FALSE(near(shownAt(0.1, 0.1), cloth));
+  goTo(10);
+  stillFor(60);
+  EXPECT_FALSE(near(shownAt(0.45, 0.55), Qt::white) && near(shownAt(0.55, 0.45), Qt::white)) << "it has not come in yet";
+}
+
+}  // namespace
+}  // namespace molten::test
