@@ -60,6 +60,23 @@ const std::vector<Written>& projects() {
        "yard.mp4",
        {"insert:source=inspector.mp4,starts-at=1s,scale=135%,at=0.5x0.4,key=colour,key-colour=3d9650",
         "strips:count=16,stagger=4f,now-stands-at=middle,past-the-ends=turn-back"}},
+      // One title after another, melting as they come and go.
+      {"night-shift",
+       "yard.mp4",
+       {"pace:spans=10s@200%",
+        "insert:shows=title,text=FERROWICK,letters=22%,starts-at=0.5s,to=4.6s,colour=f3efe6,shade=50%,"
+        "at=0.5x-0.2@0.5s+0.5x0.36@2s~ease+0.5x0.36@4s+0.5x0.62@5.1s~ease,opacity=100%@4.2s+0%@5.1s",
+        "insert:shows=title,text=night shift,letters=22%,starts-at=5s,colour=9ad8ac,shade=50%,at=0.5x1.2@5s+0.5x0.36@6.5s~ease",
+        "time-field:shape=noise,cloud-size=16%,finer-layers=1.6,seed=4,change=0.3,back=0.6s,past-the-ends=turn-back"},
+       30,
+       InBetween::Mixed},
+      // A title that grows from its left side, bent in panes.
+      {"bent-title",
+       "trolley.mp4",
+       {"insert:shows=title,text=OVENS 3 TO 9,letters=19%,weight=900,colour=f3efe6,outline=2%,"
+        "width=0%@0.4s+100%@1.8s~ease+100%@5s+0%@6.6s~ease,grows-from=left,at=0.07x0.36",
+        "time-field:start=0.05x0.1,end=0.95x0.9,panes=14,back=1.2s,past-the-ends=turn-back"},
+       24},
       // The bottles in the middle of the frame, which goes the other way than they do at last.
       {"tall", "trolley.mp4", {"framing:shape=tall,place=0.45x0.5@0s+0.6x0.5@4s~ease+0.3x0.5@8s~ease"}},
       // Nearer to the pour as it slows, and away again.

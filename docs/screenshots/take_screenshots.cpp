@@ -69,10 +69,6 @@ class Photographer {
     Project held = bench_.document().project();
     const std::size_t past = parameterIndex(held.chain[0].kind->description(), "past-the-ends");
     bench_.document().apply(setValue(held, 0, past, std::size_t{0}));
-    picture()->setZoom(4);
-    settle(600);
-    take("zoomed");
-    picture()->fit();
     QTest::keyClick(picture(), Qt::Key_R, Qt::ControlModifier);
     settle(300);
     if (auto* dialog = bench_.findChild<RenderDialog*>()) {
@@ -116,16 +112,7 @@ class Photographer {
     QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(2).toPoint());
     settle(400);
     take("pace");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp"), Qt::LeftButton);
-    settle(300);
-    take("speed-upward");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("chartUp"), Qt::LeftButton);
     QTest::keyClick(picture(), Qt::Key_D);
-    openDemo("there-and-back");
-    QTest::keyClick(picture(), Qt::Key_2);
-    step(5);
-    settle(1200);
-    take("loop");
     openDemo("tongs");
     step(0, 9);
     take("frame-order");
@@ -135,6 +122,26 @@ class Photographer {
     QTest::mouseClick(chain, Qt::LeftButton, {}, chain->tileRect(chain->tiles().size() - 1).center());
     settle(400);
     take("output");
+  }
+
+  void inserts() {
+    openDemo("inspection");
+    QTest::keyClick(picture(), Qt::Key_3);
+    step(46);
+    settle(2500);
+    take("insert");
+    // Its own chain, where the matte is not yet anything.
+    auto* chain = bench_.findChild<ChainBar*>();
+    QTest::mouseClick(chain, Qt::LeftButton, {}, chain->branchRect(3).center());
+    settle(2500);
+    step(13);
+    settle(1500);
+    take("branch");
+    openDemo("night-shift");
+    QTest::keyClick(picture(), Qt::Key_3);
+    step(21);
+    settle(2500);
+    take("title");
   }
 
   void manyMoments() {
@@ -264,6 +271,7 @@ int main(int argc, char** argv) {
   photographer.manyMoments();
   photographer.timeField();
   photographer.fields();
+  photographer.inserts();
   photographer.pace();
   return 0;
 }

@@ -53,6 +53,7 @@ std::string rangeText(const ParameterDescription& p) {
   if (std::holds_alternative<OrderDescription>(p.kind)) return "frame or first-last, : hold, joined by +; or whole";
   if (std::holds_alternative<CurveDescription>(p.kind)) return "points 0x0+0.3x0.7+1x1, or straight";
   if (std::holds_alternative<FileDescription>(p.kind)) return "a path";
+  if (const auto* text = std::get_if<TextDescription>(&p.kind)) return text->typeface ? "a typeface" : "words; \\n is a new line";
   if (std::holds_alternative<PaintingDescription>(p.kind)) return "the path of a PNG";
   if (std::holds_alternative<ColourDescription>(p.kind)) return "six digits: red, green, blue, like ffd24a";
   std::string all;

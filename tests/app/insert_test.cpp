@@ -1,5 +1,6 @@
 // Insert in the real window: chosen, keyed by a colour that is picked, its own chain entered and left.
 #include <QLabel>
+#include <QPlainTextEdit>
 
 #include "app/chart/key_lanes.h"
 #include "app/dials/movement_button.h"
@@ -189,6 +190,70 @@ TEST_F(InsertInWindow, AProjectAsASourceIsOpenedToBeChanged) {
     const QColor now = shownAt(0.1, 0.1);
     return std::abs(now.red() - now.green()) < 4;
   }));
+}
+
+TEST_F(InsertInWindow, ATitleThatMeltsTakesTenActs) {
+  int acts = 0;
+  open(clip()), ++acts;
+  ASSERT_TRUE(trigger("Insert"));
+  ++acts;
+  QTest::mouseClick(&button("shows=title"), Qt::LeftButton), ++acts;
+  auto* const words = bench->findChild<QPlainTextEdit*>("text");
+  ASSERT_NE(words, nullptr);
+  ASSERT_TRUE(words->isVisible());
+  words->selectAll();
+  QTest::keyClicks(words, "MELT"), ++acts;
+  stillFor(60);
+  EXPECT_EQ(valueOf<std::string>(insertStage(), "text"), "MELT");
+  EXPECT_TRUE(chain().tiles()[1].lines[0].contains("MELT"));
+  goTo(30), ++acts;
+  stillFor(60);
+  const QImage plain = picture().image();
+  ASSERT_TRUE(trigger("Time Field"));
+  ++acts;
+  QTest::mouseClick(&button("shape=noise"), Qt::LeftButton), ++acts;
+  stillFor(80);
+  EXPECT_LE(acts, 10);
+  EXPECT_FALSE(picture().image() == plain);
+  // All that was typed is one step of undo.
+  bench->document().undoStack().undo();
+  bench->document().undoStack().undo();
+  bench->document().undoStack().undo();
+  EXPECT_EQ(valueOf<std::string>(insertStage(), "text"), "Title");
+}
+
+/// Guides stand where a title begins and ends, and another one holds to them.
+TEST_F(InsertInWindow, TitlesHoldToTheGuidesOfOthers) {
+  open(clip());
+  Project titled = project();
+  for (const char* const words : {"insert:shows=title,text=HHHH,at=0.4x0.3,letters=12%", "insert:shows=title,text=HH,at=0.75x0.7,letters=12%"})
+    titled.chain.push_back(*parseStage(words, 30));
+  bench->document().apply({"Titles", titled, {}});
+  QTest::keyClick(&picture(), Qt::Key_2);
+  stillFor(60);
+  auto guides = picture().state().guides;
+  ASSERT_EQ(guides.size(), 8u) << "two each way of two titles";
+  const auto leftOf = [](const std::vector<Guide>& all, std::size_t title) { return all[2 * title].from.x; };
+  ASSERT_EQ(guides[0].from.x, guides[0].to.x);
+  // Dragged until its left side is a few pixels off that of the other.
+  const Place handle = picture().state().handles[0].place;
+  const QPointF from = picture().toWidget(handle);
+  const double wide = picture().toWidget({1, 1}).x() - picture().toWidget({0, 0}).x();
+  const double by = (leftOf(guides, 0) - leftOf(guides, 1)) * wide + 5;
+  drag(picture(), from, from + QPointF(by, 9));
+  stillFor(60);
+  guides = picture().state().guides;
+  EXPECT_NEAR(leftOf(guides, 1), leftOf(guides, 0), 1e-9);
+  // Farther off nothing holds.
+  const QPointF again = picture().toWidget(picture().state().handles[0].place);
+  drag(picture(), again, again + QPointF(22, 0));
+  stillFor(60);
+  guides = picture().state().guides;
+  EXPECT_GT(std::abs(leftOf(guides, 1) - leftOf(guides, 0)) * wide, 12);
+  // They are there with an Insert alone.
+  ASSERT_TRUE(trigger("Finish"));
+  stillFor(60);
+  EXPECT_TRUE(picture().state().guides.empty());
 }
 
 /// From nothing: the world stops, its colour drains, and what is laid in goes on.

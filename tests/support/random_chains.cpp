@@ -33,7 +33,7 @@ double RandomChains::numberFor(const NumberDescription& number) {
       most = std::min(most, 24.0);
       break;
   }
-  double value = oneIn(4) ? number.initial : oneIn(8) ? number.least : between(least, most);
+  double value = oneIn(4) && number.initial <= most ? number.initial : oneIn(8) ? number.least : between(least, most);
   // Whole pictures and halves of them are where things meet.
   if (number.unit == Unit::Seconds && oneIn(2)) value = std::round(value * rate * 2) / (rate * 2);
   // Rates are written as fractions.
@@ -72,6 +72,8 @@ ParameterValue RandomChains::valueFor(const ParameterDescription& parameter) {
   }
   if (const auto* file = std::get_if<FileDescription>(&parameter.kind); file && file->isSource && !sources_.empty())
     return sources_[static_cast<std::size_t>(within(0, static_cast<int>(sources_.size()) - 1))];
+  if (const auto* text = std::get_if<TextDescription>(&parameter.kind); text && !text->typeface)
+    return std::string(oneIn(2) ? "Night, shift\\" : "two\nlines");
   if (std::holds_alternative<ColourDescription>(parameter.kind))
     return Colour{static_cast<std::uint8_t>(within(0, 255)), static_cast<std::uint8_t>(within(0, 255)), 7};
   return initialValue(parameter);
@@ -101,7 +103,10 @@ Stage RandomChains::stage(const StageKind& kind) {
     inBranch_ = false;
   }
   for (std::size_t i = 0; i < parameters.size(); ++i) {
-    if (!oneIn(2)) continue;
+    // Small clips do not become large pictures.
+    const auto* const number = std::get_if<NumberDescription>(&parameters[i].kind);
+    const bool large = number && number->unit == Unit::Pixels && number->initial > 90;
+    if (!oneIn(2) && !large) continue;
     stage.values[i] = valueFor(parameters[i]);
     if (!parameters[i].animatable) continue;
     if (oneIn(8)) stage.drives[i] = drives(parameters[i]);

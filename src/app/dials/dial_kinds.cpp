@@ -12,6 +12,7 @@
 
 #include "app/dials/curve_editor.h"
 #include "app/dials/number_dial.h"
+#include "app/dials/words_dials.h"
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 
@@ -230,6 +231,7 @@ QWidget* rowOf(std::initializer_list<QWidget*> widgets, int spacing) {
 Dial dialFor(const ParameterDescription& parameter, const DialHand& hand) {
   if (std::holds_alternative<ChoicesDescription>(parameter.kind)) return choicesDial(parameter, hand);
   if (std::holds_alternative<FileDescription>(parameter.kind)) return fileDial(parameter, hand);
+  if (std::holds_alternative<TextDescription>(parameter.kind)) return wordsDial(parameter, hand);
   if (std::holds_alternative<ColourDescription>(parameter.kind)) return colourDial(parameter, hand);
   if (std::holds_alternative<CurveDescription>(parameter.kind)) return curveDial(parameter, hand);
   if (std::holds_alternative<NumberDescription>(parameter.kind)) return numberDial(parameter, hand);

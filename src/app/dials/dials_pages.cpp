@@ -144,7 +144,8 @@ void DialsPages::set(std::size_t parameter, const ParameterValue& value, bool ge
   ParameterValue whole = value;
   // A file that is named without its folder stands beside the project, or as long as that has no place beside the
   // footage.
-  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty()) {
+  const auto& kind = session_.project().chain[*stage].kind->description().parameters[parameter].kind;
+  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty() && std::holds_alternative<FileDescription>(kind)) {
     const QString beside = document.path().isEmpty() ? shown(session_.project().source.path) : document.path();
     *file = QDir::cleanPath(QFileInfo(beside).dir().absoluteFilePath(shown(*file))).toStdString();
   }

@@ -65,6 +65,7 @@ void PictureDrawing::draw(QPainter& painter, const QRectF& view) {
     painter.setClipRect(sight_.pane);
     paintMarks(painter);
     if (const auto room = frameRoom()) paintFrame(painter, *room);
+    paintGuides(painter);
     paintLines(painter);
     paintHandles(painter);
     if (brushAt_) paintBrush(painter);
@@ -209,6 +210,17 @@ void PictureDrawing::paintFrame(QPainter& painter, const QRectF& room) const {
   painter.setPen(QPen(theme::now, frameActive_ ? 2 : 1.4));
   painter.drawPolyline(seen);
   painter.restore();
+}
+
+void PictureDrawing::paintGuides(QPainter& painter) const {
+  painter.setBrush(Qt::NoBrush);
+  for (const Guide& guide : state_.guides) {
+    const QLineF line(sight_.toWidget(guide.from), sight_.toWidget(guide.to));
+    painter.setPen(QPen(QColor(0x13, 0x14, 0x16, 120), 3));
+    painter.drawLine(line);
+    painter.setPen(QPen(theme::text, 1, Qt::DashLine));
+    painter.drawLine(line);
+  }
 }
 
 void PictureDrawing::paintLines(QPainter& painter) const {

@@ -53,6 +53,7 @@ class PictureDrawing {
   void makeDifference();
   void paintField(QPainter& painter) const;
   void paintMarks(QPainter& painter) const;
+  void paintGuides(QPainter& painter) const;
   void paintLines(QPainter& painter) const;
   void paintHandles(QPainter& painter) const;
   void paintFrame(QPainter& painter, const QRectF& room) const;

@@ -10,7 +10,7 @@ namespace molten {
 
 PictureHands::PictureHands(Session& session, const Player& player, PictureView& picture, Viewing& viewing,
                            QObject* parent)
-    : QObject(parent), session_(session), picture_(picture), viewing_(viewing), moments_(session, player) {
+    : QObject(parent), session_(session), picture_(picture), viewing_(viewing), moments_(session, player), guides_(session) {
   connect(&picture, &PictureView::handleMoved, this, &PictureHands::moveHandle);
   connect(&picture, &PictureView::keyMoved, this, &PictureHands::moveKey);
   connect(&picture, &PictureView::handleReleased, &session_.document(), &Document::endGesture);
@@ -49,8 +49,19 @@ void PictureHands::moveHandle(std::size_t handle, Place shown) {
   const Place place = intoStage(session_, *stage, shown);
   const Stage& held = session_.project().chain[*stage];
   const double at = session_.stageMoment(*stage).toDouble();
-  changeStage(session_, *stage, held.kind->withHandle(held.keyedAt(at), handle, place, session_.videoInto(*stage)),
-              "handle " + std::to_string(handle));
+  const VideoDescription in = session_.videoInto(*stage);
+  const StageValues before = held.keyedAt(at);
+  StageValues values = held.kind->withHandle(before, handle, place, in);
+  // What is moved as it is holds to where others begin and end.
+  const auto was = guides_.cornersOf(*stage, before), is = guides_.cornersOf(*stage, values);
+  constexpr double same = 1e-9;
+  if (is.size() == 4 && was.size() == 4 && std::abs(is[0].x - is[2].x - was[0].x + was[2].x) < same && std::abs(is[0].y - is[2].y - was[0].y + was[2].y) < same) {
+    constexpr double nearPixels = 7;
+    const QPointF first = picture_.toWidget({0, 0}), last = picture_.toWidget({1, 1});
+    const Place by = guides_.pull(*stage, values, nearPixels / std::max(1.0, last.x() - first.x()), nearPixels / std::max(1.0, last.y() - first.y()));
+    values = held.kind->withHandle(before, handle, {place.x + by.x, place.y + by.y}, in);
+  }
+  changeStage(session_, *stage, values, "handle " + std::to_string(handle));
 }
 
 void PictureHands::moveKey(std::size_t parameter, std::size_t key, Place shown) {
@@ -135,6 +146,15 @@ void PictureHands::lay(PictureState& state) const {
   if (!session_.footage() || !selected || !session_.project().chain[*selected].on) return;
   layHandles(state, session_.project().chain[*selected], *selected);
   layPaths(state, session_.project().chain[*selected], *selected);
+  layGuides(state, session_.project().chain[*selected], *selected);
+}
+
+/// While something is laid over the picture: where titles begin and end.
+void PictureHands::layGuides(PictureState& state, const Stage& stage, std::size_t index) const {
+  if (!stage.kind->title(stage.values, session_.videoInto(index)) && !stage.kind->ownSource(stage.values)) return;
+  const TitleGuides::Lines lines = guides_.ofTitles();
+  for (const double x : lines.across) state.guides.push_back({outOfStage(session_, index, {x, 0}), outOfStage(session_, index, {x, 1})});
+  for (const double y : lines.down) state.guides.push_back({outOfStage(session_, index, {0, y}), outOfStage(session_, index, {1, y})});
 }
 
 void PictureHands::layHandles(PictureState& state, const Stage& stage, std::size_t index) const {

@@ -6,6 +6,7 @@
 
 #include "app/picture/moment_finder.h"
 #include "app/picture/picture_view.h"
+#include "app/picture/title_guides.h"
 
 namespace molten {
 
@@ -33,12 +34,14 @@ class PictureHands : public QObject {
   const StageAction* waiting() const;
   void lay(PictureState& state) const;
   void layHandles(PictureState& state, const Stage& stage, std::size_t index) const;
+  void layGuides(PictureState& state, const Stage& stage, std::size_t index) const;
   void layPaths(PictureState& state, const Stage& stage, std::size_t index) const;
 
   Session& session_;
   PictureView& picture_;
   Viewing& viewing_;
   MomentFinder moments_;
+  TitleGuides guides_;
   std::string picking_;  ///< the action that waits for a place
 };
 

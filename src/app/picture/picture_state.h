@@ -29,6 +29,12 @@ struct ShownLine {
   friend bool operator==(const ShownLine&, const ShownLine&) = default;
 };
 
+/// Where something begins or ends: a straight line over the whole picture.
+struct Guide {
+  Place from, to;  ///< fractions of the picture
+  friend bool operator==(const Guide&, const Guide&) = default;
+};
+
 /// A moment that is written on the picture.
 struct PictureLabel {
   Place place;
@@ -55,6 +61,7 @@ struct PictureState {
   bool bypassed = false;  ///< the footage is shown without the chain
   std::vector<Handle> handles;
   std::vector<ShownLine> lines;
+  std::vector<Guide> guides;
   PictureTool tool = PictureTool::Look;
   double brush = 0;            ///< radius in picture heights, while painting
   std::optional<ShownFrame> frame;

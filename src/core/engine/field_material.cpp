@@ -5,6 +5,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/media/av_handles.h"
+#include "core/media/title_picture.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
 #include "core/stages/cut.h"
@@ -16,6 +17,8 @@ namespace {
 constexpr std::size_t picturesKept = 6;
 /// So many sources that were asked for are kept open.
 constexpr std::size_t sourcesKept = 8;
+/// So many titles are kept as they are drawn.
+constexpr std::size_t titlesKept = 8;
 /// The part of the budget that fields of other moments may take.
 constexpr std::size_t keptPart = 8;
 
@@ -150,6 +153,20 @@ std::shared_ptr<const SourceVideo> FieldMaterial::source(const SourceUse& use, I
   return asked_.front().source;
 }
 
+std::shared_ptr<const TitleOnPicture> FieldMaterial::title(const TitleLook& look, int scale) {
+  const std::scoped_lock lock(mutex_);
+  for (auto at = titles_.begin(); at != titles_.end(); ++at)
+    if (at->look == look && at->scale == scale) {
+      titles_.splice(titles_.begin(), titles_, at);
+      return titles_.front().title;
+    }
+  const TitleBox box = titleBox(look);
+  auto title = std::make_shared<TitleOnPicture>(TitleOnPicture{titlePicture(look, scale), titleSize(look), box.left, box.top, box.right, box.bottom});
+  titles_.push_front({look, scale, std::move(title)});
+  while (titles_.size() > titlesKept) titles_.pop_back();
+  return titles_.front().title;
+}
+
 Result<FieldMaterial::Asked> FieldMaterial::open(const SourceUse& use, InBetween between,
                                                  const std::vector<std::string>& inside) {
   auto source = std::make_shared<SourceVideo>();
@@ -223,7 +240,7 @@ std::optional<Error> FieldMaterial::troubleIn(const Chain& stages) const {
           return Error{"The painting " + fileName(painting->file) +
                        " cannot be read. Put it back beside the project and open that again, or paint anew."};
       const auto* path = std::get_if<std::string>(&stage.values[i]);
-      if (!path) continue;
+      if (!path || !std::holds_alternative<FileDescription>(described.parameters[i].kind)) continue;
       if (const auto failed = failed_.find(*path); failed != failed_.end()) return failed->second;
     }
   }

@@ -33,6 +33,7 @@ class FieldMaterial {
   std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between,
                                             const std::vector<std::string>& inside);
   std::size_t mostKept() const;
+  std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale);
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
@@ -53,6 +54,12 @@ class FieldMaterial {
     std::shared_ptr<const SourceVideo> source;
   };
 
+  struct Title {
+    TitleLook look;
+    int scale;
+    std::shared_ptr<const TitleOnPicture> title;
+  };
+
   Result<Picture> read(FrameFeed& feed, std::int32_t frame);
   Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside);
   static Asked described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed, const SourceUse& use,
@@ -70,6 +77,7 @@ class FieldMaterial {
   mutable std::mutex mutex_;
   std::map<std::string, std::shared_ptr<FrameFeed>> files_;  ///< that fields are made of, by path
   std::list<Asked> asked_;                                   ///< the newest first
+  std::list<Title> titles_;                                  ///< likewise
   std::map<std::string, Error> failed_;                      ///< by path
   std::list<Kept> kept_;                                     ///< the newest first
   std::unique_ptr<Evaluator> evaluator_;
@@ -100,6 +108,7 @@ class MaterialAt : public Material {
     if (!source->project.empty()) inside.push_back(source->project);
     return std::make_shared<MaterialAt>(material_, settings, source, std::move(inside));
   }
+  std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale) override { return material_->title(look, scale); }
   std::size_t mostKept() const override { return material_->mostKept(); }
 
  private:

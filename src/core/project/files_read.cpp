@@ -15,8 +15,10 @@ FilesRead::FilesRead(const Project& project) {
 
 void FilesRead::add(const Chain& chain) {
   for (const Stage& stage : chain) {
-    for (const ParameterValue& value : stage.values) {
-      if (const auto* path = std::get_if<std::string>(&value)) add(*path);
+    const auto& parameters = stage.kind->description().parameters;
+    for (std::size_t i = 0; i < parameters.size(); ++i) {
+      const ParameterValue& value = stage.values[i];
+      if (std::holds_alternative<FileDescription>(parameters[i].kind)) add(std::get<std::string>(value));
       if (const auto* painting = std::get_if<Painting>(&value)) add(painting->file);
     }
     add(stage.branch);

@@ -243,7 +243,10 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
   const auto& parameters = kind->description().parameters;
   std::string_view rest = colon == std::string_view::npos ? std::string_view{} : text.substr(colon + 1);
   while (!rest.empty()) {
-    const auto comma = std::min(rest.find(','), rest.size());
+    // One after a backslash is a part of words.
+    std::size_t comma = 0;
+    while (comma < rest.size() && rest[comma] != ',') comma += rest[comma] == '\\' ? 2 : 1;
+    comma = std::min(comma, rest.size());
     const std::string_view pair = rest.substr(0, comma);
     rest.remove_prefix(std::min(comma + 1, rest.size()));
     const auto equals = pair.find('=');

@@ -54,6 +54,7 @@ struct FileOfStages {
 Json valueJson(const ParameterDescription& parameter, const ParameterValue& value, const FileOfStages& in) {
   const std::string& folder = in.folder;
   if (const auto* path = std::get_if<std::string>(&value)) {
+    if (std::holds_alternative<TextDescription>(parameter.kind)) return *path;
     const auto* const file = std::get_if<FileDescription>(&parameter.kind);
     if (path->empty() || !file || !file->isSource || !in.sources) return relativeTo(*path, folder);
     const auto known = std::find(in.sources->begin(), in.sources->end(), *path);
@@ -85,6 +86,7 @@ Result<ParameterValue> valueFromJson(const ParameterDescription& parameter, cons
   }
   if (std::holds_alternative<bool>(initial) && json.is_boolean()) return ParameterValue(json.get<bool>());
   if (json.is_string() && json.get_ref<const std::string&>().find('\0') != std::string::npos) return wrong;
+  if (std::holds_alternative<TextDescription>(parameter.kind) && json.is_string()) return ParameterValue(json.get<std::string>());
   if (std::holds_alternative<std::string>(initial) && json.is_string())
     return ParameterValue(absoluteFrom(json.get<std::string>(), folder));
   if (const auto* file = std::get_if<FileDescription>(&parameter.kind); file && file->isSource && in.sources) {

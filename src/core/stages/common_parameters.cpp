@@ -24,9 +24,10 @@ ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list) {
       endsChoices(), PastTheEnds::StandStill);
 }
 
-ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial) {
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial,
+                                        ParameterDescription::Conditions when) {
   return list.choice<PastTheEnds>({"past-the-ends", "Past the ends", card,
-                                   "What is shown where a moment before its beginning or after its end is meant."},
+                                   "What is shown where a moment before its beginning or after its end is meant.", false, std::move(when)},
                                   endsChoices(), initial);
 }
 

@@ -9,7 +9,8 @@
 namespace molten {
 
 ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list);
-ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial);
+ChoiceHandle<PastTheEnds> pastTheEndsIn(ParameterList& list, const std::string& card, PastTheEnds initial,
+                                        ParameterDescription::Conditions when);
 /// What is seen between two frames of a source.
 const std::vector<ChoiceOf<InBetween>>& inBetweens();
 /// What is shown there, as the choice's label and help say it.

@@ -23,25 +23,27 @@ Rational secondsOf(double seconds) {
 VideoDescription laidIn(const Stage& stage, const VideoDescription& in) {
   VideoDescription out = in;
   // What is laid in need not repeat with the picture.
-  if (!of().source(stage.values).empty()) out.endless = false;
+  if (of().shows(stage.values) == InsertShows::Title || !of().source(stage.values).empty()) out.endless = false;
   return out;
 }
 
 class OneLaid : public Mixture {
  public:
-  OneLaid(std::vector<MixSource> sources, Laying laying, const MixShapes& shapes)
-      : sources_(std::move(sources)), laying_(std::move(laying)), shapes_(shapes) {}
+  /// `own`: what is laid, where it is none of the sources.
+  OneLaid(std::vector<MixSource> sources, const Picture& own, Laying laying, const MixShapes& shapes)
+      : sources_(std::move(sources)), own_(own), laying_(std::move(laying)), shapes_(shapes) {}
   const std::vector<MixSource>& sources() const override { return sources_; }
   void add(std::size_t, std::span<const Picture> pictures) override {
     pictures_.insert(pictures_.end(), pictures.begin(), pictures.end());
   }
   Picture finish() override {
-    return pictures_.size() < 2 ? narrowed(pictures_[0], shapes_.out)
-                                : laidOver(pictures_[0], pictures_[1], laying_, shapes_.scale, shapes_.out);
+    const Picture over = pictures_.size() > 1 ? pictures_[1] : own_;
+    return over ? laidOver(pictures_[0], over, laying_, shapes_.scale, shapes_.out) : narrowed(pictures_[0], shapes_.out);
   }
 
  private:
   std::vector<MixSource> sources_;
+  Picture own_;
   Laying laying_;
   MixShapes shapes_;
   std::vector<Picture> pictures_;
@@ -51,9 +53,10 @@ class InsertMap : public MovingMap, public Mixing {
  public:
   InsertMap(const Stage& stage, const VideoDescription& in, const Surroundings& around)
       : MovingMap(laidIn(stage, in)), in_(in), moving_(stage, in, around) {
+    material_ = around.material;
     const auto own = stage.kind->ownSource(stage.values);
-    if (!own || !around.material) return;
-    source_ = around.material->source(own->use, own->between);
+    if (!own || !material_) return;
+    source_ = material_->source(own->use, own->between);
     if (!source_) return;
     made_ = videoAt(stage.branch, stage.branch.size(), source_->made);
     first_ = secondsOf(of().from(stage.values)) * made_.rate;
@@ -74,17 +77,29 @@ class InsertMap : public MovingMap, public Mixing {
   std::vector<MixSource> sources(const Moment& moment) const override {
     std::vector<MixSource> all{{0, moment}};
     if (!source_) return all;
-    const Laying laying = layingOf(moving_.at(moment), in_, made_);
+    const Laying laying = layingOf(moving_.at(moment), in_, wholeOf(made_));
     if (const auto own = ownMoment(moment); own && laying.opacity > 0) all.push_back({1, *own});
     return all;
   }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     auto all = sources(moment);
-    Laying laying = source_ ? layingOf(moving_.at(moment), in_, made_) : Laying{};
-    return std::make_unique<OneLaid>(std::move(all), std::move(laying), shapes);
+    const StageValues values = moving_.at(moment);
+    if (source_) return std::make_unique<OneLaid>(std::move(all), Picture(), layingOf(values, in_, wholeOf(made_)), shapes);
+    const auto look = lookOf(values, in_);
+    if (!look || !material_ || !lasts(moment)) return std::make_unique<OneLaid>(std::move(all), Picture(), Laying{}, shapes);
+    const auto title = material_->title(*look, shapes.scale);
+    const OwnPicture own{title->full, 1, title->left, title->top, title->right, title->bottom};
+    Laying laying = layingOf(values, in_, own);
+    return std::make_unique<OneLaid>(std::move(all), laying.opacity > 0 ? title->picture : Picture(), std::move(laying), shapes);
   }
 
  private:
+  /// Whether a title is there at a moment.
+  bool lasts(const Moment& moment) const {
+    const StageValues& values = moving_.stage().values;
+    const double since = moment.seconds(in_.rate) - of().startsAt(values), to = of().to(values), unseen = samePosition / in_.rate.toDouble();
+    return since > -unseen && (to == 0 || since < to - unseen);
+  }
   /// What is seen of the source at a moment of the picture; none: nothing.
   std::optional<Moment> ownMoment(const Moment& moment) const {
     const StageValues& values = moving_.stage().values;
@@ -114,6 +129,7 @@ class InsertMap : public MovingMap, public Mixing {
 
   VideoDescription in_;
   MovingValues moving_;
+  std::shared_ptr<Material> material_;
   std::shared_ptr<const SourceVideo> source_;
   VideoDescription made_;        ///< what leaves the source's own chain
   Rational first_, pictures_ = 0;  ///< of it: where it begins, and how long it lasts, in its pictures
@@ -125,10 +141,10 @@ class Insert : public StageKind {
     static const StageDescription described = {
         "insert",
         "Insert",
-        "Lays a second source over the picture: a clip, with a key, or a still.",
+        "Lays a second source over the picture: a clip, with a key, a still, or a title.",
         of().list.described(),
         {{"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
-        {{"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
+        {{"Frames", true}, {"Trims", true}, {"Matte", true}, {"Outline and shade", true}, {"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
         true};
     return described;
   }
@@ -139,16 +155,18 @@ class Insert : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {
+    const bool title = of().shows(values) == InsertShows::Title;
     const std::string& path = of().source(values);
-    if (path.empty()) return "nothing yet";
+    if (!title && path.empty()) return "nothing yet";
     std::string name = path.substr(path.find_last_of('/') + 1);
+    if (title) name = "“" + of().text(values).substr(0, of().text(values).find('\n')) + "”";
     if (const double starts = of().startsAt(values); starts != 0) name += " at " + secondsText(starts, 1);
     return name;
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription&, Rational) const override {
     std::vector<StageNote> found;
-    if (of().source(values).empty() || of().key(values) == KeyBy::Nothing) return found;
+    if (!ownSource(values) || of().key(values) == KeyBy::Nothing) return found;
     if (of().view(values) != LaidView::Result)
       found.push_back({"Key", std::string("The ") + (of().view(values) == LaidView::Matte ? "matte" : "figure") +
                                   " is what a render shows too."});
@@ -157,7 +175,7 @@ class Insert : public StageKind {
 
   std::optional<OwnSource> ownSource(const StageValues& values) const override {
     const std::string& path = of().source(values);
-    if (path.empty()) return std::nullopt;
+    if (path.empty() || of().shows(values) == InsertShows::Title) return std::nullopt;
     const double fps = of().fps(values);
     return OwnSource{{path, fps > 0 ? std::optional(Rational::near(fps)) : std::nullopt}, of().between(values)};
   }
@@ -184,8 +202,19 @@ class Insert : public StageKind {
     return values;
   }
 
+  std::optional<TitleLook> title(const StageValues& values, const VideoDescription& in) const override { return lookOf(values, in); }
+  std::vector<Place> corners(const StageValues& values, const VideoDescription& in, const OwnPicture& own) const override {
+    const Laying laying = layingOf(values, in, own);
+    if (laying.opacity <= 0) return {};
+    const Affine back = laying.way.inverse();
+    std::vector<Place> found;
+    for (const auto& [x, y] : {std::pair{own.left, own.top}, {own.right, own.top}, {own.right, own.bottom}, {own.left, own.bottom}})
+      found.push_back({back.x(x, y) / in.size.width, back.y(x, y) / in.size.height});
+    return found;
+  }
+
   std::vector<StageHandle> handles(const StageValues& values, const VideoDescription& in) const override {
-    if (of().source(values).empty()) return {};
+    if (!ownSource(values) && of().shows(values) != InsertShows::Title) return {};
     return {{of().at(values), std::nullopt, "at", std::nullopt}, {cornerOf(values, in), std::nullopt, "scale, turn", std::nullopt}};
   }
   StageValues withHandle(StageValues values, std::size_t handle, Place place, const VideoDescription& in) const override {

@@ -5,6 +5,7 @@
 #include <string>
 
 #include "core/field/gray_picture.h"
+#include "core/picture/title_look.h"
 #include "core/stages/source_video.h"
 #include "core/stages/stage.h"
 
@@ -20,6 +21,13 @@ struct FileMoment {
   PastTheEnds past = PastTheEnds::StandStill;
 };
 
+/// A title as it is drawn, and where its lines lie in it, in pixels of the full size.
+struct TitleOnPicture {
+  Picture picture;  ///< so many times smaller as it was asked for
+  Size full;        ///< its size where it is not
+  double left = 0, top = 0, right = 0, bottom = 0;
+};
+
 /// Safe for several threads. What cannot be had is nullptr, and the reason is kept by who made this.
 class Material {
  public:
@@ -32,6 +40,8 @@ class Material {
   virtual std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) = 0;
   /// The same material for stages over that source in place of the footage.
   virtual std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) = 0;
+  /// Drawn so many times smaller.
+  virtual std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale) = 0;
   /// What fields that are kept for other moments may take together, in bytes.
   virtual std::size_t mostKept() const = 0;
 };

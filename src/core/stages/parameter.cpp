@@ -33,6 +33,25 @@ std::string withPoints(std::string text) {
   return text;
 }
 
+/// Words as they stand among others: what would end them is marked by a backslash.
+std::string writtenAs(std::string_view words) {
+  std::string text;
+  for (const char c : words) {
+    if (c == '\\' || c == ',') text += '\\';
+    text += c == '\n' ? std::string("\\n") : std::string(1, c);
+  }
+  return text;
+}
+std::string meantBy(std::string_view text) {
+  std::string words;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const bool marked = text[i] == '\\' && i + 1 < text.size();
+    if (marked) ++i;
+    words += marked && text[i] == 'n' ? '\n' : text[i];
+  }
+  return words;
+}
+
 std::string lower(std::string_view text) {
   std::string out(text);
   for (char& c : out) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
@@ -216,6 +235,7 @@ ParameterValue initialValue(const ParameterDescription& parameter) {
                                [](const OrderDescription&) -> ParameterValue { return FrameOrder{}; },
                                [](const CurveDescription&) -> ParameterValue { return straightCurve; },
                                [](const FileDescription&) -> ParameterValue { return std::string(); },
+                               [](const TextDescription& t) -> ParameterValue { return t.initial; },
                                [](const PaintingDescription&) -> ParameterValue { return Painting{}; },
                                [](const ColourDescription& c) -> ParameterValue { return c.initial; }},
                     parameter.kind);
@@ -294,6 +314,7 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    return wrong("points of a curve from 0 to 1 in rising order, like 0x0+0.3x0.7+1x1, or straight");
                  },
                  [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(std::string(written)); },
+                 [&](const TextDescription&) -> Result<ParameterValue> { return ParameterValue(meantBy(written)); },
                  [&](const PaintingDescription&) -> Result<ParameterValue> {
                    return ParameterValue(Painting{std::string(written), nullptr});
                  },
@@ -346,6 +367,7 @@ std::string valueText(const ParameterDescription& parameter, const ParameterValu
                  [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
                  [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
                  [&](const FileDescription&) { return std::get<std::string>(value); },
+                 [&](const TextDescription&) { return writtenAs(std::get<std::string>(value)); },
                  [&](const PaintingDescription&) { return std::get<Painting>(value).file; },
                  [&](const ColourDescription&) { return colourDigits(std::get<Colour>(value)); }},
       parameter.kind);
@@ -367,6 +389,10 @@ std::string valueLabel(const ParameterDescription& parameter, const ParameterVal
                  [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
                  [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
                  [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
+                 [&](const TextDescription&) {
+                   const std::string& words = std::get<std::string>(value);
+                   return words.substr(0, words.find('\n'));
+                 },
                  [&](const FileDescription&) {
                    const std::string& path = std::get<std::string>(value);
                    return path.empty() ? std::string("none") : path.substr(path.rfind('/') + 1);

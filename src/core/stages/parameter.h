@@ -78,6 +78,13 @@ struct FileDescription {
   bool isSource = false;          ///< it is a source of its own: see StageKind::ownSource()
 };
 
+/// Words.
+struct TextDescription {
+  std::string initial;
+  bool lines = false;     ///< of several lines
+  bool typeface = false;  ///< the name of one
+};
+
 /// A picture painted by hand.
 struct PaintingDescription {};
 
@@ -106,7 +113,8 @@ struct ParameterDescription {
   std::string help;   ///< one line
   bool animatable = false;
   std::variant<NumberDescription, PlaceDescription, ToggleDescription, ChoicesDescription, SpansDescription,
-               OrderDescription, CurveDescription, FileDescription, PaintingDescription, ColourDescription>
+               OrderDescription, CurveDescription, FileDescription, TextDescription, PaintingDescription,
+               ColourDescription>
       kind;
   /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`. With no choices:
   /// where that one, a switch, a number or a path, is on, not 0, or named.
@@ -127,7 +135,7 @@ struct ParameterDescription {
 };
 
 /// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a
-/// path, a painting, or a colour.
+/// path or words, a painting, or a colour.
 using ParameterValue =
     std::variant<double, Place, bool, std::size_t, PaceSpans, FrameOrder, CurvePoints, std::string, Painting, Colour>;
 
@@ -139,7 +147,7 @@ ParameterValue initialValue(const ParameterDescription& parameter);
 ParameterValue withinRange(const ParameterDescription& parameter, const ParameterValue& value);
 
 /// Reads what a person writes: `1.5s`, `1,5s`, `36f`, `1/12s`, `500ms` (seconds and frames by `rate`), `0.5x1` (a place), `on`,
-/// a choice's id or label, `ffd24a` or `#ffd24a` (a colour), lists as pace_text.h and frame_order.h say. Fails with a
+/// a choice's id or label, words (`\\n` a new line, `\\,` a comma, `\\\\` a backslash), `ffd24a` or `#ffd24a` (a colour), lists as pace_text.h and frame_order.h say. Fails with a
 /// sentence that says what is wanted.
 Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::string_view text, Rational rate);
 

@@ -98,6 +98,9 @@ class ParameterList {
   ParameterHandle<std::string> file(const ParameterWords& words, const FileDescription& file = {}) {
     return ParameterHandle<std::string>(add(words, file));
   }
+  ParameterHandle<std::string> text(const ParameterWords& words, const TextDescription& text) {
+    return ParameterHandle<std::string>(add(words, text));
+  }
   ParameterHandle<Painting> painting(const ParameterWords& words) {
     return ParameterHandle<Painting>(add(words, PaintingDescription{}));
   }

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "core/picture/title_look.h"
 #include "core/picture/video_description.h"
 #include "core/stages/parameter.h"
 #include "core/stages/source_use.h"
@@ -84,6 +85,13 @@ struct FieldLine {
   double from = 0, to = 0;  ///< moments at its ends, in seconds beside the present one
 };
 
+/// A picture that a stage lays over what enters: its size, and what of it counts.
+struct OwnPicture {
+  Size size;
+  Rational pixelAspect = 1;
+  double left = 0, top = 0, right = 0, bottom = 0;  ///< in its pixels
+};
+
 struct Stage;
 using Chain = std::vector<Stage>;
 class Material;
@@ -117,6 +125,10 @@ class StageKind {
   /// By how many incoming pictures it scatters what its pixels read, at most; and the stage without that.
   virtual double scatter(const StageValues&) const { return 0; }
   virtual Stage withoutScatter(const Stage& stage) const;
+  /// The title that it lays over the picture, if it does, and the corners of a picture of its own there, as fractions of
+  /// what enters, going round from the upper left.
+  virtual std::optional<TitleLook> title(const StageValues&, const VideoDescription&) const { return std::nullopt; }
+  virtual std::vector<Place> corners(const StageValues&, const VideoDescription&, const OwnPicture&) const { return {}; }
   /// The source that a stage which branches reads, if it reads one; and the values for another.
   virtual std::optional<OwnSource> ownSource(const StageValues&) const { return std::nullopt; }
   virtual StageValues withOwnSource(StageValues values, const OwnSource&) const { return values; }
