@@ -124,6 +124,28 @@ TEST(Laying, IsWhatItSaysToOnePartIn10000) {
   EXPECT_GT(laid, 10000);
 }
 
+/// As small as can be seen, one way or both, turned or not: what light there is stays.
+TEST(Laying, TheSmallestIsTheMeanOfAll) {
+  std::mt19937 random(2);
+  const Picture over = noise({600, 400}, false, random);
+  Picture under(floats({40, 30}, false));
+  for (int p = 0; p < 3; ++p)
+    for (int y = 0; y < 30; ++y) std::fill_n(reinterpret_cast<float*>(under.writableRow(p, y)), 40, 0.0f);
+  for (const auto& [wide, tall, turn] : {std::array{4.0, 4.0, 0.0}, {0.6, 20.0, 0.0}, {20.0, 0.4, 0.0}, {3.0, 9.0, 0.7}, {0.5, 0.5, 0.3}}) {
+    const double sx = wide / 600, sy = tall / 400, c = std::cos(turn), s = std::sin(turn);
+    Laying laying;
+    laying.way = {c / sx, s / sx, 0, -s / sy, c / sy, 0};
+    laying.way.x0 = 300 - laying.way.xx * 20 - laying.way.xy * 15, laying.way.y0 = 200 - laying.way.yx * 20 - laying.way.yy * 15;
+    laying.right = 600, laying.bottom = 400;
+    const Picture made = laidOver(under, over, laying, 1, under.shape());
+    double light = 0;
+    for (int y = 0; y < 30; ++y)
+      for (int x = 0; x < 40; ++x) light += static_cast<double>(seen(made, 0, x, y));
+    // Noise about a half; edges that meet within a pixel cover a little more or less of it.
+    EXPECT_NEAR(light, wide * tall / 2, wide * tall * 0.1 + 0.25) << wide << " x " << tall;
+  }
+}
+
 class InsertTest : public ::testing::Test {
  protected:
   std::string clip(const std::string& name, int frames, Size size = {48, 32}, const char* format = "yuv444p", const char* arguments = "") {

@@ -2,6 +2,7 @@
 
 #include <fontconfig/fontconfig.h>
 #include <pango/pangocairo.h>
+#include <pango/pangofc-fontmap.h>
 #include <sys/mman.h>
 #include <unistd.h>
 
@@ -24,6 +25,8 @@ MOLTEN_FONT(molten_font_bold, MOLTEN_FONTS "/B612-Bold.otf");
 namespace molten {
 namespace {
 
+constexpr std::size_t mostBytes = std::size_t(1) << 20;
+
 /// The libraries below share what they know of typefaces.
 std::mutex drawing;
 
@@ -38,21 +41,29 @@ struct Unref {
 template <class T>
 using Held = std::unique_ptr<T, Unref>;
 
-/// Files that only this process has: they are read by the path of their descriptor.
-void addOwnTypeface() {
-  static const bool added = [] {
+/// What typefaces there are: those that are installed, and ours in files that only this process has, which are read by the
+/// path of their descriptor. Apart from what else in the process may have been told of typefaces.
+FcConfig* knownTypefaces() {
+  static FcConfig* const known = [] {
+    FcConfig* const config = FcInitLoadConfigAndFonts();
     const std::pair<const unsigned char*, const unsigned char*> files[] = {{molten_font_regular, molten_font_regular_end}, {molten_font_bold, molten_font_bold_end}};
     for (const auto& [begin, end] : files) {
       const int file = memfd_create("typeface", MFD_CLOEXEC);
-      if (file < 0) return false;
+      if (file < 0) continue;
       const auto bytes = static_cast<std::size_t>(end - begin);
-      if (write(file, begin, bytes) != static_cast<ssize_t>(bytes)) return false;
+      if (write(file, begin, bytes) != static_cast<ssize_t>(bytes)) continue;
       const std::string path = "/proc/self/fd/" + std::to_string(file);
-      FcConfigAppFontAddFile(nullptr, reinterpret_cast<const FcChar8*>(path.c_str()));
+      FcConfigAppFontAddFile(config, reinterpret_cast<const FcChar8*>(path.c_str()));
     }
-    return true;
+    return config;
   }();
-  (void)added;
+  return known;
+}
+
+PangoFontMap* newTypefaceMap() {
+  PangoFontMap* const map = pango_cairo_font_map_new_for_font_type(CAIRO_FONT_TYPE_FT);
+  pango_fc_font_map_set_config(PANGO_FC_FONT_MAP(map), knownTypefaces());
+  return map;
 }
 
 /// Around the lines, for what hangs over and what is laid about them.
@@ -64,10 +75,7 @@ double paddingOf(const TitleLook& look) {
 class Laid {
  public:
   explicit Laid(const TitleLook& look) {
-    addOwnTypeface();
-    map_.reset(pango_cairo_font_map_new());
-    // A typeface that was added after the map was made is not in it.
-    pango_cairo_font_map_set_resolution(PANGO_CAIRO_FONT_MAP(map_.get()), 72);
+    map_.reset(newTypefaceMap());
     context_.reset(pango_font_map_create_context(map_.get()));
     const Held<cairo_font_options_t> options(cairo_font_options_create());
     cairo_font_options_set_hint_style(options.get(), CAIRO_HINT_STYLE_NONE);
@@ -83,7 +91,9 @@ class Laid {
     const Held<PangoAttrList> attributes(pango_attr_list_new());
     pango_attr_list_insert(attributes.get(), pango_attr_letter_spacing_new(static_cast<int>(look.tracking * PANGO_SCALE)));
     pango_layout_set_attributes(layout_.get(), attributes.get());
-    pango_layout_set_text(layout_.get(), look.text.data(), static_cast<int>(std::min<std::size_t>(look.text.size(), 1 << 20)));
+    // What is no letter of any script is shown as such.
+    const std::unique_ptr<char, void (*)(void*)> valid(g_utf8_make_valid(look.text.data(), static_cast<gssize>(std::min(look.text.size(), mostBytes))), g_free);
+    pango_layout_set_text(layout_.get(), valid.get(), -1);
     pango_layout_set_width(layout_.get(), static_cast<int>(std::clamp(look.width, 1.0, static_cast<double>(longestTitle)) * PANGO_SCALE));
     pango_layout_set_wrap(layout_.get(), PANGO_WRAP_WORD_CHAR);
     pango_layout_set_auto_dir(layout_.get(), TRUE);
@@ -243,8 +253,7 @@ Picture titlePicture(const TitleLook& look, int scale) {
 
 std::vector<std::string> typefaces() {
   const std::scoped_lock lock(drawing);
-  addOwnTypeface();
-  const Held<PangoFontMap> map(pango_cairo_font_map_new());
+  const Held<PangoFontMap> map(newTypefaceMap());
   PangoFontFamily** families = nullptr;
   int count = 0;
   pango_font_map_list_families(map.get(), &families, &count);

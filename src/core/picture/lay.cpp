@@ -43,6 +43,44 @@ Picture copied(const Picture& picture) {
   return out;
 }
 
+/// Every so many pixels each way made one, their mean by how much of each is there. Powers of two, at most those of a tile.
+constexpr int mostAcross = 256, mostDown = 64;
+Picture shrunk(const Picture& picture, int across, int down) {
+  const Size size = picture.shape().size;
+  const PictureShape shape = floatingRgb(picture.shape(), {(size.width + across - 1) / across, (size.height + down - 1) / down});
+  Picture out(shape);
+  const WorkingFormat takes(picture.shape(), Light::Display);
+  overTiles(
+      size,
+      [&](const PixelBox& box, WorkingTile& tile) {
+        takes.take(picture, box, tile);
+        for (int top = box.top; top < box.bottom; top += down)
+          for (int left = box.left; left < box.right; left += across) {
+            float sum[4] = {};
+            const int right = std::min(left + across, box.right), bottom = std::min(top + down, box.bottom);
+            for (int y = top; y < bottom; ++y)
+              for (int x = left; x < right; ++x) {
+                const auto value = [&](int c) { return tile.row(c, y - box.top + WorkingTile::margin)[x - box.left + WorkingTile::margin]; };
+                for (int c = 0; c < 3; ++c) sum[c] += value(c) * value(3);
+                sum[3] += value(3);
+              }
+            constexpr int planes[] = {2, 0, 1, 3};
+            for (int c = 0; c < 4; ++c)
+              reinterpret_cast<float*>(out.writableRow(planes[c], top / down))[left / across] =
+                  c == 3 ? sum[3] / static_cast<float>((right - left) * (bottom - top)) : sum[3] > 0 ? sum[c] / sum[3] : 0;
+          }
+      },
+      {mostAcross, mostDown});
+  return out;
+}
+
+/// The greatest power of two that leaves a step of two pixels or more.
+int halvesOf(double step, int most) {
+  int by = 1;
+  while (by < most && step / (2 * by) >= 2) by *= 2;
+  return by;
+}
+
 class Layer {
  public:
   Layer(const Picture& under, const Picture& over, const Laying& laying, int scale, const PictureShape& to)
@@ -63,12 +101,20 @@ class Layer {
     } else {
       const PixelBox needed = laying.view == LaidView::Result ? region_ : seen();
       PixelBox part{};
-      const Picture whole = key_ ? keyed(over, part) : over;
+      Picture whole = key_ ? keyed(over, part) : over;
       key_.reset();
       left_ = needed.left, top_ = needed.top;
       if (needed.right <= needed.left || needed.bottom <= needed.top) return;
       Affine from = way_;
       from.x0 = way_.x(left_, top_) - part.left, from.y0 = way_.y(left_, top_) - part.top;
+      // Much smaller than it is, it is brought near to that first: a filter would reach over all of it.
+      for (;;) {
+        const int across = halvesOf(std::hypot(from.xx, from.xy), mostAcross), down = halvesOf(std::hypot(from.yx, from.yy), mostDown);
+        if (across == 1 && down == 1) break;
+        whole = shrunk(whole, across, down);
+        from.xx /= across, from.xy /= across, from.x0 /= across;
+        from.yx /= down, from.yy /= down, from.y0 /= down;
+      }
       over_ = resampled(whole, {&from, 1}, Beyond::StandStill,
                         floatingRgb(over.shape(), {needed.right - needed.left, needed.bottom - needed.top}));
     }

@@ -177,8 +177,8 @@ Laying layingOf(const StageValues& values, const VideoDescription& incoming, con
     laying.leftOut = {{gray->width, gray->height}, {gray, &gray->samples}};
   }
   // So small that nothing of it is seen.
-  constexpr double nothing = 1e-5;
-  if (std::abs(scaleX) < nothing || std::abs(scaleY) < nothing || laying.right <= laying.left || laying.bottom <= laying.top) {
+  constexpr double nothing = 0.25;
+  if (std::abs(scaleX) * width < nothing || std::abs(scaleY) * height < nothing || laying.right <= laying.left || laying.bottom <= laying.top) {
     laying.opacity = 0;
     return laying;
   }
