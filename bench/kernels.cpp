@@ -7,6 +7,7 @@
 #include <random>
 
 #include "core/engine/evaluator.h"
+#include "core/picture/lay.h"
 #include "core/picture/resample.h"
 #include "core/picture/working_format.h"
 #include "core/project/project.h"
@@ -176,6 +177,28 @@ BENCHMARK_CAPTURE(frame, upright, 0, 1)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(frame, turned, 2, 1)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(frame, uprightBlur8, 0, 8)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(frame, turnedBlur8, 2, 8)->Unit(benchmark::kMillisecond);
+
+/// A picture laid over another: all of it, or what a key leaves of it (a figure of a tenth of it before an even cloth).
+void lay(benchmark::State& state, bool keyed, double scale) {
+  const Picture under = noisyPicture(2);
+  Picture over(under.shape());
+  const int width = over.shape().size.width, height = over.shape().size.height;
+  for (int p = 0; p < 3; ++p)
+    for (int y = 0; y < over.planeHeight(p); ++y)
+      for (int x = 0; x < over.planeWidth(p); ++x) {
+        const bool figure = std::abs(x * 2 - over.planeWidth(p)) < over.planeWidth(p) / 5 && y > over.planeHeight(p) / 4;
+        over.writableRow(p, y)[x] = static_cast<std::uint8_t>(figure ? (p == 0 ? 60 : 128) : p == 0 ? 120 : p == 1 ? 98 : 82);
+      }
+  Laying laying;
+  laying.right = width, laying.bottom = height;
+  laying.way = {1 / scale, 0, 0, 0, 1 / scale, 0};
+  if (keyed) laying.key = KeyRecipe{false, {0.24f, 0.59f, 0.31f}};
+  for (auto _ : state) benchmark::DoNotOptimize(laidOver(under, over, laying, 1, under.shape()));
+}
+BENCHMARK_CAPTURE(lay, whole, false, 1.0)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(lay, larger, false, 1.2)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(lay, keyed, true, 1.0)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(lay, keyedLarger, true, 1.2)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 }  // namespace
 

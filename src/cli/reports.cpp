@@ -63,7 +63,7 @@ std::string rangeText(const ParameterDescription& p) {
 
 std::string kindName(const ParameterDescription& p) {
   static constexpr const char* names[] = {"number", "position", "toggle", "choice",   "spans",
-                                          "frames", "curve",    "file",   "painting", "colour"};
+                                          "frames", "curve",    "file",   "words",    "painting", "colour"};
   return names[p.kind.index()];
 }
 

@@ -295,7 +295,7 @@ TEST(Words, StagesAreListed) {
   std::vector<std::string> ids;
   for (const auto& stage : all) ids.push_back(stage["id"]);
   EXPECT_EQ(ids, (std::vector<std::string>{"pace", "step-rate", "frame-order", "loop", "time-field", "strips",
-                                           "slit-scan", "echoes", "shutter", "framing", "finish"}));
+                                           "slit-scan", "echoes", "shutter", "framing", "finish", "insert"}));
   EXPECT_EQ(render("--stages ripples").exitCode, 2);
 }
 

@@ -15,7 +15,7 @@ namespace {
 
 using theme::shown;
 
-constexpr int linesShown = 3;
+constexpr int linesShown = 2;
 
 /// What is typed is taken as it is typed; Enter begins a new line, Tab goes on to the next dial.
 Dial linesDial(const ParameterDescription& parameter, const DialHand& hand) {

@@ -23,7 +23,8 @@ Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, c
   edit.name = described.label + " " + valueLabel(described, changed.values[parameter]);
   const bool gradual = std::holds_alternative<NumberDescription>(described.kind) ||
                        std::holds_alternative<PlaceDescription>(described.kind) ||
-                       std::holds_alternative<CurveDescription>(described.kind);
+                       std::holds_alternative<CurveDescription>(described.kind) ||
+                       std::holds_alternative<TextDescription>(described.kind);
   if (gradual) edit.mergeKey = std::to_string(stage) + ":" + described.id;
   return edit;
 }

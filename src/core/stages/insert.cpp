@@ -144,7 +144,7 @@ class Insert : public StageKind {
         "Lays a second source over the picture: a clip, with a key, a still, or a title.",
         of().list.described(),
         {{"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
-        {{"Frames", true}, {"Trims", true}, {"Matte", true}, {"Outline and shade", true}, {"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
+        {{"Frames", true}, {"Lines", true}, {"Trims", true}, {"Matte", true}, {"Outline and shade", true}, {"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
         true};
     return described;
   }

@@ -9,7 +9,7 @@ namespace molten {
 namespace {
 
 using When = ParameterDescription::Condition;
-const char *const cardFrames = "Frames", *const cardTrims = "Trims", *const cardMatte = "Matte",
+const char *const cardFrames = "Frames", *const cardLines = "Lines", *const cardTrims = "Trims", *const cardMatte = "Matte",
                   *const cardOutline = "Outline and shade", *const cardSource = "Source", *const cardTitle = "Title", *const cardTime = "Time", *const cardPlace = "Place", *const cardSize = "Size",
                   *const cardCrop = "Crop", *const cardLaid = "Laid over", *const cardKey = "Key", *const cardOut = "Left out";
 
@@ -17,10 +17,6 @@ NumberDescription percent(double least, double most, double initial, double step
   return {Unit::Percent, least, most, initial, step, usual, 1, Tense::None};
 }
 const When isSource{"shows", {"source"}}, isTitle{"shows", {"title"}};
-
-ParameterDescription::Conditions there(When more) {
-  return {When{"source"}, std::move(more)};
-}
 
 }  // namespace
 
@@ -36,13 +32,6 @@ InsertParameters::InsertParameters()
       weight(list.number({"weight", "Weight", cardTitle, "400 as books have it, 700 bold.", true, isTitle}, {Unit::None, 100, 900, 700, 100, 900, 0, Tense::None, true})),
       letters(list.number({"letters", "Letters", cardTitle, "How large they are, as a part of the picture's height.", true, isTitle}, percent(0.01, 3, 0.14, 0.01, 0.5))),
       colour(list.colour({"colour", "Colour", cardTitle, "Of the letters.", true, isTitle}, {0xf3, 0xef, 0xe6})),
-      tracking(list.number({"tracking", "Tracking", cardTitle, "More or less room between letters, in letter sizes.", true, isTitle}, percent(-0.5, 10, 0, 0.01, 1))),
-      lineDistance(list.number({"line-distance", "Line distance", cardTitle, "From line to line, in letter sizes.", true, isTitle}, percent(0.2, 10, 1.2, 0.05, 3))),
-      align(list.choice<TitleLook::Align>({"align", "Align", cardTitle, "Where its lines stand beside each other.", false, isTitle},
-                                          {{TitleLook::Align::Left, {"left", "Left", "Their left ends below each other."}},
-                                           {TitleLook::Align::Middle, {"middle", "Middle", "Their middles below each other."}},
-                                           {TitleLook::Align::Right, {"right", "Right", "Their right ends below each other."}}},
-                                          TitleLook::Align::Middle)),
       startsAt(list.number({"starts-at", "Starts at", cardTime, "The moment of the picture at which it begins.", false},
                            {Unit::Seconds, -36000, 36000, 0, 0.1, 10, 3, Tense::None})),
       at(list.place({"at", "At", cardPlace, "Where it stands on the picture.", true}, {0.5, 0.5})),
@@ -55,15 +44,15 @@ InsertParameters::InsertParameters()
                               {KeyBy::Colour, {"colour", "Colour", "What is near to a colour."}},
                               {KeyBy::Brightness, {"brightness", "Brightness", "What is about as bright as a colour."}}},
                              KeyBy::Nothing)),
-      keyColour(list.colour({"key-colour", "Key colour", cardKey, "What is cut out: pick it on the Picture.", false, there({"key", {"colour", "brightness"}})},
+      keyColour(list.colour({"key-colour", "Key colour", cardKey, "What is cut out: pick it on the Picture.", false, When{"key", {"colour", "brightness"}}},
                             {0, 150, 60})),
-      near(list.number({"near", "Near", cardKey, "So far from that colour all is still cut out.", true, there({"key", {"colour", "brightness"}})},
+      near(list.number({"near", "Near", cardKey, "So far from that colour all is still cut out.", true, When{"key", {"colour", "brightness"}}},
                        percent(0, 1, 0.1, 0.01, 1))),
-      soft(list.number({"soft", "Soft", cardKey, "Over so much more it comes to be there whole.", true, there({"key", {"colour", "brightness"}})},
+      soft(list.number({"soft", "Soft", cardKey, "Over so much more it comes to be there whole.", true, When{"key", {"colour", "brightness"}}},
                        percent(0, 1, 0.8, 0.01, 1))),
-      spill(list.number({"spill", "Spill", cardKey, "How much of the colour's light on what is left is taken away.", true, there({"key", {"colour"}})},
+      spill(list.number({"spill", "Spill", cardKey, "How much of the colour's light on what is left is taken away.", true, When{"key", {"colour"}}},
                         percent(0, 1, 1, 0.05, 1))),
-      view(list.choice<LaidView>({"view", "View", cardKey, "What is seen, and rendered.", false, there({"key", {"colour", "brightness"}})},
+      view(list.choice<LaidView>({"view", "View", cardKey, "What is seen, and rendered.", false, When{"key", {"colour", "brightness"}}},
                                  {{LaidView::Result, {"result", "Result", "It lies over the picture."}},
                                   {LaidView::Matte, {"matte", "Matte", "White where it is there, black where it is not."}},
                                   {LaidView::Figure, {"figure", "Figure", "What is left of it, over gray."}}},
@@ -79,11 +68,18 @@ InsertParameters::InsertParameters()
       to(list.number({"to", "To", cardTrims, "How long after its own beginning it ends.", false},
                      secondsNumber(0, 36000, 0, 0.1, 10, Tense::None, "its end"))),
       ends(pastTheEndsIn(list, cardTrims, PastTheEnds::Transparent, When{"source"})),
+      tracking(list.number({"tracking", "Tracking", cardLines, "More or less room between letters, in letter sizes.", true, isTitle}, percent(-0.5, 10, 0, 0.01, 1))),
+      lineDistance(list.number({"line-distance", "Line distance", cardLines, "From line to line, in letter sizes.", true, isTitle}, percent(0.2, 10, 1.2, 0.05, 3))),
+      align(list.choice<TitleLook::Align>({"align", "Align", cardLines, "Where its lines stand beside each other.", false, isTitle},
+                                          {{TitleLook::Align::Left, {"left", "Left", "Their left ends below each other."}},
+                                           {TitleLook::Align::Middle, {"middle", "Middle", "Their middles below each other."}},
+                                           {TitleLook::Align::Right, {"right", "Right", "Their right ends below each other."}}},
+                                          TitleLook::Align::Middle)),
       outline(list.number({"outline", "Outline", cardOutline, "How wide it is, in letter sizes.", true, isTitle}, percent(0, 1, 0, 0.005, 0.2))),
-      outlineColour(list.colour({"outline-colour", "Outline colour", cardOutline, "Of the outline.", true, {isTitle, When{"outline"}}}, {0x13, 0x14, 0x16})),
+      outlineColour(list.colour({"outline-colour", "Outline colour", cardOutline, "Of the outline.", true, When{"outline"}}, {0x13, 0x14, 0x16})),
       shade(list.number({"shade", "Shade", cardOutline, "How dark a shade lies behind it.", true, isTitle}, percent(0, 1, 0, 0.05, 1))),
-      shadeAway(list.number({"shade-away", "Shade away", cardOutline, "How far it falls, in letter sizes.", true, {isTitle, When{"shade"}}}, percent(0, 2, 0.06, 0.01, 0.5))),
-      shadeSoft(list.number({"shade-soft", "Shade soft", cardOutline, "How soft it is, in letter sizes.", true, {isTitle, When{"shade"}}}, percent(0, 1, 0.08, 0.01, 0.5))),
+      shadeAway(list.number({"shade-away", "Shade away", cardOutline, "How far it falls, in letter sizes.", true, When{"shade"}}, percent(0, 2, 0.06, 0.01, 0.5))),
+      shadeSoft(list.number({"shade-soft", "Shade soft", cardOutline, "How soft it is, in letter sizes.", true, When{"shade"}}, percent(0, 1, 0.08, 0.01, 0.5))),
       size(list.choice<InsertSize>({"size", "Size", cardSize, "What 100 % of its scale is.", false, When{"source"}},
                                    {{InsertSize::Whole, {"whole", "Whole", "All of it finds room in the picture."}},
                                     {InsertSize::Fills, {"fills", "Fills", "No place of the picture is left free."}},
@@ -113,9 +109,9 @@ InsertParameters::InsertParameters()
                                       {LaidWinner::Darkest, {"darkest", "Darkest", "The darker of both."}}},
                                      LaidWinner::Brightest)),
       reckoned(reckonedIn(list, cardLaid, Light::Display)),
-      edgesIn(list.number({"edges-in", "Edges in", cardMatte, "By how much its edges are pulled in; below 0: out.", true, there({"key", {"colour", "brightness"}})},
+      edgesIn(list.number({"edges-in", "Edges in", cardMatte, "By how much its edges are pulled in; below 0: out.", true, When{"key", {"colour", "brightness"}}},
                           {Unit::Pixels, -50, 50, 0, 0.5, 10, 1, Tense::None})),
-      holes(list.number({"holes", "Holes", cardMatte, "Holes in it up to so wide are filled.", true, there({"key", {"colour", "brightness"}})},
+      holes(list.number({"holes", "Holes", cardMatte, "Holes in it up to so wide are filled.", true, When{"key", {"colour", "brightness"}}},
                         {Unit::Pixels, 0, 100, 0, 1, 30, 1, Tense::None})),
       leftOut(list.painting({"left-out", "Left out", cardOut, "Where white is painted on the picture nothing of it is laid."})) {}
 

@@ -21,8 +21,6 @@ struct InsertParameters {
   ParameterHandle<std::string> text, typeface;
   ParameterHandle<double> weight, letters;
   ParameterHandle<Colour> colour;
-  ParameterHandle<double> tracking, lineDistance;
-  ChoiceHandle<TitleLook::Align> align;
   ParameterHandle<double> startsAt;
   ParameterHandle<Place> at;
   ParameterHandle<double> scale, turn, opacity;
@@ -34,6 +32,8 @@ struct InsertParameters {
   ParameterHandle<double> fps;
   ParameterHandle<double> from, to;
   ChoiceHandle<PastTheEnds> ends;
+  ParameterHandle<double> tracking, lineDistance;
+  ChoiceHandle<TitleLook::Align> align;
   ParameterHandle<double> outline;
   ParameterHandle<Colour> outlineColour;
   ParameterHandle<double> shade, shadeAway, shadeSoft;
