@@ -1,5 +1,5 @@
 // The window's speed, from a user's side: start to first picture, handle to picture, scrubbing, playing.
-// molten-bench-window [FOOTAGE]
+// molten-bench-window [FOOTAGE [GREEN]]: the second a figure before green cloth, for the Insert
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QSettings>
@@ -212,6 +212,11 @@ int main(int argc, char** argv) {
   play("a Framing that draws nearer, blur of 8", {});
   useChain({"framing:zoom=130%,turn=-6@0s+6@4s~ease,blur=50%,positions=8"});
   play("a Framing that turns, blur of 8", {});
+  // A figure before green cloth, cut out and laid over.
+  const QString second = QApplication::arguments().value(2, QString(MOLTEN_SOURCE) + "/demo/inspector.mp4");
+  const std::string insert = "insert:key=colour,key-colour=3d9650,past-the-ends=go-round,source=" + second.toStdString();
+  useChain({insert.c_str()});
+  play("an Insert with a key", {});
   useChain({"finish:exposure=0"});
   QTest::keyClick(picture, Qt::Key_1);
   QTest::qWait(1000);

@@ -11,9 +11,9 @@ namespace demo {
 
 struct Light {
   float r = 0, g = 0, b = 0;
-  friend Light operator+(Light a, Light b) { return {a.r + b.r, a.g + b.g, a.b + b.b}; }
+  friend Light operator+(Light p, Light q) { return {p.r + q.r, p.g + q.g, p.b + q.b}; }
   friend Light operator*(Light a, float k) { return {a.r * k, a.g * k, a.b * k}; }
-  friend Light operator*(Light a, Light b) { return {a.r * b.r, a.g * b.g, a.b * b.b}; }
+  friend Light operator*(Light p, Light q) { return {p.r * q.r, p.g * q.g, p.b * q.b}; }
 };
 
 inline Light mix(Light a, Light b, float k) {

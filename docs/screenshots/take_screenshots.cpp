@@ -129,6 +129,7 @@ class Photographer {
     QTest::keyClick(picture(), Qt::Key_3);
     step(46);
     settle(2500);
+    bench_.findChild<QLineEdit*>("source")->setText("inspector.mp4");
     take("insert");
     // Its own chain, where the matte is not yet anything.
     auto* chain = bench_.findChild<ChainBar*>();

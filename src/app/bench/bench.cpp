@@ -340,7 +340,8 @@ void Bench::orderTabs() {
   for (QWidget* const part : {static_cast<QWidget*>(dialsFrame_), static_cast<QWidget*>(deck_),
                               static_cast<QWidget*>(transport_)})
     for (QWidget* const widget : part->findChildren<QWidget*>())
-      if (widget->focusPolicy() & Qt::TabFocus) {
+      // What a box of choices opens is a window of its own.
+      if (widget->window() == this && (widget->focusPolicy() & Qt::TabFocus)) {
         setTabOrder(last, widget);
         last = widget;
       }
