@@ -160,6 +160,23 @@ TEST_F(InsertInWindow, UndoOfWhatOneIsInLeadsBackOut) {
   EXPECT_TRUE(project().chain.empty());
 }
 
+/// A source that is the footage itself is there already; the playhead stands where it stood.
+TEST_F(InsertInWindow, TheFootageLaidOverItselfIsEnteredAndLeft) {
+  open(clip());
+  ASSERT_TRUE(trigger("Insert"));
+  set("source", QString::fromStdString(clip()));
+  goTo(40);
+  ASSERT_TRUE(trigger("Go into its own chain"));
+  EXPECT_FALSE(chain().branchOf().isEmpty());
+  ASSERT_TRUE(trigger("Leave this chain"));
+  EXPECT_TRUE(picture().state().title.contains("00:01:10")) << picture().state().title.toStdString();
+  goTo(20);
+  stillFor(60);
+  bench->openPath(QString::fromStdString(clip("other.mkv", 60)));
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->path() != clip(); }));
+  EXPECT_FALSE(picture().state().title.contains("00:01:10")) << "no playhead of before comes back";
+}
+
 TEST_F(InsertInWindow, OtherFootageInItsChainIsAnotherSource) {
   open(clip());
   insertGreen();

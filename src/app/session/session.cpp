@@ -149,6 +149,8 @@ void Session::goWithin(const BranchPath& path, std::size_t selected, std::int64_
   selected_ = selected;
   document_->endGesture();
   projectChanged();
+  // The same footage is there already.
+  if (footage_) frameToCome_.reset();
   emit selectionChanged();
   emit frameChanged();
 }
@@ -163,9 +165,13 @@ void Session::watch() {
     }
   };
   add(project_.chain, add);
-  for (const QString& known : watcher_->files())
-    if (!paths.removeOne(known)) watcher_->removePath(known);
   paths.removeDuplicates();
+  // Most edits are of something else, and no file is asked about for them.
+  QStringList watched = watcher_->files();
+  paths.sort(), watched.sort();
+  if (paths == watched) return;
+  for (const QString& known : watched)
+    if (!paths.removeOne(known)) watcher_->removePath(known);
   paths.removeIf([](const QString& path) { return !QFileInfo::exists(path); });
   if (!paths.isEmpty()) watcher_->addPaths(paths);
 }
@@ -210,6 +216,7 @@ void Session::projectChanged() {
     selected_ = within_.back() + 1;
     within_.pop_back();
     frame_ = framesOutside_.back();
+    frameToCome_ = frame_;
     framesOutside_.pop_back();
     now = branchAt(whole(), within_);
   }
@@ -218,6 +225,7 @@ void Session::projectChanged() {
   if (askedPath_ != project().source.path ||
       (footage_ && footage_->hasFreeRate() && askedRate_ != project().source.rate))
     load();
+  if (footage_) frameToCome_.reset();
   selected_ = std::min(selected_, project().chain.size() + 1);
   watch();
   read();
