@@ -263,5 +263,18 @@ TEST_F(MovementTest, AcrossIsTrueUnderAFraming) {
   EXPECT_FALSE(before == bands());
 }
 
+/// The Picture, what Across and Down are cut from and the small pictures of the deck: all of the same decoded frames.
+TEST_F(MovementTest, TheClipIsDecodedOnce) {
+  open(clip());
+  addTimeField();
+  auto* const slices = bench->findChild<Slices*>();
+  ASSERT_TRUE(until([&] { return slices->known() == slices->count() && bench->player().filled() >= 1; }));
+  const auto frames = static_cast<std::uint64_t>(bench->footage()->clock().frameCount());
+  const auto feed = bench->player().sources()->feed();
+  feed->waitUntilIdle();
+  EXPECT_GE(feed->decoded(), frames);
+  EXPECT_LE(feed->decoded(), frames + frames / 2);
+}
+
 }  // namespace
 }  // namespace molten

@@ -103,6 +103,47 @@ TEST(FrameFeed, ExpectedFramesAreThereBeforeTheyAreAskedFor) {
   EXPECT_LE(feed.budget()->used(), feed.budget()->limit());
 }
 
+/// Small pictures of all frames cost nothing where the clip is filled in anyway; and where it is not, they leave nothing
+/// behind.
+TEST(FrameFeed, LooksInPassingDecodeNoFrameTwice) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 90, {128, 96}, "-c:v libx264 -g 30 -bf 2");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  for (const int fill : {1, 2, 0}) {
+    FrameFeed feed(footage, footage->shape().bytes() * 300, 1);
+    if (fill > 0) feed.fillFrom(fill);
+    for (std::int32_t n = 0; n < 90; ++n) {
+      const auto seen = feed.glimpse(n, {32, 24}, {});
+      ASSERT_TRUE(seen);
+      ASSERT_EQ(test::numberShown(*seen), n);
+      EXPECT_EQ(seen->shape().size.width, fill > 0 ? 128 / fill : 32);
+    }
+    feed.waitUntilIdle();
+    EXPECT_LE(feed.decoded(), fill > 0 ? 92u : 120u) << "filled in at " << fill;
+    EXPECT_EQ(feed.budget()->used() > 0, fill > 0);
+  }
+}
+
+/// What is shown interrupts what is looked at beside it, which is had all the same.
+TEST(FrameFeed, WhatIsShownDoesNotWaitForALookElsewhere) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 240, {640, 480}, "-c:v libx264 -g 240 -bf 0");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  for (const Urgency urgency : {Urgency::Passing, Urgency::Background}) {
+    FrameFeed feed(footage, std::size_t(1) << 30, 1);
+    std::jthread beside([&] {
+      const std::vector<std::int32_t> last{239};
+      const auto table = feed.fetch(last, 4, {}, {}, urgency);
+      ASSERT_TRUE(table);
+      EXPECT_EQ(test::numberShown(table->find(239)->picture()), 239);
+    });
+    while (feed.decoded() == 0) std::this_thread::yield();
+    const auto shown = feed.fetch(std::vector<std::int32_t>{0}, 1, {}, {});
+    ASSERT_TRUE(shown);
+    EXPECT_LT(feed.decoded(), 200u);
+  }
+}
+
 /// A process has one budget: what reads footage for a purpose of its own takes its part before it reads, and what was
 /// held gives way at once.
 TEST(FrameFeed, GivesWayToAPartOfTheBudget) {

@@ -141,8 +141,6 @@ void Bench::makeViews() {
 /// In the order in which they are told what has changed.
 void Bench::makeRooms() {
   auto* pictures = new SmallPictureMaker(this);
-  connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFootage(nullptr); });
-  connect(session_, &Session::footageArrived, pictures, [this, pictures] { pictures->setFootage(footage()); });
   ChartPlot* const plot = deck_->plot();
   plot->setPictures(&pictures->pictures());
   connect(plot, &ChartPlot::picturesWanted, pictures,
@@ -165,7 +163,10 @@ void Bench::makeRooms() {
   pace_ = new PaceOnChart(*session_, *deck_, this);
   spans_ = new SpansHands(document(), *dials_, *deck_, *pace_, this);
   new KeyHands(*session_, *followed, *deck_, this);
+  // The small pictures end before the player does, and begin when it has the footage.
+  connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFrames(nullptr); });
   playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
+  connect(session_, &Session::footageArrived, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);

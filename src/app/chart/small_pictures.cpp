@@ -1,8 +1,5 @@
 #include "app/chart/small_pictures.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
-
 #include <algorithm>
 
 #include "app/session/footage_loader.h"
@@ -22,14 +19,17 @@ SmallPictureMaker::SmallPictureMaker(QObject* parent) : QObject(parent) {
 
 SmallPictureMaker::~SmallPictureMaker() {
   thread_.request_stop();
+  setFrames(nullptr);
   thread_.join();
 }
 
-void SmallPictureMaker::setFootage(const std::shared_ptr<const Footage>& footage) {
+void SmallPictureMaker::setFrames(const std::shared_ptr<FrameFeed>& feed) {
   pictures_.clear();
   ++number_;
   const std::scoped_lock lock(mutex_);
-  footage_ = footage;
+  called_.request_stop();
+  called_ = {};
+  feed_ = feed;
   wantedNumber_ = number_;
   wanted_.clear();
   changed_.notify_all();
@@ -53,40 +53,32 @@ void SmallPictureMaker::take(std::uint64_t number, std::int32_t frame, QImage im
 }
 
 void SmallPictureMaker::work(std::stop_token stop) {
-  // After everything that is waited for. On Linux this is about the thread alone.
-  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 10);
-  std::unique_ptr<FrameReader> reader;
-  std::uint64_t readerNumber = 0;
   Converter converter;
   while (!stop.stop_requested()) {
     std::int32_t frame = 0;
     std::uint64_t number = 0;
-    std::shared_ptr<const Footage> footage;
+    std::shared_ptr<FrameFeed> feed;
+    std::stop_token called;
     {
       std::unique_lock lock(mutex_);
       const auto any = [&] {
-        return footage_ && std::any_of(wanted_.begin(), wanted_.end(), [](const auto& w) { return !w.second.empty(); });
+        return feed_ && std::any_of(wanted_.begin(), wanted_.end(), [](const auto& w) { return !w.second.empty(); });
       };
       if (!changed_.wait(lock, stop, any)) return;
       auto& frames =
           std::find_if(wanted_.begin(), wanted_.end(), [](const auto& w) { return !w.second.empty(); })->second;
       frame = frames.front();
       frames.erase(frames.begin());
-      footage = footage_;
+      feed = feed_;
+      called = called_.get_token();
       number = wantedNumber_;
     }
-    if (!reader || readerNumber != number) {
-      auto made = footage->newReader(1);
-      if (!made) continue;
-      reader = std::move(*made);
-      readerNumber = number;
-    }
-    const auto picture = reader->read(
-        frame, [](std::int32_t, const Picture&) {}, stop);
-    if (!picture) continue;
-    const PictureShape& shape = footage->shape();
+    const PictureShape& shape = feed->footage().shape();
     const double aspect = shape.size.width * shape.pixelAspect.toDouble() / shape.size.height;
-    auto image = toScreen(converter, *picture, {std::clamp(static_cast<int>(height * aspect), 1, 4 * height), height});
+    const Size size{std::clamp(static_cast<int>(height * aspect), 1, 4 * height), height};
+    const auto picture = feed->glimpse(frame, size, called);
+    if (!picture) continue;
+    auto image = toScreen(converter, *picture, size);
     if (!image) continue;
     inbox_.post([this, number, frame, made = asImage(std::move(*image))] { take(number, frame, made); });
   }

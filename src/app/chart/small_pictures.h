@@ -1,5 +1,5 @@
 #pragma once
-// Small pictures of footage, made in the background by a reader of their own.
+// Small pictures of footage, made in the background.
 
 #include <QObject>
 #include <condition_variable>
@@ -10,7 +10,7 @@
 
 #include "app/chart/chart_state.h"
 #include "app/mailbox/mailbox.h"
-#include "core/media/footage.h"
+#include "core/engine/frame_feed.h"
 
 namespace molten {
 
@@ -22,7 +22,7 @@ class SmallPictureMaker : public QObject {
   ~SmallPictureMaker() override;
 
   /// Forgets what there was. None: nothing is made.
-  void setFootage(const std::shared_ptr<const Footage>& footage);
+  void setFrames(const std::shared_ptr<FrameFeed>& feed);
   /// What is in sight at one place; `place` tells the places that ask apart. Newer wishes of a place replace older
   /// ones.
   void want(int place, const std::vector<std::int32_t>& frames);
@@ -39,7 +39,8 @@ class SmallPictureMaker : public QObject {
   std::uint64_t number_ = 0;  ///< of the footage; letters about another one are dropped
   std::mutex mutex_;
   std::condition_variable_any changed_;
-  std::shared_ptr<const Footage> footage_;
+  std::shared_ptr<FrameFeed> feed_;
+  std::stop_source called_;  ///< off with what is under way for frames that are gone
   std::uint64_t wantedNumber_ = 0;
   std::map<int, std::vector<std::int32_t>> wanted_;  ///< by place
   Mailbox inbox_;

@@ -30,7 +30,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   connect(slices_, &Slices::grown, this, &Sections::refreshSlices);
   connect(tracer_, &Tracer::answered, this, &Sections::tell);
   connect(&session_, &Session::footageLeaves, this, [this] {
-    slices_->setFootage(nullptr);
+    slices_->setFrames(nullptr);
     tracer_->setFootage(nullptr);
     moments_.forget();
     pull_.reset();
@@ -39,7 +39,7 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
     refresh();
   });
   connect(&session_, &Session::footageArrived, this, [this] {
-    slices_->setFootage(session_.footage());
+    slices_->setFrames(player_.sources()->feed());
     tracer_->setFootage(player_.sources());
   });
   connect(&viewing_, &Viewing::refreshed, this, [this] {

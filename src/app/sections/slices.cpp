@@ -1,8 +1,5 @@
 #include "app/sections/slices.h"
 
-#include <sys/resource.h>
-#include <unistd.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -24,34 +21,30 @@ Slices::Slices(QObject* parent) : QObject(parent) {}
 
 Slices::~Slices() = default;
 
-void Slices::setFootage(const std::shared_ptr<const Footage>& footage) {
+void Slices::setFrames(const std::shared_ptr<FrameFeed>& feed) {
   thread_ = {};
   ++number_;
   pictures_.clear();
   known_ = 0;
   emit grown();
-  if (!footage) return;
+  if (!feed) return;
   // Evenly in time, which at a varying rate is not by the number of frames.
-  const auto pictures = static_cast<std::int32_t>(std::min<std::int64_t>(footage->clock().length(), 1 << 30));
+  const auto pictures = static_cast<std::int32_t>(std::min<std::int64_t>(feed->footage().clock().length(), 1 << 30));
   stride_ = (pictures + mostPictures - 1) / mostPictures;
   const int count = (pictures + stride_ - 1) / stride_;
   pictures_.resize(static_cast<std::size_t>(count));
-  const PictureShape& shape = footage->shape();
+  const PictureShape& shape = feed->footage().shape();
   const double aspect = shape.size.width * shape.pixelAspect.toDouble() / shape.size.height;
   const double width = std::clamp(std::sqrt(mostPixels / count * aspect), 16.0,
                                   static_cast<double>(std::min(mostWidth, shape.size.width)));
   const Size size{static_cast<int>(width), std::max(1, static_cast<int>(std::lround(width / aspect)))};
-  thread_ = std::jthread([this, footage, number = number_, size, stride = stride_, count](std::stop_token stop) {
-    work(stop, footage, number, size, stride, count);
+  thread_ = std::jthread([this, feed, number = number_, size, stride = stride_, count](std::stop_token stop) {
+    work(stop, feed, number, size, stride, count);
   });
 }
 
-void Slices::work(std::stop_token stop, const std::shared_ptr<const Footage>& footage, std::uint64_t number, Size size,
+void Slices::work(std::stop_token stop, const std::shared_ptr<FrameFeed>& feed, std::uint64_t number, Size size,
                   std::int32_t stride, int count) {
-  // After everything that is waited for. On Linux this is about the thread alone.
-  setpriority(PRIO_PROCESS, static_cast<id_t>(gettid()), 10);
-  auto reader = footage->newReader(1);
-  if (!reader) return;
   Converter converter;
   std::vector<std::pair<int, QImage>> made;
   const auto send = [&] {
@@ -67,8 +60,8 @@ void Slices::work(std::stop_token stop, const std::shared_ptr<const Footage>& fo
     made.clear();
   };
   for (int i = 0; i < count && !stop.stop_requested(); ++i) {
-    const auto picture = (*reader)->read(
-        footage->clock().frameAt(static_cast<double>(i) * stride), [](std::int32_t, const Picture&) {}, stop);
+    const auto picture =
+        feed->glimpse(feed->footage().clock().frameAt(static_cast<double>(i) * stride), size, stop);
     if (!picture) continue;
     auto image = toScreen(converter, *picture, size);
     if (!image) continue;

@@ -10,11 +10,11 @@
 
 #include "app/mailbox/mailbox.h"
 #include "core/field/field_shape.h"
-#include "core/media/footage.h"
+#include "core/engine/frame_feed.h"
 
 namespace molten {
 
-/// Made in the background by a reader of its own, from the first frame to the last.
+/// Made in the background, from the first frame to the last, of frames that are decoded for looking anyway.
 class Slices : public QObject {
   Q_OBJECT
 
@@ -22,7 +22,7 @@ class Slices : public QObject {
   explicit Slices(QObject* parent = nullptr);
   ~Slices() override;
 
-  void setFootage(const std::shared_ptr<const Footage>& footage);
+  void setFrames(const std::shared_ptr<FrameFeed>& feed);
   /// How many frames are looked at, evenly over the clip.
   int count() const { return static_cast<int>(pictures_.size()); }
   /// Likewise, how many are there already.
@@ -41,7 +41,7 @@ class Slices : public QObject {
  private:
   template <class Put>
   void overPlaces(const std::vector<Place>& places, Put put) const;
-  void work(std::stop_token stop, const std::shared_ptr<const Footage>& footage, std::uint64_t number, Size size,
+  void work(std::stop_token stop, const std::shared_ptr<FrameFeed>& feed, std::uint64_t number, Size size,
             std::int32_t stride, int count);
 
   std::vector<QImage> pictures_;

@@ -1,6 +1,7 @@
 #include "core/engine/frame_feed.h"
 
 #include <algorithm>
+#include <array>
 
 #include "core/parallel.h"
 #include "core/picture/halve.h"
@@ -8,7 +9,7 @@
 namespace molten {
 namespace {
 
-/// Playing forwards, jumping back, and one more.
+/// Playing forwards and jumping back; filling in and a look elsewhere.
 constexpr int places = 2;
 
 }  // namespace
@@ -17,7 +18,7 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
     : footage_(std::move(footage)),
       budget_(std::move(budget)),
       readers_(footage_, decoderThreads, places),
-      fillReader_(footage_, decoderThreads, 1) {
+      besideReaders_(footage_, decoderThreads, places) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
   budget_->onPart([this] {
     const std::scoped_lock lock(mutex_);
@@ -83,6 +84,7 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
     std::unique_lock lock(mutex_);
     demand.number = ++demandNumber_;
     if (!takeFromMemory(demand)) {
+      if (urgency == Urgency::Shown) beside_.request_stop();
       demands_.push_back(&demand);
       wake();
       changed_.wait(lock, stop, [&] {
@@ -95,6 +97,26 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
   }
   if (layout) relay(demand.table, scale, *layout);
   return std::move(demand.table);
+}
+
+/// The one that the clip is filled in at, if that is not much too small; else the smallest that is large enough.
+int FrameFeed::scaleFor(Size size) const {
+  constexpr int smallest = 8;
+  const auto enough = [&](int scale, int share) {
+    const Size there = shapeAt(scale).size;
+    return there.width * share >= size.width && there.height * share >= size.height;
+  };
+  if (const int filling = fillScale(); filling > 0 && enough(filling, 2)) return filling;
+  int scale = 1;
+  while (scale < smallest && enough(scale * 2, 1)) scale *= 2;
+  return scale;
+}
+
+Result<Picture> FrameFeed::glimpse(std::int32_t frame, Size size, std::stop_token stop) {
+  const std::array frames{frame};
+  const auto table = fetch(frames, scaleFor(size), {}, std::move(stop), Urgency::Passing);
+  if (!table) return table.error();
+  return table->begin()->second->picture();
 }
 
 /// Frames that lie in memory in another way than is wanted are laid anew, for good.
@@ -216,14 +238,32 @@ void FrameFeed::keep(Key key, const FrameTable::Held& held, bool wanted) {
   entries_.emplace(key, Entry{held, order});
 }
 
+/// In which forms what is decoded for a task stays, if there is room. Whoever asks in passing leaves nothing but what is to be
+/// filled in anyway.
+std::vector<std::pair<int, Layout>> FrameFeed::formsToKeep(const Task& task) const {
+  if (!task.demand || task.demand->urgency == Urgency::Shown) return {{task.scale, task.layout}};
+  std::vector<std::pair<int, Layout>> forms;
+  if (task.demand->urgency == Urgency::Background) forms.emplace_back(task.scale, task.layout);
+  if (fillScale_ > 0 && (forms.empty() || fillScale_ != task.scale) && budget_->fits(frameBytes(fillScale_) * 4))
+    forms.emplace_back(fillScale_, Layout::Rows);
+  return forms;
+}
+
 /// A frame came from the decoder, or in a larger scale from memory: to everyone who waits for it, and into memory.
-void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale, int scale, Layout layout) {
-  std::vector<std::pair<int, Layout>> forms{{scale, layout}};
+void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale,
+                        std::vector<std::pair<int, Layout>> forms) {
+  const auto waits = [&](const Demand& demand) {
+    return std::binary_search(demand.frames.begin(), demand.frames.end(), frame) && !demand.table.has(frame);
+  };
+  const auto among = [](const auto& some, int scale) {
+    return std::any_of(some.begin(), some.end(), [&](auto& form) { return form.first == scale; });
+  };
+  const auto kept = forms;
   {
     const std::scoped_lock lock(mutex_);
     if (ownScale == 1) ++decoded_;
     for (const Demand* demand : demands_)
-      if (std::none_of(forms.begin(), forms.end(), [&](auto& form) { return form.first == demand->scale; }))
+      if (!among(forms, demand->scale) && (demand->urgency != Urgency::Passing || waits(*demand)))
         forms.emplace_back(demand->scale, demand->layout);
     std::erase_if(forms, [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
   }
@@ -232,13 +272,15 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
     for (int at = ownScale; at < s; at *= 2) small = halved(small);
     const auto held = stored(small, s, l);
     const std::scoped_lock lock(mutex_);
-    bool wanted = false;
+    bool wanted = false, lasts = among(kept, s);
     for (Demand* demand : demands_) {
-      if (demand->scale != s || !std::binary_search(demand->frames.begin(), demand->frames.end(), frame)) continue;
+      if (demand->scale != s) continue;
+      lasts |= demand->urgency != Urgency::Passing;
+      if (!waits(*demand)) continue;
       demand->table.put(frame, held);
-      wanted = true;
+      wanted |= demand->urgency != Urgency::Passing;
     }
-    keep({frame, s}, held, wanted);
+    if (lasts) keep({frame, s}, held, wanted);
   }
 }
 
@@ -281,7 +323,8 @@ std::optional<FrameFeed::Task> FrameFeed::nextDemanded(Urgency urgency) {
 std::optional<FrameFeed::Task> FrameFeed::nextTask() {
   if (auto shown = nextDemanded(Urgency::Shown)) return shown;
   if (const auto frame = nextExpected()) return Task{*frame, expectedScale_, expectedLayout_, nullptr, false};
-  if (auto beside = nextDemanded(Urgency::Background)) return beside;
+  for (const Urgency beside : {Urgency::Background, Urgency::Passing})
+    if (auto demanded = nextDemanded(beside)) return demanded;
   if (const auto frame = nextToFill()) return Task{*frame, fillScale_, Layout::Rows, nullptr, true};
   return std::nullopt;
 }
@@ -317,26 +360,34 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
   if (large != entries_.end() && large->first.frame == task.frame && large->first.scale < task.scale) {
     const FrameTable::Held held = large->second.held;
     const int heldScale = large->first.scale;
+    const auto forms = formsToKeep(task);
     lock.unlock();
-    arrived(task.frame, held->picture(), heldScale, task.scale, task.layout);
+    arrived(task.frame, held->picture(), heldScale, forms);
     lock.lock();
     return;
   }
-  const std::stop_token called = task.demand ? task.demand->abandoned.get_token() : stop;
+  const bool gives = task.demand && task.demand->urgency != Urgency::Shown,
+             passes = task.filling || (task.demand && task.demand->urgency == Urgency::Passing);
+  std::stop_source called;
+  const std::stop_callback whenAbandoned(task.demand ? task.demand->abandoned.get_token() : stop,
+                                         [&] { called.request_stop(); });
+  beside_ = gives ? called : std::stop_source(std::nostopstate);
+  const auto forms = formsToKeep(task);
   const std::uint64_t number = task.demand ? task.demand->number : 0;
   lock.unlock();
   const auto got =
-      (task.filling ? fillReader_ : readers_)
+      (passes ? besideReaders_ : readers_)
           .read(
               task.frame,
-              [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, task.scale, task.layout); }, called);
+              [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, forms); }, called.get_token());
   lock.lock();
+  beside_ = std::stop_source(std::nostopstate);
   const bool alive =
       task.demand && std::any_of(demands_.begin(), demands_.end(), [&](auto* d) { return d->number == number; });
   if (got && alive && !task.demand->table.has(task.frame)) {
     // A damaged frame: another one stands in for it.
     lock.unlock();
-    arrived(task.frame, *got, 1, task.scale, task.layout);
+    arrived(task.frame, *got, 1, forms);
     lock.lock();
   } else if (!got && !got.error().cancelled) {
     if (alive) task.demand->failed = got.error();

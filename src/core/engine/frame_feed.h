@@ -19,12 +19,13 @@
 
 namespace molten {
 
-/// What is shown, and what is looked at beside it: that waits for the other.
-enum class Urgency { Shown, Background };
+/// What is shown, and what is looked at beside it: that waits for the other, and gives way to it in the middle of its work.
+/// Passing: likewise, and not worth keeping.
+enum class Urgency { Shown, Background, Passing };
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
-/// one queue under one lock: hence its thirty methods.
+/// one queue under one lock: hence its thirty-two methods.
 class FrameFeed {
  public:
   /// Makes room whenever a part of the budget is taken.
@@ -43,6 +44,9 @@ class FrameFeed {
   /// request is called off. The caller keeps the number of frames within framesThatFit(). `layout`: none: as they lie.
   Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
                            std::stop_token stop, Urgency urgency = Urgency::Shown);
+  /// A frame that is looked at beside what is shown, for a small picture of `size` or a little smaller: as it is at hand
+  /// where the clip is filled in.
+  Result<Picture> glimpse(std::int32_t frame, Size size, std::stop_token stop);
   /// True if fetch() would have nothing to wait for.
   bool has(std::span<const std::int32_t> frames, int scale) const;
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
@@ -103,7 +107,10 @@ class FrameFeed {
   std::optional<std::int32_t> nextToFill();
   void decode(const Task& task, std::stop_token stop, std::unique_lock<std::mutex>& lock);
   bool takeFromMemory(Demand& demand);
-  void arrived(std::int32_t frame, const Picture& picture, int ownScale, int scale, Layout layout);
+  /// `forms`: that it is to be kept in, whoever waits for it.
+  void arrived(std::int32_t frame, const Picture& picture, int ownScale, std::vector<std::pair<int, Layout>> forms);
+  std::vector<std::pair<int, Layout>> formsToKeep(const Task& task) const;
+  int scaleFor(Size size) const;
   FrameTable::Held stored(const Picture& picture, int scale, Layout layout);
   void keep(Key key, const FrameTable::Held& held, bool wanted);
   void drop(std::map<Key, Entry>::iterator at);
@@ -124,13 +131,14 @@ class FrameFeed {
   std::list<Key> order_;  ///< least recently used first
   std::map<std::pair<int, Layout>, std::shared_ptr<TileStore>> stores_;
   std::vector<Demand*> demands_;
+  std::stop_source beside_{std::nostopstate};  ///< calls off what is decoded for something that is not shown
   std::vector<std::int32_t> expected_;
   int expectedScale_ = 1;
   Layout expectedLayout_ = Layout::Rows;
   bool idle_ = false;
   int fillScale_ = 0;
   std::int32_t fillNext_ = 0;
-  ReaderPool readers_, fillReader_;
+  ReaderPool readers_, besideReaders_;  ///< the others: of what is filled in, or wanted in passing
   std::jthread thread_;  // last: it stops before the rest goes
 };
 
