@@ -127,7 +127,7 @@ TEST(FrameFeed, LooksInPassingDecodeNoFrameTwice) {
 /// What is shown interrupts what is looked at beside it, which is had all the same.
 TEST(FrameFeed, WhatIsShownDoesNotWaitForALookElsewhere) {
   const TempFolder folder;
-  test::makeNumberedClip(folder / "a.mp4", 240, {640, 480}, "-c:v libx264 -g 240 -bf 0");
+  test::makeNumberedClip(folder / "a.mp4", 240, {640, 480}, "-c:v libx264 -g 300 -sc_threshold 0 -bf 0");
   const auto footage = test::openFootage(folder / "a.mp4");
   for (const Urgency urgency : {Urgency::Passing, Urgency::Background}) {
     FrameFeed feed(footage, std::size_t(1) << 30, 1);
