@@ -1,9 +1,12 @@
 // Insert in the real window: chosen, keyed by a colour that is picked, its own chain entered and left.
+#include <QFileDialog>
 #include <QLabel>
 #include <QPlainTextEdit>
+#include <QTimer>
 
 #include "app/chart/key_lanes.h"
 #include "app/dials/movement_button.h"
+#include "app/files/missing_view.h"
 #include "bench_fixture.h"
 #include "core/project/project_file.h"
 
@@ -304,6 +307,46 @@ TEST_F(InsertInWindow, TheStoppedWorldWithAWalkerTakesTwentyFiveActs) {
   goTo(10);
   stillFor(60);
   EXPECT_FALSE(near(shownAt(0.45, 0.55), Qt::white) && near(shownAt(0.55, 0.45), Qt::white)) << "it has not come in yet";
+}
+
+/// A project whose folder has been renamed says so, and one file that is shown mends all; by the boxes and their keys.
+TEST_F(InsertInWindow, MissingFilesAreListedAndFoundTogether) {
+  std::filesystem::create_directory(folder / "was");
+  const std::string under = clip("was/under.mkv"), over = clip("was/over.mkv");
+  Project both;
+  both.source.path = under;
+  both.chain = chainOf({"insert:scale=50%,source=" + over});
+  ASSERT_TRUE(saveProject(both, folder / "both.molten"));
+  std::filesystem::rename(folder / "was", folder / "now");
+  bench->openPath(QString::fromStdString(folder / "both.molten"));
+  auto* const list = bench->findChild<MissingView*>();
+  ASSERT_TRUE(until([&] { return list->isVisible(); }));
+  QStringList words;
+  for (const QLabel* label : list->findChildren<QLabel*>()) words << label->text();
+  EXPECT_TRUE(words.contains("under.mkv · Footage")) << words.join('\n').toStdString();
+  EXPECT_TRUE(words.contains("over.mkv · Insert")) << words.join('\n').toStdString();
+  // What stands in the box is answered when it is there.
+  QTimer answers;
+  QObject::connect(&answers, &QTimer::timeout, [&] {
+    auto* const box = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (!box) return;
+    box->findChild<QLineEdit*>("fileNameEdit")->setText(QString::fromStdString(folder / "now/over.mkv"));
+    QTest::keyClick(box->findChild<QLineEdit*>("fileNameEdit"), Qt::Key_Return);
+  });
+  answers.start(20);
+  QTest::mouseClick(list->findChild<QPushButton*>("find over.mkv"), Qt::LeftButton);
+  answers.stop();
+  ASSERT_TRUE(until([&] { return bench->footage() && !list->isVisible(); }));
+  EXPECT_EQ(project().source.path, folder / "now/under.mkv");
+  EXPECT_EQ(valueOf<std::string>(insertStage(), "source"), folder / "now/over.mkv");
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Find over.mkv and 1 other");
+  stillFor(60);
+  EXPECT_TRUE(picture().state().message.isEmpty()) << picture().state().message.toStdString();
+  // Nothing is missing any more, and that is said when it is asked.
+  QStringList sentences;
+  QObject::connect(bench->findChild<Session*>(), &Session::said, [&](const QString& sentence) { sentences << sentence; });
+  ASSERT_TRUE(trigger("Missing files…"));
+  EXPECT_TRUE(until([&] { return sentences.contains("Every file that the project reads is there."); }));
 }
 
 }  // namespace

@@ -156,14 +156,6 @@ class InsertTest : public ::testing::Test {
   static std::shared_ptr<Evaluator> over(const std::string& path, int threads = 2) {
     return std::make_shared<Evaluator>(std::make_shared<FrameFeed>(test::openFootage(path), std::size_t(1) << 27, 1), threads);
   }
-  static Chain chainOf(const std::vector<std::string>& texts) {
-    Chain chain;
-    for (const std::string& text : texts) {
-      const auto added = appendStage(chain, text, 25);
-      EXPECT_TRUE(added) << (added ? "" : added.error().message);
-    }
-    return chain;
-  }
   static Picture pictureOf(Evaluator& evaluator, const Chain& chain, const Moment& moment, PlanSettings settings = {}) {
     auto picture = evaluator.picture(evaluator.plan(chain, settings), moment, {});
     EXPECT_TRUE(picture) << (picture ? "" : picture.error().message);

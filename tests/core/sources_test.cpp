@@ -3,6 +3,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
+#include "core/project/missing_files.h"
 #include "core/project/project_file.h"
 #include "support/clips.h"
 #include "support/stages.h"
@@ -17,14 +18,6 @@ class SourcesTest : public ::testing::Test {
   std::string clip(const std::string& name, int frames = 10, Size size = {48, 32}) {
     test::makeNoiseClip(folder / (name + ".mkv"), frames, size, "yuv444p");
     return folder / (name + ".mkv");
-  }
-  static Chain chainOf(const std::vector<std::string>& texts) {
-    Chain chain;
-    for (const std::string& text : texts) {
-      const auto added = appendStage(chain, text, 25);
-      EXPECT_TRUE(added) << (added ? "" : added.error().message);
-    }
-    return chain;
   }
   static std::shared_ptr<Evaluator> over(const std::string& path) {
     return std::make_shared<Evaluator>(std::make_shared<FrameFeed>(test::openFootage(path), std::size_t(1) << 27, 1), 2);
@@ -117,6 +110,43 @@ TEST_F(SourcesTest, AllSourcesAreSavedAndMoveTogether) {
 }
 
 /// A source that is asked for by its chain alone, as text and back.
+/// In both versions of the chain and in branches; one is shown where it is, and the others that lie there are found with it.
+TEST_F(SourcesTest, WhatIsMissingIsFoundWithAllThatLieThere) {
+  std::filesystem::create_directories(folder / "a/deep");
+  const std::string under = clip("a/under"), over = clip("a/deep/over"), third = clip("a/third"), alone = clip("alone");
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -i " + over + " " + (folder / "a/still-%02d.png")).exitCode, 0);
+  Project project;
+  project.source.path = under;
+  project.in = 2;
+  project.chain = chainOf({"insert:source=" + over, "insert/insert:source=" + third, "time-field:shape=picture,file=" + alone,
+                           "insert:source=" + (folder / "a/still-%02d.png")});
+  project.versionB = chainOf({"insert:source=" + over, "insert:source=" + under});
+  EXPECT_TRUE(missingFiles(project).empty());
+  std::filesystem::rename(folder / "a", folder / "b");
+  const std::vector<MissingFile> missing = missingFiles(project);
+  ASSERT_EQ(missing.size(), 4u);
+  EXPECT_EQ(missing[0], (MissingFile{under, ""}));
+  EXPECT_EQ(missing[1], (MissingFile{over, "Insert"}));
+  // By any of them, in a folder or below one.
+  for (const auto& [was, is] : {std::pair(over, folder / "b/deep/over.mkv"), std::pair(third, folder / "b/third.mkv")}) {
+    const Edit edit = withFound(project, missing, was, is);
+    EXPECT_EQ(edit.name, "Find " + std::filesystem::path(is).filename().string() + " and 3 others");
+    EXPECT_TRUE(missingFiles(edit.after).empty());
+    EXPECT_EQ(edit.after.source.path, folder / "b/under.mkv");
+    EXPECT_EQ(edit.after.in, 2);
+    EXPECT_EQ(valueOf<std::string>(edit.after.chain[0], "source"), folder / "b/deep/over.mkv");
+    EXPECT_EQ(valueOf<std::string>(edit.after.chain[0].branch[0], "source"), folder / "b/third.mkv");
+    EXPECT_EQ(valueOf<std::string>(edit.after.chain[1], "file"), alone);
+    EXPECT_EQ(valueOf<std::string>(edit.after.chain[2], "source"), folder / "b/still-%02d.png");
+    EXPECT_EQ(valueOf<std::string>((*edit.after.versionB)[1], "source"), folder / "b/under.mkv");
+  }
+  // One of numbered stills is chosen, and all are meant.
+  const Edit stills = withFound(project, missing, folder / "a/still-%02d.png", folder / "b/still-07.png");
+  EXPECT_EQ(valueOf<std::string>(stills.after.chain[2], "source"), folder / "b/still-%02d.png");
+  // Another name is taken as it is.
+  EXPECT_EQ(withFound(project, missing, under, alone).after.source.path, alone);
+}
+
 TEST_F(SourcesTest, ChainsOfSourcesAreWrittenAsText) {
   const Chain chain = chainOf({"insert:scale=40%,source=/x/y.mkv", "insert/pace:spans=1s@50%", "insert/insert:source=/x/z.mkv", "insert/insert/loop"});
   ASSERT_EQ(chain.size(), 1u);

@@ -1,6 +1,8 @@
 #pragma once
 // Values of a stage by the ids of its parameters.
 
+#include <gtest/gtest.h>
+
 #include "core/field/painting.h"
 #include "core/project/project.h"
 #include "core/stages/stage.h"
@@ -18,6 +20,16 @@ inline const std::string& chosenOf(const Stage& stage, std::string_view id) {
   return std::get<ChoicesDescription>(stage.kind->description().parameters[i].kind)
       .choices[std::get<std::size_t>(stage.values[i])]
       .id;
+}
+
+/// Stages as the command line has them; those of branches too.
+inline Chain chainOf(const std::vector<std::string>& texts) {
+  Chain chain;
+  for (const std::string& text : texts) {
+    const auto added = appendStage(chain, text, 25);
+    EXPECT_TRUE(added) << (added ? "" : added.error().message);
+  }
+  return chain;
 }
 
 /// A value as it is written.

@@ -30,6 +30,7 @@
 #include "app/dials/output_dials.h"
 #include "app/dials/spans_hands.h"
 #include "app/files/file_actions.h"
+#include "app/files/missing_finder.h"
 #include "app/findings/findings.h"
 #include "app/findings/footage_notices.h"
 #include "app/log/log_view.h"
@@ -172,6 +173,7 @@ void Bench::makeRooms() {
   chainActions_ = new ChainActions(*session_, *chain_, *this);
   starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);
   files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
+  missing_ = new MissingFinder(*session_, *this);
   render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, *this);
 }
 
@@ -230,6 +232,7 @@ void Bench::connectRooms() {
 void Bench::buildMenus() {
   QMenu* project = menuBar()->addMenu(tr("&Project"));
   files_->fillProject(*commands_, project);
+  missing_->fill(*commands_, project);
   project->addSeparator();
   fillMemoryMenu(project->addMenu(tr("Memory budget")), options_.memoryBytes, *playback_);
   project->addSeparator();

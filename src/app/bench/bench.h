@@ -21,6 +21,7 @@ class Commands;
 class Comparison;
 class Dials;
 class FileActions;
+class MissingFinder;
 class Findings;
 class FootageDials;
 class LogView;
@@ -131,6 +132,7 @@ class Bench : public QMainWindow {
   ChainActions* chainActions_;
   StarterActions* starters_;
   FileActions* files_;
+  MissingFinder* missing_;
   RenderActions* render_;
 };
 

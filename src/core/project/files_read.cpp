@@ -4,24 +4,22 @@
 #include <filesystem>
 
 #include "core/media/stills_reader.h"
+#include "core/project/missing_files.h"
 
 namespace molten {
 
 FilesRead::FilesRead(const Project& project) {
-  add(project.source.path);
-  add(project.chain);
-  if (project.versionB) add(*project.versionB);
+  Project copy = project;
+  forEachPath(copy, [this](const std::string& path, const Stage*) { add(path); });
+  addPaintings(project.chain);
+  if (project.versionB) addPaintings(*project.versionB);
 }
 
-void FilesRead::add(const Chain& chain) {
+void FilesRead::addPaintings(const Chain& chain) {
   for (const Stage& stage : chain) {
-    const auto& parameters = stage.kind->description().parameters;
-    for (std::size_t i = 0; i < parameters.size(); ++i) {
-      const ParameterValue& value = stage.values[i];
-      if (std::holds_alternative<FileDescription>(parameters[i].kind)) add(std::get<std::string>(value));
+    for (const ParameterValue& value : stage.values)
       if (const auto* painting = std::get_if<Painting>(&value)) add(painting->file);
-    }
-    add(stage.branch);
+    addPaintings(stage.branch);
   }
 }
 

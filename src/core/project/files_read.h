@@ -20,7 +20,7 @@ class FilesRead {
 
  private:
   void add(const std::string& path);
-  void add(const Chain& chain);
+  void addPaintings(const Chain& chain);
 
   std::set<FileIdentity> files_;
   std::vector<std::string> stills_;  ///< patterns and folders
