@@ -45,7 +45,7 @@ void MissingView::setFiles(const std::vector<MissingFile>& files) {
   }
   words_->setText(files.size() == 1
                       ? tr("The project reads a file that is not there.")
-                      : tr("The project reads %1 files that are not there. To find one finds all that lie in the same folder.")
+                      : tr("The project reads %1 files that are not there. Finding one finds all that lie in the same folder.")
                             .arg(files.size()));
   for (const MissingFile& file : files) {
     auto* row = new QWidget;
