@@ -7,6 +7,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
 #include "core/picture/accumulator.h"
+#include "core/picture/primaries.h"
 #include "core/stages/insert_place.h"
 #include "support/clips.h"
 #include "support/random_chains.h"
@@ -125,6 +126,52 @@ TEST(Laying, IsWhatItSaysToOnePartIn10000) {
 }
 
 /// As small as can be seen, one way or both, turned or not: what light there is stays.
+/// Colours are the same to the eye: red of wide primaries, and of another white, beside the published matrices.
+TEST(Laying, OtherPrimariesAndCurvesAreMatched) {
+  std::mt19937 random(7);
+  const Size size{24, 8};
+  Laying laying;
+  laying.right = size.width, laying.bottom = size.height;
+  struct Case {
+    AVColorPrimaries from, to;
+    double rows[3][3];
+  };
+  // ITU-R BT.2407 has the first; the second is its inverse, ITU-R BT.2087; the third goes from one white to the same.
+  const Case cases[] = {
+      {AVCOL_PRI_BT2020, AVCOL_PRI_BT709, {{1.6605, -0.5876, -0.0728}, {-0.1246, 1.1329, -0.0083}, {-0.0182, -0.1006, 1.1187}}},
+      {AVCOL_PRI_BT709, AVCOL_PRI_BT2020, {{0.6274, 0.3293, 0.0433}, {0.0691, 0.9195, 0.0114}, {0.0164, 0.0880, 0.8956}}},
+      {AVCOL_PRI_SMPTE432, AVCOL_PRI_BT709, {{1.2249, -0.2247, 0}, {-0.0420, 1.0419, 0}, {-0.0197, -0.0786, 1.0979}}}};
+  for (const Case& one : cases)
+    for (const AVColorTransferCharacteristic curve : {AVCOL_TRC_GAMMA22, AVCOL_TRC_LINEAR}) {
+      PictureShape shape = floats(size, false);
+      shape.colour.primaries = one.to, shape.colour.transfer = AVCOL_TRC_GAMMA22;
+      const Picture under(shape);
+      shape.colour.primaries = one.from, shape.colour.transfer = curve;
+      Picture over(shape);
+      const Picture values = noise(size, false, random);
+      for (int p = 0; p < 3; ++p)
+        for (int y = 0; y < size.height; ++y)
+          for (int x = 0; x < size.width; ++x) at(over, p, x, y) = seen(values, p, x, y);
+      const Picture made = laidOver(under, over, laying, 1, under.shape());
+      constexpr int planes[] = {2, 0, 1};  // red, green, blue
+      for (int y = 0; y < size.height; ++y)
+        for (int x = 0; x < size.width; ++x)
+          for (int c = 0; c < 3; ++c) {
+            double sum = 0;
+            for (int k = 0; k < 3; ++k)
+              sum += one.rows[c][k] * std::pow(seen(over, planes[k], x, y), curve == AVCOL_TRC_LINEAR ? 1 : 2.2);
+            ASSERT_NEAR(std::pow(seen(made, planes[c], x, y), 2.2), std::max(0.0, sum), 8e-4) << one.from << " to " << one.to;
+          }
+    }
+  // What does not say its primaries is taken as it is.
+  EXPECT_FALSE(betweenPrimaries(AVCOL_PRI_UNSPECIFIED, AVCOL_PRI_BT709));
+  EXPECT_FALSE(betweenPrimaries(AVCOL_PRI_SMPTE170M, AVCOL_PRI_SMPTE240M));
+  // White stays white from any white.
+  const auto cinema = betweenPrimaries(AVCOL_PRI_SMPTE431, AVCOL_PRI_BT709);
+  ASSERT_TRUE(cinema);
+  for (const auto& row : *cinema) EXPECT_NEAR(row[0] + row[1] + row[2], 1, 1e-4);
+}
+
 TEST(Laying, TheSmallestIsTheMeanOfAll) {
   std::mt19937 random(2);
   const Picture over = noise({600, 400}, false, random);

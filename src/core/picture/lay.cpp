@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "core/parallel.h"
+#include "core/picture/primaries.h"
 #include "core/picture/resample.h"
 
 namespace molten {
@@ -118,9 +119,11 @@ class Layer {
       over_ = resampled(whole, {&from, 1}, Beyond::StandStill,
                         floatingRgb(over.shape(), {needed.right - needed.left, needed.bottom - needed.top}));
     }
-    // Other curves meet in linear light.
-    const bool alike = over_.shape().colour.transfer == under.shape().colour.transfer;
-    taken_ = key_ ? key_->light() : alike ? mixed : Light::Linear;
+    // Other curves and other primaries meet in linear light.
+    const ColourTags &own = over_.shape().colour, &lower = under.shape().colour;
+    primaries_ = betweenPrimaries(own.primaries, lower.primaries);
+    if (own.transfer != lower.transfer || primaries_) overLinear_.emplace(over_.shape(), Light::Linear);
+    taken_ = key_ ? key_->light() : overLinear_ ? Light::Linear : mixed;
     overTakes_.emplace(over_.shape(), taken_);
   }
 
@@ -220,9 +223,15 @@ class Layer {
           for (int x = 0; x < tile.width; ++x)
             tile.row(c, y)[x] = part.row(c, std::clamp(y + own.top - within.top, 0, part.height - 1))[std::clamp(x + own.left - within.left, 0, part.width - 1)];
     }
-    const Light mixed = laying_.light;
-    if (taken_ == Light::Linear && mixed == Light::Display) WorkingFormat(under_.shape(), Light::Linear).toDisplay(tile);
-    if (taken_ == Light::Display && mixed == Light::Linear) gives_.fromDisplay(tile);
+    match(tile);
+  }
+  /// From the light in which it was taken.
+  void match(WorkingTile& tile) const {
+    if (overLinear_ && taken_ == Light::Display) overLinear_->fromDisplay(tile);
+    if (primaries_) apply(*primaries_, tile);
+    const Light is = overLinear_ ? Light::Linear : taken_, mixed = laying_.light;
+    if (is == Light::Linear && mixed == Light::Display) WorkingFormat(under_.shape(), Light::Linear).toDisplay(tile);
+    if (is == Light::Display && mixed == Light::Linear) gives_.fromDisplay(tile);
   }
 
   /// How much of the upper picture is seen at each pixel of a tile; false: nothing anywhere.
@@ -334,6 +343,8 @@ class Layer {
   std::optional<PictureKey> key_;  ///< of what is not resampled
   Light taken_ = Light::Display;
   std::optional<WorkingFormat> overTakes_;
+  std::optional<WorkingFormat> overLinear_;  ///< where its curve or its primaries are others
+  std::optional<ColourMatrix> primaries_;
   PixelBox region_;
   int left_ = 0, top_ = 0;  ///< of over_ in the lower picture
 };

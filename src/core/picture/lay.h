@@ -42,7 +42,7 @@ struct Laying {
 ///   B = (1 − w)·V + w·I (Over), V + w·I (Sum), 1 − (1 − V)(1 − w·I) (BelowWhite), max(V, w·I) (Brightest),
 ///   min(V, 1 − w·(1 − I)) (Darkest).
 /// Where nothing is laid the lower picture's samples come out as they are. The upper one is resampled by Lanczos' window, as
-/// resampled() says; its matrix, range and transfer become the lower one's. `scale`: both are so many times smaller than
+/// resampled() says; its matrix, range, transfer and primaries become the lower one's. `scale`: both are so many times smaller than
 /// at their full size. `to`: the lower picture's shape, or another that it is to leave in. On the threads of the caller's
 /// ThreadLimit.
 Picture laidOver(const Picture& under, const Picture& over, const Laying& laying, int scale, const PictureShape& to);
