@@ -108,7 +108,7 @@ int run(const Arguments& a) {
   if (a.rate) project = setOutputRate(project, a.rate, (*footage)->video()).after;
   if (a.length) project.output.length = parseSeconds(*a.length, project.output.rate.value_or(rate));
   if (a.describe) {
-    std::fputs(describeJson(**footage, project).c_str(), stdout);
+    std::fputs(describeJson(*footage, project).c_str(), stdout);
     return Done;
   }
   for (const auto& warning : (*footage)->warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());

@@ -6,6 +6,7 @@
 #include <cstdio>
 #include <nlohmann/json.hpp>
 
+#include "core/engine/source_material.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -67,6 +68,10 @@ std::string kindName(const ParameterDescription& p) {
   return names[p.kind.index()];
 }
 
+std::string fractionText(Rational r) {
+  return std::to_string(r.num()) + "/" + std::to_string(r.den());
+}
+
 Json stageJson(const StageKind& kind) {
   const StageDescription& described = kind.description();
   Json json{{"id", described.id}, {"label", described.label}, {"help", described.help}, {"parameters", Json::array()}};
@@ -84,6 +89,30 @@ Json stageJson(const StageKind& kind) {
     json["parameters"].push_back(std::move(parameter));
   }
   return json;
+}
+
+/// Stages and, of those that read a source of their own, that one's chain. `material`: none: other sources are not opened.
+Json chainJson(const Chain& chain, const VideoDescription& video, Material* material) {
+  Json all = Json::array();
+  for (std::size_t k = 0; k < chain.size(); ++k) {
+    const Stage& stage = chain[k];
+    all.push_back({{"stage", stageText(stage)},
+                   {"on", stage.on},
+                   {"summary", stage.kind->summary(stage.widestValues(), videoAt(chain, k, video))}});
+    const auto own = stage.kind->ownSource(stage.values);
+    if (!own) continue;
+    const auto source = material ? material->source(own->use, own->between) : nullptr;
+    Json& described = all.back()["source"] = {{"path", own->use.path}, {"found", source != nullptr}};
+    if (source) {
+      const VideoDescription& made = source->made;
+      described["size"] = {made.size.width, made.size.height};
+      described["rate"] = fractionText(made.rate);
+      described["seconds"] = made.seconds().toDouble();
+    }
+    const auto within = source ? material->over(source) : nullptr;
+    described["chain"] = chainJson(stage.branch, source ? source->made : video, within.get());
+  }
+  return all;
 }
 
 }  // namespace
@@ -110,11 +139,11 @@ std::string stagesJson(std::span<const StageKind* const> kinds) {
   return json.dump(2) + "\n";
 }
 
-std::string describeJson(const Footage& footage, const Project& project) {
+std::string describeJson(const std::shared_ptr<const Footage>& opened, const Project& project) {
+  const Footage& footage = *opened;
   const PictureShape& shape = footage.shape();
   const FrameClock& clock = footage.clock();
   const VideoDescription video = footage.video(project.source.between);
-  const auto rate = [](Rational r) { return std::to_string(r.num()) + "/" + std::to_string(r.den()); };
   const ChainReading reading(project.chain, video, nullptr, {}, clock);
   const Piece piece = pieceOf(reading.outgoing(), project.output);
   const Span span = spanOf(project, piece.length);
@@ -138,10 +167,10 @@ std::string describeJson(const Footage& footage, const Project& project) {
              {{"path", footage.path()},
               {"codec", footage.codec()},
               {"size", {shape.size.width, shape.size.height}},
-              {"pixel-aspect", rate(shape.pixelAspect)},
+              {"pixel-aspect", fractionText(shape.pixelAspect)},
               {"format", formatText(shape.format)},
               {"range", shape.fullRange() ? "full" : "limited"},
-              {"rate", rate(clock.rate())},
+              {"rate", fractionText(clock.rate())},
               {"rate-varies", clock.varying()},
               {"in-between", inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id},
               {"frames", clock.frameCount()},
@@ -152,7 +181,7 @@ std::string describeJson(const Footage& footage, const Project& project) {
              {{"in", span.first},
               {"out", span.last},
               {"frames", span.count()},
-              {"rate", rate(piece.rate)},
+              {"rate", fractionText(piece.rate)},
               {"seconds", (Rational(span.count()) / piece.rate).toDouble()},
               {"length", piece.fixed ? "fixed" : "follows the chain"},
               {"loop", piece.endless},
@@ -164,12 +193,10 @@ std::string describeJson(const Footage& footage, const Project& project) {
               {"last-frame", within(last)},
               {"frames-that-read-before-the-clip", before},
               {"frames-that-read-past-the-clip", after}}}};
-  for (std::size_t k = 0; k < project.chain.size(); ++k) {
-    const Stage& stage = project.chain[k];
-    json["chain"].push_back({{"stage", stageText(stage)},
-                             {"on", stage.on},
-                             {"summary", stage.kind->summary(stage.widestValues(), videoAt(project.chain, k, video))}});
-  }
+  constexpr std::size_t budget = std::size_t(256) << 20;
+  const auto sources = std::make_shared<Sources>(opened, std::make_shared<MemoryBudget>(budget), 1);
+  MaterialAt material(std::make_shared<SourceMaterial>(sources, 1), {});
+  json["chain"] = chainJson(project.chain, video, &material);
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

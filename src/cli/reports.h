@@ -11,8 +11,8 @@ namespace molten {
 
 std::string stagesText(std::span<const StageKind* const> kinds);
 std::string stagesJson(std::span<const StageKind* const> kinds);
-/// What footage or a project is, how long, and which moments it reads.
-std::string describeJson(const Footage& footage, const Project& project);
+/// What footage or a project is, how long, and which moments it reads. Opens the sources of its stages.
+std::string describeJson(const std::shared_ptr<const Footage>& footage, const Project& project);
 
 void printProgress(ProgressKind kind, const RenderProgress& progress);
 

@@ -117,6 +117,24 @@ TEST_F(WordsTest, SetChangesTheStageThatIsMeant) {
   EXPECT_EQ(loadProject(folder / "p.molten")->chain, project.chain) << "the file stays as it is";
 }
 
+/// What a stage's own source is and what its own chain does, as deep as it goes; what cannot be opened is said to be so.
+TEST_F(WordsTest, TheChainsOfOwnSourcesAreDescribed) {
+  const json chain = describe(clip() + " --stage insert:source=" + clip() + " --stage insert/pace:spans=0.5s@50% --stage insert/insert:source=" +
+                              folder / "none.mkv" + " --stage insert/insert/loop --stage echoes")["chain"];
+  ASSERT_EQ(chain.size(), 2u);
+  EXPECT_EQ(chain[0]["stage"], "insert:source=" + clip());
+  EXPECT_FALSE(chain[1].contains("source"));
+  const json source = chain[0]["source"];
+  EXPECT_EQ(source["path"], clip());
+  EXPECT_EQ(source["seconds"], 1.0);
+  ASSERT_EQ(source["chain"].size(), 2u);
+  EXPECT_EQ(source["chain"][0]["stage"], "pace:spans=0.5s@50%");
+  EXPECT_FALSE(source["chain"][0]["summary"].get<std::string>().empty());
+  const json inner = source["chain"][1]["source"];
+  EXPECT_EQ(inner["found"], false);
+  EXPECT_EQ(inner["chain"][0]["stage"], "loop");
+}
+
 TEST_F(WordsTest, FramesAreOneOrFromFirstToLast) {
   const std::string out = " --progress none -o " + folder / "o.mkv";
   for (const auto& [words, wanted] :

@@ -7,7 +7,7 @@
 #include <iostream>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/engine/render_job.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"

@@ -6,7 +6,7 @@
 #include <random>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/field/field_shaping.h"
 #include "core/field/noise_field.h"
 #include "core/files/safe_file.h"

@@ -2,7 +2,7 @@
 #include <cmath>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/project/project.h"
 #include "core/stages/mixing.h"
 #include "support/clips.h"

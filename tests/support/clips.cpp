@@ -160,9 +160,9 @@ std::shared_ptr<const Footage> openFootage(const std::string& path) {
   return footage ? *footage : nullptr;
 }
 
-std::shared_ptr<FieldMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
+std::shared_ptr<SourceMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads) {
   auto sources = std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(std::size_t(1) << 28), threads);
-  return std::make_shared<FieldMaterial>(std::move(sources), threads);
+  return std::make_shared<SourceMaterial>(std::move(sources), threads);
 }
 
 std::shared_ptr<Material> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads) {

@@ -10,7 +10,7 @@
 #include <string>
 #include <vector>
 
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/media/footage.h"
 
 namespace molten::test {
@@ -63,7 +63,7 @@ void makeGrayClip(const std::string& path, int frames, Size size,
 std::shared_ptr<const Footage> openFootage(const std::string& path);
 /// Of fields that read this footage; a budget of its own that is ample.
 std::shared_ptr<Material> fieldMaterial(const std::shared_ptr<const Footage>& footage, int threads);
-std::shared_ptr<FieldMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads);
+std::shared_ptr<SourceMaterial> sourceMaterial(const std::shared_ptr<const Footage>& footage, int threads);
 /// All frames of a clip in order.
 std::vector<Picture> readAll(const Footage& footage);
 /// True if two pictures have the same shape and samples; says where they differ otherwise.

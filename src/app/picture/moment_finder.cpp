@@ -21,7 +21,7 @@ void MomentFinder::find(std::size_t stage, Place place, std::function<void(doubl
 double MomentFinder::answer(const Question& question, std::stop_token stop) {
   const Stage& stage = question.chain.back();
   const Surroundings around{std::make_shared<MaterialAt>(
-                                std::make_shared<FieldMaterial>(question.sources, 1, stop), PlanSettings{}),
+                                std::make_shared<SourceMaterial>(question.sources, 1, stop), PlanSettings{}),
                             std::make_shared<const Chain>(question.chain.begin(), question.chain.end() - 1)};
   const auto map = stage.kind->timeMap(stage, question.in, around);
   const DisplacingMap* const displacing = map->displacing();

@@ -5,7 +5,7 @@
 
 #include "app/mailbox/newest.h"
 #include "app/session/session.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 
 namespace molten {
 

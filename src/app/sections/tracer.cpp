@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "app/theme/theme.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 
 namespace molten {
 namespace {
@@ -63,7 +63,7 @@ void Tracer::ask(const TraceQuestion& question) {
 
 void Tracer::work(std::stop_token stop) {
   std::shared_ptr<Sources> sources;
-  std::shared_ptr<FieldMaterial> material;
+  std::shared_ptr<SourceMaterial> material;
   std::optional<ChainReading> reading;
   TraceQuestion read;  ///< that the reading was made for
   while (!stop.stop_requested()) {
@@ -76,7 +76,7 @@ void Tracer::work(std::stop_token stop) {
       number = wantedNumber_;
       if (sources != sources_) {
         sources = sources_;
-        material = std::make_shared<FieldMaterial>(sources, 1);
+        material = std::make_shared<SourceMaterial>(sources, 1);
         reading.reset();
       }
     }

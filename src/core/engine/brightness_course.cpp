@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/stages/moving_values.h"
 
 namespace molten {
@@ -40,7 +40,7 @@ double BrightnessCourse::at(double position) const {
 std::optional<BrightnessCourse> measureBrightness(const MeasuredFootage& from, const Chain& upstream,
                                                   std::stop_token stop) {
   const VideoDescription video = videoAt(upstream, upstream.size(), from.footage()->video());
-  const auto material = std::make_shared<FieldMaterial>(from.sources, 1, stop, Urgency::Background);
+  const auto material = std::make_shared<SourceMaterial>(from.sources, 1, stop, Urgency::Background);
   // The same question that a render asks.
   const FollowedVideo followed(video, {std::make_shared<MaterialAt>(material, PlanSettings{smaller, from.between, video.rate}),
                                        std::make_shared<const Chain>(upstream)});

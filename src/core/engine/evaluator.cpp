@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/engine/alpha_mix.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/picture/halve.h"
 #include "core/engine/flow_mix.h"
 #include "core/picture/accumulator.h"
@@ -67,7 +67,7 @@ Evaluator::Evaluator(std::shared_ptr<Sources> sources, int threads, Urgency urge
       feed_(sources_->feed()),
       threads_(threads),
       urgency_(urgency),
-      material_(std::make_shared<FieldMaterial>(sources_, threads, std::stop_token(), urgency)) {}
+      material_(std::make_shared<SourceMaterial>(sources_, threads, std::stop_token(), urgency)) {}
 
 Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
     : Evaluator(std::make_shared<Sources>(std::move(feed), threads), threads) {}

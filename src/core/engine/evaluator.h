@@ -12,7 +12,7 @@
 
 namespace molten {
 
-class FieldMaterial;
+class SourceMaterial;
 
 class Evaluator {
  public:
@@ -54,7 +54,7 @@ class Evaluator {
   std::map<std::shared_ptr<FrameFeed>, FlowCache> flows_;
   ThreadLimit threads_;
   Urgency urgency_;
-  std::shared_ptr<FieldMaterial> material_;
+  std::shared_ptr<SourceMaterial> material_;
 };
 
 /// The picture from a table that holds all its frames, and the flows between them if the plan uses flow. On the threads

@@ -11,7 +11,7 @@
 #include <thread>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/engine/forward_feed.h"
 #include "core/files/safe_file.h"
 #include "core/machine.h"
@@ -229,7 +229,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   const Footage& footage = *settings.footage;
   const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
   const auto sources = std::make_shared<Sources>(settings.footage, budget, settings.threads);
-  const auto material = std::make_shared<FieldMaterial>(sources, settings.threads, stop);
+  const auto material = std::make_shared<SourceMaterial>(sources, settings.threads, stop);
   const PlanSettings wish = wishOf(settings);
   const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
                          std::make_shared<MaterialAt>(material, wish));

@@ -35,7 +35,7 @@ std::string baseOf(const std::string& stem) {
 }  // namespace
 
 TimeMapMaker::TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage,
-                           std::shared_ptr<FieldMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
+                           std::shared_ptr<SourceMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
                            const std::function<Moment(std::int64_t)>& moments, std::int64_t count)
     : material_(std::move(material)),
       reading_(chain, footage->video(settings.between), std::make_shared<MaterialAt>(material_, settings), {},

@@ -4,7 +4,7 @@
 #include <functional>
 #include <stop_token>
 
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 #include "core/files/safe_file.h"
 #include "core/project/project.h"
 #include "core/stages/chain_reading.h"
@@ -28,7 +28,7 @@ class TimeMapMaker {
  public:
   /// `moments`: of the `count` pictures of the whole piece, so that the scale is the same for all parts of it.
   TimeMapMaker(const Chain& chain, const std::shared_ptr<const Footage>& footage,
-               std::shared_ptr<FieldMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
+               std::shared_ptr<SourceMaterial> material, const PlanSettings& settings, TimeMapUnit unit,
                const std::function<Moment(std::int64_t)>& moments, std::int64_t count);
 
   const TimeMapScale& scale() const { return scale_; }
@@ -37,7 +37,7 @@ class TimeMapMaker {
   Result<Picture> picture(const Moment& moment, bool floating);
 
  private:
-  std::shared_ptr<FieldMaterial> material_;
+  std::shared_ptr<SourceMaterial> material_;
   ChainReading reading_;
   TimeMapScale scale_;
 };

@@ -1,4 +1,4 @@
-#include "core/engine/field_material.h"
+#include "core/engine/source_material.h"
 
 #include <algorithm>
 #include <cmath>
@@ -24,12 +24,12 @@ constexpr std::size_t keptPart = 8;
 
 }  // namespace
 
-FieldMaterial::FieldMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop, Urgency urgency)
+SourceMaterial::SourceMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop, Urgency urgency)
     : sources_(std::move(sources)), threads_(threads), stop_(std::move(stop)), urgency_(urgency) {}
 
-FieldMaterial::~FieldMaterial() = default;
+SourceMaterial::~SourceMaterial() = default;
 
-FieldMaterial::Gray FieldMaterial::find(const std::string& what) {
+SourceMaterial::Gray SourceMaterial::find(const std::string& what) {
   for (auto at = kept_.begin(); at != kept_.end(); ++at)
     if (at->what == what) {
       kept_.splice(kept_.begin(), kept_, at);
@@ -38,7 +38,7 @@ FieldMaterial::Gray FieldMaterial::find(const std::string& what) {
   return nullptr;
 }
 
-FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gray) {
+SourceMaterial::Gray SourceMaterial::keep(const std::string& what, GrayPicture gray) {
   struct Counted {
     GrayPicture gray;
     MemoryBudget::Lease lease;
@@ -52,17 +52,17 @@ FieldMaterial::Gray FieldMaterial::keep(const std::string& what, GrayPicture gra
   return picture;
 }
 
-std::size_t FieldMaterial::mostKept() const {
+std::size_t SourceMaterial::mostKept() const {
   return sources_->budget()->limit() / keptPart;
 }
 
-Result<Picture> FieldMaterial::read(FrameFeed& feed, std::int32_t frame) {
+Result<Picture> SourceMaterial::read(FrameFeed& feed, std::int32_t frame) {
   auto table = feed.fetch({&frame, 1}, 1, std::nullopt, stop_, urgency_);
   if (!table) return table.error();
   return table->find(frame)->picture();
 }
 
-std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path, const FileMoment& at, Measured what) {
+std::shared_ptr<const GrayPicture> SourceMaterial::ofFile(const std::string& path, const FileMoment& at, Measured what) {
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
   const auto fail = [&](const Error& error) {
@@ -94,7 +94,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofFile(const std::string& path
                               : motion(*now, *other, footage.clock().rate().toDouble()));
 }
 
-std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
+std::shared_ptr<const GrayPicture> SourceMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
                                                           const PlanSettings& settings,
                                                           const std::shared_ptr<const SourceVideo>& source) {
   const std::scoped_lock lock(mutex_);
@@ -127,7 +127,7 @@ std::shared_ptr<const GrayPicture> FieldMaterial::ofVideo(const Chain& upstream,
   return keep(name, first ? motion(*now, *other, rate) : motion(*other, *now, rate));
 }
 
-std::shared_ptr<const SourceVideo> FieldMaterial::source(const SourceUse& use, InBetween between,
+std::shared_ptr<const SourceVideo> SourceMaterial::source(const SourceUse& use, InBetween between,
                                                          const std::vector<std::string>& inside) {
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
@@ -153,7 +153,7 @@ std::shared_ptr<const SourceVideo> FieldMaterial::source(const SourceUse& use, I
   return asked_.front().source;
 }
 
-std::shared_ptr<const TitleOnPicture> FieldMaterial::title(const TitleLook& look, int scale) {
+std::shared_ptr<const TitleOnPicture> SourceMaterial::title(const TitleLook& look, int scale) {
   const std::scoped_lock lock(mutex_);
   for (auto at = titles_.begin(); at != titles_.end(); ++at)
     if (at->look == look && at->scale == scale) {
@@ -167,7 +167,7 @@ std::shared_ptr<const TitleOnPicture> FieldMaterial::title(const TitleLook& look
   return titles_.front().title;
 }
 
-Result<FieldMaterial::Asked> FieldMaterial::open(const SourceUse& use, InBetween between,
+Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,
                                                  const std::vector<std::string>& inside) {
   auto source = std::make_shared<SourceVideo>();
   source->frames = use;
@@ -196,7 +196,7 @@ Result<FieldMaterial::Asked> FieldMaterial::open(const SourceUse& use, InBetween
   return described(std::move(source), std::move(*feed), use, between);
 }
 
-FieldMaterial::Asked FieldMaterial::described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed,
+SourceMaterial::Asked SourceMaterial::described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed,
                                               const SourceUse& use, InBetween between) {
   const Footage& footage = feed->footage();
   source->shape = footage.shape();
@@ -207,7 +207,7 @@ FieldMaterial::Asked FieldMaterial::described(std::shared_ptr<SourceVideo> sourc
 }
 
 /// How fast what stands at each place moves, in picture heights a second.
-GrayPicture FieldMaterial::motion(const Picture& before, const Picture& now, double rate) {
+GrayPicture SourceMaterial::motion(const Picture& before, const Picture& now, double rate) {
   if (!finder_) finder_ = std::make_unique<FlowFinder>();
   const auto flow = finder_->find(SmallLuma(before), SmallLuma(now), 1);
   const Size size = now.shape().size;
@@ -224,12 +224,12 @@ GrayPicture FieldMaterial::motion(const Picture& before, const Picture& now, dou
   return gray;
 }
 
-std::optional<Error> FieldMaterial::troubleWith(const Chain& stages) const {
+std::optional<Error> SourceMaterial::troubleWith(const Chain& stages) const {
   const std::scoped_lock lock(mutex_);
   return troubleIn(stages);
 }
 
-std::optional<Error> FieldMaterial::troubleIn(const Chain& stages) const {
+std::optional<Error> SourceMaterial::troubleIn(const Chain& stages) const {
   for (const Stage& stage : stages) {
     if (auto within = troubleIn(stage.branch)) return within;
     const StageDescription& described = stage.kind->description();

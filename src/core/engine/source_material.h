@@ -17,12 +17,12 @@ namespace molten {
 class Evaluator;
 
 /// Reads on the thread that asks, one at a time. Keeps what it has read of late.
-class FieldMaterial {
+class SourceMaterial {
  public:
   /// After a stop what is asked for is not there, for whoever is to be stopped as well.
-  FieldMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop = {},
+  SourceMaterial(std::shared_ptr<Sources> sources, int threads, std::stop_token stop = {},
                 Urgency urgency = Urgency::Shown);
-  ~FieldMaterial();
+  ~SourceMaterial();
 
   using Gray = std::shared_ptr<const GrayPicture>;
   Gray ofFile(const std::string& path, const FileMoment& at, Measured what);
@@ -89,7 +89,7 @@ class FieldMaterial {
 /// The same for a chain over one source, which is read as for pictures with these settings.
 class MaterialAt : public Material {
  public:
-  MaterialAt(std::shared_ptr<FieldMaterial> material, const PlanSettings& settings,
+  MaterialAt(std::shared_ptr<SourceMaterial> material, const PlanSettings& settings,
              std::shared_ptr<const SourceVideo> source = {}, std::vector<std::string> inside = {})
       : material_(std::move(material)), settings_(settings), source_(std::move(source)), inside_(std::move(inside)) {}
   std::shared_ptr<const GrayPicture> ofFile(const std::string& path, const FileMoment& at, Measured what) override {
@@ -112,7 +112,7 @@ class MaterialAt : public Material {
   std::size_t mostKept() const override { return material_->mostKept(); }
 
  private:
-  std::shared_ptr<FieldMaterial> material_;
+  std::shared_ptr<SourceMaterial> material_;
   PlanSettings settings_;
   std::shared_ptr<const SourceVideo> source_;  ///< nullptr: the footage
   std::vector<std::string> inside_;
