@@ -276,6 +276,33 @@ TEST_F(InsertInWindow, TitlesHoldToTheGuidesOfOthers) {
   EXPECT_TRUE(picture().state().guides.empty());
 }
 
+/// A clip that is laid in is outlined where it is seen, and holds to a title's sides as another title does.
+TEST_F(InsertInWindow, AClipIsOutlinedAndHoldsToGuides) {
+  open(clip());
+  Project laid = project();
+  for (const std::string& words : {std::string("insert:shows=title,text=HHHH,at=0.4x0.3,letters=12%"),
+                                   "insert:at=0.7x0.6,scale=20%,crop-left=50%,source=" + green()})
+    laid.chain.push_back(*parseStage(words, 30));
+  bench->document().apply({"Laid", laid, {}});
+  QTest::keyClick(&picture(), Qt::Key_2);
+  ASSERT_TRUE(until([&] { return picture().state().guides.size() == 8; })) << "two each way of the title, and four sides";
+  // 320 × 180 laid whole over as much at a fifth, of which the right half is left.
+  const auto outline = [&] { return std::span(picture().state().guides).subspan(4, 4); };
+  EXPECT_NEAR(outline()[0].from.x, 0.7, 1e-6);
+  EXPECT_NEAR(outline()[0].to.x, 0.8, 1e-6);
+  EXPECT_NEAR(outline()[1].to.y - outline()[1].from.y, 0.2, 1e-6);
+  // Dragged until its left side is a few pixels off the title's right one.
+  const double right = picture().state().guides[1].from.x;
+  const double wide = picture().toWidget({1, 1}).x() - picture().toWidget({0, 0}).x();
+  const QPointF from = picture().toWidget(picture().state().handles[0].place);
+  drag(picture(), from, from + QPointF((right - 0.7) * wide - 4, 30));
+  stillFor(60);
+  EXPECT_NEAR(outline()[0].from.x, right, 1e-6);
+  // Another clip in its place has another shape, when that is known.
+  set("source", QString::fromStdString(clip("tall.mkv")));
+  EXPECT_TRUE(until([&] { return picture().state().guides.size() == 8; }));
+}
+
 /// From nothing: the world stops, its colour drains, and what is laid in goes on.
 TEST_F(InsertInWindow, TheStoppedWorldWithAWalkerTakesTwentyFiveActs) {
   int acts = 0;

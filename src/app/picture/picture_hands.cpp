@@ -10,14 +10,24 @@ namespace molten {
 
 PictureHands::PictureHands(Session& session, const Player& player, PictureView& picture, Viewing& viewing,
                            QObject* parent)
-    : QObject(parent), session_(session), picture_(picture), viewing_(viewing), moments_(session, player), guides_(session) {
+    : QObject(parent),
+      session_(session),
+      picture_(picture),
+      viewing_(viewing),
+      moments_(session, player),
+      laid_(new LaidPictures(player, this)),
+      guides_(session, *laid_) {
   connect(&picture, &PictureView::handleMoved, this, &PictureHands::moveHandle);
   connect(&picture, &PictureView::keyMoved, this, &PictureHands::moveKey);
   connect(&picture, &PictureView::handleReleased, &session_.document(), &Document::endGesture);
   connect(&picture, &PictureView::placePicked, this, &PictureHands::pick);
   // Before the Picture is told of the new selection.
   connect(&session_, &Session::selectionChanged, this, [this] { picking_.clear(); });
-  connect(&session_, &Session::footageLeaves, this, [this] { moments_.forget(); });
+  connect(&session_, &Session::footageLeaves, this, [this] {
+    moments_.forget();
+    laid_->forget();
+  });
+  connect(laid_, &LaidPictures::known, &viewing_, &Viewing::refreshLaid);
   viewing_.lay([this](PictureState& state) { lay(state); });
   // What a colour is picked from lies on top, and as it is.
   viewing_.showInstead([this]() -> std::optional<Viewing::Instead> {
@@ -149,12 +159,19 @@ void PictureHands::lay(PictureState& state) const {
   layGuides(state, session_.project().chain[*selected], *selected);
 }
 
-/// While something is laid over the picture: where titles begin and end.
+/// While something is laid over the picture: where titles begin and end, and around what else is laid.
 void PictureHands::layGuides(PictureState& state, const Stage& stage, std::size_t index) const {
-  if (!stage.kind->title(stage.values, session_.videoInto(index)) && !stage.kind->ownSource(stage.values)) return;
-  const TitleGuides::Lines lines = guides_.ofTitles();
-  for (const double x : lines.across) state.guides.push_back({outOfStage(session_, index, {x, 0}), outOfStage(session_, index, {x, 1})});
-  for (const double y : lines.down) state.guides.push_back({outOfStage(session_, index, {0, y}), outOfStage(session_, index, {1, y})});
+  const bool title = stage.kind->title(stage.values, session_.videoInto(index)).has_value();
+  if (!title && !stage.kind->ownSource(stage.values)) return;
+  const auto draw = [&](Place from, Place to) {
+    state.guides.push_back({outOfStage(session_, index, from), outOfStage(session_, index, to)});
+  };
+  const LaidGuides::Lines lines = guides_.ofTitles();
+  for (const double x : lines.across) draw({x, 0}, {x, 1});
+  for (const double y : lines.down) draw({0, y}, {1, y});
+  if (title) return;
+  const auto corners = guides_.cornersOf(index, stage.valuesAt(session_.stageMoment(index).toDouble()));
+  for (std::size_t i = 0; i < corners.size(); ++i) draw(corners[i], corners[(i + 1) % corners.size()]);
 }
 
 void PictureHands::layHandles(PictureState& state, const Stage& stage, std::size_t index) const {

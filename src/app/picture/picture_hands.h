@@ -6,7 +6,7 @@
 
 #include "app/picture/moment_finder.h"
 #include "app/picture/picture_view.h"
-#include "app/picture/title_guides.h"
+#include "app/picture/laid_guides.h"
 
 namespace molten {
 
@@ -41,7 +41,8 @@ class PictureHands : public QObject {
   PictureView& picture_;
   Viewing& viewing_;
   MomentFinder moments_;
-  TitleGuides guides_;
+  LaidPictures* laid_;
+  LaidGuides guides_;
   std::string picking_;  ///< the action that waits for a place
 };
 

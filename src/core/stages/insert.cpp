@@ -208,7 +208,10 @@ class Insert : public StageKind {
     if (laying.opacity <= 0) return {};
     const Affine back = laying.way.inverse();
     std::vector<Place> found;
-    for (const auto& [x, y] : {std::pair{own.left, own.top}, {own.right, own.top}, {own.right, own.bottom}, {own.left, own.bottom}})
+    // As much as is left when it is cropped.
+    const double left = std::max(own.left, laying.left), right = std::min(own.right, laying.right),
+                 top = std::max(own.top, laying.top), bottom = std::min(own.bottom, laying.bottom);
+    for (const auto& [x, y] : {std::pair{left, top}, {right, top}, {right, bottom}, {left, bottom}})
       found.push_back({back.x(x, y) / in.size.width, back.y(x, y) / in.size.height});
     return found;
   }

@@ -1,14 +1,10 @@
-#include "app/picture/title_guides.h"
+#include "app/picture/laid_guides.h"
 
 #include <algorithm>
 #include <cmath>
 
-#include "core/media/title_picture.h"
-
 namespace molten {
 namespace {
-
-constexpr std::size_t mostKnown = 32;
 
 /// The sides of what lies between some corners, and its middle.
 std::vector<double> sidesOf(const std::vector<Place>& corners, double Place::*way) {
@@ -29,31 +25,20 @@ double nearest(const std::vector<double>& own, std::vector<double> guides, doubl
 
 }  // namespace
 
-const OwnPicture& TitleGuides::measured(const TitleLook& look) const {
-  for (auto at = known_.begin(); at != known_.end(); ++at)
-    if (at->first == look) {
-      known_.splice(known_.begin(), known_, at);
-      return known_.front().second;
-    }
-  const TitleBox box = titleBox(look);
-  known_.push_front({look, {titleSize(look), 1, box.left, box.top, box.right, box.bottom}});
-  if (known_.size() > mostKnown) known_.pop_back();
-  return known_.front().second;
-}
-
-std::vector<Place> TitleGuides::cornersOf(std::size_t stage, const StageValues& values) const {
-  const StageKind& kind = *session_.project().chain[stage].kind;
+std::vector<Place> LaidGuides::cornersOf(std::size_t stage, const StageValues& values) const {
+  const Stage& laid = session_.project().chain[stage];
   const VideoDescription in = session_.videoInto(stage);
-  const auto look = kind.title(values, in);
-  return look ? kind.corners(values, in, measured(*look)) : std::vector<Place>();
+  const auto own = pictures_.of(laid, values, in, session_.filesSeen());
+  return own ? laid.kind->corners(values, in, *own) : std::vector<Place>();
 }
 
-TitleGuides::Lines TitleGuides::ofTitles() const {
+LaidGuides::Lines LaidGuides::ofTitles() const {
   Lines lines;
   const Chain& chain = session_.project().chain;
   for (std::size_t i = 0; i < chain.size(); ++i) {
-    if (!chain[i].on) continue;
-    const auto corners = cornersOf(i, chain[i].valuesAt(session_.stageMoment(i).toDouble()));
+    const StageValues values = chain[i].valuesAt(session_.stageMoment(i).toDouble());
+    if (!chain[i].on || !chain[i].kind->title(values, session_.videoInto(i))) continue;
+    const auto corners = cornersOf(i, values);
     const auto across = sidesOf(corners, &Place::x), down = sidesOf(corners, &Place::y);
     // Where it begins and ends.
     if (corners.empty()) continue;
@@ -63,7 +48,7 @@ TitleGuides::Lines TitleGuides::ofTitles() const {
   return lines;
 }
 
-Place TitleGuides::pull(std::size_t stage, const StageValues& values, double nearAcross, double nearDown) const {
+Place LaidGuides::pull(std::size_t stage, const StageValues& values, double nearAcross, double nearDown) const {
   const auto corners = cornersOf(stage, values);
   if (corners.empty()) return {};
   Lines others;
