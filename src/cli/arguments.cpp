@@ -60,7 +60,7 @@ ParsedCall parseCall(int argc, char** argv) {
   std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
-  app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), or a .molten project");
+  app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), a .molten project, or blank:1920x1080@25:10s");
   app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; insert/ID stands in the chain of an "
                  "insert's own source; see --stages")
       ->expected(1)

@@ -1,5 +1,6 @@
 // Insert in the real window: chosen, keyed by a colour that is picked, its own chain entered and left.
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QLabel>
 #include <QPlainTextEdit>
 #include <QTimer>
@@ -240,6 +241,53 @@ TEST_F(InsertInWindow, ATitleThatMeltsTakesTenActs) {
   bench->document().undoStack().undo();
   bench->document().undoStack().undo();
   EXPECT_EQ(valueOf<std::string>(insertStage(), "text"), "Title");
+}
+
+/// A title that is bent by itself: begun with nothing, in whose chain it is laid and bent; the picture below stays.
+TEST_F(InsertInWindow, ATitleIsBentByItselfInAChainOfNothing) {
+  open(clip());
+  const QImage plain = picture().image();
+  ASSERT_TRUE(trigger("Insert"));
+  stillFor(60);
+  QTest::mouseClick(&button("begin-with-nothing"), Qt::LeftButton);
+  stillFor(60);
+  EXPECT_TRUE(picture().image() == plain) << "nothing is laid";
+  QTest::keyClick(&picture(), Qt::Key_Down, Qt::ControlModifier);
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->name() == "blank"; }));
+  stillFor(60);
+  ASSERT_TRUE(trigger("Insert"));
+  stillFor(60);
+  QTest::mouseClick(&button("shows=title"), Qt::LeftButton);
+  stillFor(60);
+  const QImage alone = picture().image();
+  EXPECT_TRUE(alone.hasAlphaChannel());
+  EXPECT_EQ(alone.pixelColor(2, 2).alpha(), 0);
+  addTimeField();
+  QTest::keyClick(&picture(), Qt::Key_Up, Qt::ControlModifier);
+  ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->name() == "clip.mkv"; }));
+  stillFor(80);
+  EXPECT_TRUE(picture().state().message.isEmpty()) << picture().state().message.toStdString();
+  EXPECT_EQ(insertStage().branch.size(), 2u);
+  EXPECT_EQ(picture().image().pixelColor(2, 2), plain.pixelColor(2, 2));
+  EXPECT_FALSE(picture().image() == plain);
+}
+
+/// A project of nothing is begun from the menu, by its words.
+TEST_F(InsertInWindow, BlankFootageIsOpenedFromTheMenu) {
+  QTimer answers;
+  QObject::connect(&answers, &QTimer::timeout, [&] {
+    auto* const box = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+    if (!box) return;
+    box->findChild<QLineEdit*>()->setText("400x300@30:3s");
+    QTest::keyClick(box->findChild<QLineEdit*>(), Qt::Key_Return);
+  });
+  answers.start(20);
+  ASSERT_TRUE(trigger("Blank footage…"));
+  answers.stop();
+  ASSERT_TRUE(until([&] { return bench->footage() && !picture().image().isNull(); }));
+  EXPECT_EQ(bench->footage()->clock().frameCount(), 90);
+  EXPECT_EQ(project().source.path, "blank:400x300@30:3s");
+  EXPECT_FALSE(bench->document().modified());
 }
 
 /// Guides stand where a title begins and ends, and another one holds to them.

@@ -93,7 +93,8 @@ TEST_F(SourcesTest, AllSourcesAreSavedAndMoveTogether) {
   project.source.path = under;
   project.chain = chainOf({"insert:scale=40%,source=" + over, "insert/time-field:back=0.1s", "insert:at=0.2x0.2,scale=30%,source=" + (folder / "a/inner.molten"),
                            "insert:at=0.8x0.8,scale=30%,source=" + (folder / "a/still-%02d.png"),
-                           "insert:at=0.8x0.2,scale=30%,source=" + (folder / "a/still-03.png"), "insert:at=0.2x0.8,scale=30%,source=" + under});
+                           "insert:at=0.8x0.2,scale=30%,source=" + (folder / "a/still-03.png"), "insert:source=blank:48x32@25:1s", "insert/insert:shows=title,text=O",
+                           "insert:at=0.2x0.8,scale=30%,source=" + under});
   ASSERT_TRUE(saveProject(project, folder / "a/all.molten"));
   const auto wanted = pictureOf(*this->over(under), project.chain, 4);
   ASSERT_TRUE(wanted) << wanted.error().message;
@@ -102,7 +103,7 @@ TEST_F(SourcesTest, AllSourcesAreSavedAndMoveTogether) {
   ASSERT_TRUE(moved) << moved.error().message;
   EXPECT_EQ(moved->chain[0].branch, project.chain[0].branch);
   EXPECT_EQ(valueOf<std::string>(moved->chain[0], "source"), folder / "b/over.mkv");
-  EXPECT_EQ(valueOf<std::string>(moved->chain[4], "source"), moved->source.path);
+  EXPECT_EQ(valueOf<std::string>(moved->chain[5], "source"), moved->source.path);
   const auto made = pictureOf(*this->over(moved->source.path), moved->chain, 4);
   ASSERT_TRUE(made) << made.error().message;
   EXPECT_TRUE(test::samePicture(*made, *wanted));

@@ -6,6 +6,7 @@
 #include "core/engine/evaluator.h"
 #include "core/media/title_picture.h"
 #include "core/stages/insert.h"
+#include "core/picture/blank.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -210,6 +211,54 @@ TEST(TitleWords, AreWrittenAndReadAgain) {
   const auto again = parseStage(stageText(*stage), 25);
   ASSERT_TRUE(again);
   EXPECT_EQ(*again, *stage);
+}
+
+/// A title in the chain of a blank is that title, and what bends it there leaves the picture below as it is.
+TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
+  const double rate = evaluator->feed().footage().clock().rate().toDouble();
+  const std::string blank = blankPath({{320, 180}, evaluator->feed().footage().clock().rate(), 2});
+  const std::string title = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + std::to_string(40 / rate) + "s";
+  const std::string field = "time-field:back=" + std::to_string(20 / rate) + "s,start=0.5x0.3,end=0.5x0.7";
+  const auto made = [&](const std::vector<std::string>& words) {
+    auto picture = evaluator->picture(evaluator->plan(chainOf(words), {}), {30}, {});
+    EXPECT_TRUE(picture) << (picture ? "" : picture.error().message);
+    return picture ? *picture : Picture();
+  };
+  const Picture itself = made({title}), within = made({"insert:source=" + blank, "insert/" + title});
+  for (int y = 0; y < 180; ++y)
+    for (int x = 0; x < 320; ++x)
+      ASSERT_NEAR(static_cast<int>(test::sampleAt(itself, 0, x, y)), static_cast<int>(test::sampleAt(within, 0, x, y)), 2) << x << " " << y;
+  // Bent with all of a black picture, or by itself: the same.
+  const Picture all = made({title, field}), alone = made({"insert:source=" + blank, "insert/" + title, "insert/" + field});
+  for (int y = 0; y < 180; ++y)
+    for (int x = 0; x < 320; ++x)
+      ASSERT_NEAR(static_cast<int>(test::sampleAt(all, 0, x, y)), static_cast<int>(test::sampleAt(alone, 0, x, y)), 2) << x << " " << y;
+}
+
+TEST(Blanks, AreFootageOfClearPictures) {
+  const auto footage = test::openFootage("blank:33x17@29.97:2.5s");
+  ASSERT_TRUE(footage);
+  EXPECT_EQ(footage->shape().size, (Size{33, 17}));
+  EXPECT_EQ(footage->clock().rate(), Rational(30000, 1001));
+  EXPECT_EQ(footage->clock().frameCount(), 75);
+  EXPECT_TRUE(footage->shape().format.alpha);
+  const auto reader = footage->newReader(1);
+  ASSERT_TRUE(reader);
+  for (const int n : {74, 0, 31}) {
+    const auto picture = (*reader)->read(n, {}, {});
+    ASSERT_TRUE(picture);
+    for (int p = 0; p < 4; ++p)
+      for (int y = 0; y < 17; ++y)
+        for (int x = 0; x < 33; ++x) ASSERT_EQ(test::sampleAt(*picture, p, x, y), 0u);
+  }
+  for (const Blank& blank : {Blank{}, Blank{{1, 16384}, Rational(24000, 1001), Rational(1, 8)}, Blank{{16384, 1}, 60, 86400}})
+    EXPECT_EQ(parseBlank(blankPath(blank)), blank) << blankPath(blank);
+  for (const char* const off : {"blank:", "blank:320x180", "blank:0x180@25:1s", "blank:320x20000@25:1s", "blank:320x180@0:1s", "blank:320x180@25:0s",
+                                "blank:320x180@25:-1s", "blank:320x180@25:1", "blank:320x180@25:86401s", "blank:x@:s", "blank:3 20x180@25:1s", "blank:320x180@2000:1s"}) {
+    const auto refused = Footage::open(off, {}, {}, {});
+    ASSERT_FALSE(refused) << off;
+    EXPECT_NE(refused.error().message.find("blank:1920x1080@25:10s"), std::string::npos) << off;
+  }
 }
 
 }  // namespace

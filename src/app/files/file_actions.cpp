@@ -2,6 +2,7 @@
 
 #include <QDir>
 #include <QFileInfo>
+#include <QInputDialog>
 #include <QMenu>
 #include <QSettings>
 
@@ -9,6 +10,7 @@
 #include "app/files/demos.h"
 #include "app/files/file_choice.h"
 #include "app/theme/parts.h"
+#include "core/picture/blank.h"
 
 namespace molten {
 
@@ -43,6 +45,7 @@ void FileActions::fillFootage(Commands& commands, QMenu* menu) {
   };
   commands.add(menu, tr("Open footage…"), {}, [this] { openDialog(); });
   commands.add(menu, tr("Open a folder of stills…"), {}, folder);
+  commands.add(menu, tr("Blank footage…"), {}, [this] { blankDialog(); });
   commands.add(menu, tr("Replace footage…"), QKeySequence("Ctrl+Shift+O"), [this] { replaceDialog(); }, Needs::Footage);
 }
 
@@ -100,6 +103,16 @@ void FileActions::replaceDialog() {
   const QString path = chooseFile(&window_, tr("Replace the footage; the chain stays"), {},
                                   QFileInfo(shown(session_.project().source.path)).absolutePath());
   if (!path.isEmpty()) session_.useFootage(path);
+}
+
+/// Another project, of nothing that titles and other sources are laid into.
+void FileActions::blankDialog() {
+  bool chosen = false;
+  const QString words = QInputDialog::getText(&window_, tr("Blank footage"), tr("Size, pictures a second and length of clear pictures:"),
+                                              QLineEdit::Normal, shown(blankPath({}).substr(blankPrefix.size())), &chosen);
+  if (!chosen) return;
+  if (const auto blank = parseBlank(words.trimmed().toStdString())) return openAnew(shown(blankPath(*blank)));
+  emit session_.said(tr("\"%1\" is no size, rate and length: write them like 1920x1080@25:10s.").arg(words));
 }
 
 void FileActions::remember(const QString& path) {
@@ -170,7 +183,7 @@ QString FileActions::proposedName() const {
   const Document& document = session_.document();
   if (!document.path().isEmpty()) return document.path();
   const QString source = shown(session_.whole().source.path);
-  if (source.isEmpty()) return {};
+  if (source.isEmpty() || namesBlank(source.toStdString())) return {};
   const QFileInfo footage(source);
   // Numbered stills are called by what stands before their number.
   QString name = footage.completeBaseName().section('%', 0, 0);

@@ -48,6 +48,7 @@ class FileActions : public QObject {
   bool saveTo(const QString& path);
   bool settleChangedFile();
   void remember(const QString& path);
+  void blankDialog();
   void fillRecent(QMenu* menu);
   void fillDemos(Commands& commands, QMenu* menu);
 

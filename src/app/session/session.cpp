@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "app/session/footage_loader.h"
+#include "core/picture/blank.h"
 
 namespace molten {
 
@@ -96,11 +97,12 @@ Rational Session::stageMoment(std::size_t stage) const {
 }
 
 void Session::useFootage(const QString& path) {
-  const QString absolute = QFileInfo(path).absoluteFilePath();
+  const bool blank = namesBlank(path.toStdString());
+  const QString absolute = blank ? path : QFileInfo(path).absoluteFilePath();
   // The same path again: what stands there now may be readable.
   if (absolute.toStdString() == askedPath_ && !footage_) return load();
   if (footage_) emit replacing();
-  const Edit edit = replaceFootage(project(), absolute.toStdString(), QFileInfo(path).fileName().toStdString());
+  const Edit edit = replaceFootage(project(), absolute.toStdString(), blank ? "blank" : QFileInfo(path).fileName().toStdString());
   // To open a clip is no edit: there was nothing, and nothing is lost by letting it go.
   const bool empty = project().source.path.empty() && project().chain.empty() && !document_->modified();
   empty ? document_->newProject(edit.after) : apply(edit);

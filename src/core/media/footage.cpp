@@ -2,6 +2,8 @@
 
 #include <filesystem>
 
+#include "core/media/blank_reader.h"
+
 namespace molten {
 namespace {
 
@@ -16,7 +18,19 @@ VideoDescription Footage::video(InBetween between) const {
 }
 
 std::string Footage::name() const {
-  return fileName(path_);
+  return blank_ ? "blank" : fileName(path_);
+}
+
+Status Footage::becomeBlank(const FootageProgress& progress) {
+  const auto blank = parseBlank(path_);
+  if (!blank)
+    return Error{"\"" + path_ + "\" is no blank: write its size, rate and length like blank:1920x1080@25:10s, at most 16384 pixels a side and a day long."};
+  blank_ = true;
+  codec_ = "blank";
+  shape_ = drawnShape(blank->size);
+  clock_ = FrameClock::constant(blank->rate, blank->pictures());
+  if (progress.indexed) progress.indexed(1);
+  return {};
 }
 
 Status Footage::take(const FirstFrame& first, const FootageProgress& progress) {
@@ -36,6 +50,10 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
   std::error_code error;
   // A clip may have a name that looks like a pattern.
   const bool isFile = std::filesystem::is_regular_file(path, error);
+  if (namesBlank(path) && !isFile) {
+    if (auto done = footage->becomeBlank(progress); !done) return done.error();
+    return std::shared_ptr<const Footage>(footage);
+  }
   if ((isStillsPattern(path) && !isFile) || std::filesystem::is_directory(path, error)) {
     auto list = listStills(path);
     if (!list) return list.error();
@@ -71,6 +89,7 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
 }
 
 Result<std::unique_ptr<FrameReader>> Footage::newReader(int decoderThreads) const {
+  if (blank_) return std::unique_ptr<FrameReader>(new BlankReader(shape_));
   if (stills_) return std::unique_ptr<FrameReader>(new StillsReader(stills_, target_, faults_));
   return VideoReader::open(path_, index_, target_, decoderThreads, faults_);
 }

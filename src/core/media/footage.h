@@ -29,7 +29,8 @@ struct FootageProgress {
 
 class Footage {
  public:
-  /// A video file, a pattern of numbered stills, or a folder of them. Works for as long as the index takes.
+  /// A video file, a pattern of numbered stills, a folder of them, or a blank (blankPath()). Works for as long as the index
+  /// takes.
   static Result<std::shared_ptr<const Footage>> open(const std::string& path, const FootageOptions& options,
                                                      const FootageProgress& progress, std::stop_token stop);
 
@@ -55,6 +56,7 @@ class Footage {
 
  private:
   Footage() = default;
+  Status becomeBlank(const FootageProgress& progress);
   Status take(const FirstFrame& first, const FootageProgress& progress);
 
   std::string path_, codec_;
@@ -64,6 +66,7 @@ class Footage {
   FrameClock clock_ = FrameClock::constant(25, 1);
   std::shared_ptr<const FrameIndex> index_;
   std::shared_ptr<const StillsList> stills_;
+  bool blank_ = false;
   std::shared_ptr<FrameFaults> faults_ = std::make_shared<FrameFaults>();
   std::vector<std::string> warnings_;
 };

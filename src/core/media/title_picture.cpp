@@ -1,5 +1,7 @@
 #include "core/media/title_picture.h"
 
+#include "core/picture/blank.h"
+
 #include <fontconfig/fontconfig.h>
 #include <pango/pangocairo.h>
 #include <pango/pangofc-fontmap.h>
@@ -184,14 +186,6 @@ std::vector<float> coverOf(Size size, double smaller, Draw draw) {
   return cover;
 }
 
-PictureShape shapeOf(Size size) {
-  PictureShape shape;
-  shape.format = {ColourModel::Rgb, 8, 0, 0, true, false};
-  shape.size = size;
-  shape.colour = {AVCOL_RANGE_JPEG, AVCOL_SPC_RGB, AVCOL_PRI_BT709, AVCOL_TRC_BT709, AVCHROMA_LOC_UNSPECIFIED};
-  return shape;
-}
-
 }  // namespace
 
 Size titleSize(const TitleLook& look) {
@@ -207,7 +201,7 @@ TitleBox titleBox(const TitleLook& look) {
 Picture titlePicture(const TitleLook& look, int scale) {
   const std::scoped_lock lock(drawing);
   const Laid laid(look);
-  const PictureShape shape = shapeAtScale(shapeOf(laid.size()), scale);
+  const PictureShape shape = shapeAtScale(drawnShape(laid.size()), scale);
   const Size size = shape.size;
   const std::vector<float> letters = coverOf(size, scale, [&](cairo_t* to) { laid.show(to); });
   std::vector<float> around, shade;

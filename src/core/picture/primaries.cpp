@@ -1,7 +1,7 @@
 #include "core/picture/primaries.h"
 
 #include <algorithm>
-#include <opencv2/core/matx.hpp>
+#include <opencv2/core.hpp>
 
 extern "C" {
 #include <libavutil/csp.h>

@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/media/stills_reader.h"
+#include "core/picture/blank.h"
 
 namespace molten {
 namespace {
@@ -13,7 +14,7 @@ namespace fs = std::filesystem;
 
 bool isThere(const std::string& path) {
   std::error_code none;
-  return fs::exists(path, none) || (isStillsPattern(path) && listStills(path));
+  return namesBlank(path) || fs::exists(path, none) || (isStillsPattern(path) && listStills(path));
 }
 
 void inChain(Chain& chain, const std::function<void(std::string&, const Stage*)>& act) {

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <sstream>
 
+#include "core/picture/blank.h"
 #include "core/media/demuxer.h"
 #include "core/media/stills_reader.h"
 #include "core/project/json_text.h"
@@ -30,13 +31,13 @@ Status checkLength(std::size_t stages) {
 }
 
 std::string relativeTo(const std::string& path, const std::string& folder) {
-  if (path.empty() || folder.empty()) return path;
+  if (path.empty() || folder.empty() || namesBlank(path)) return path;
   const fs::path relative = fs::path(path).lexically_relative(folder);
   return relative.empty() ? path : relative.string();
 }
 
 std::string absoluteFrom(const std::string& path, const std::string& folder) {
-  if (path.empty() || folder.empty() || fs::path(path).is_absolute()) return path;
+  if (path.empty() || folder.empty() || namesBlank(path) || fs::path(path).is_absolute()) return path;
   return (fs::path(folder) / path).lexically_normal().string();
 }
 

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstdio>
 
+#include "core/picture/blank.h"
 #include "core/stages/insert_place.h"
 #include "core/stages/material.h"
 #include "core/stages/mixing.h"
@@ -143,7 +144,8 @@ class Insert : public StageKind {
         "Insert",
         "Lays a second source over the picture: a clip, with a key, a still, or a title.",
         of().list.described(),
-        {{"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
+        {{"begin-with-nothing", "Begin with nothing", "Source", "Clear pictures, into whose own chain titles and other sources are laid.", StageAction::Wants::Nothing},
+         {"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
         {{"Frames", true}, {"Lines", true}, {"Trims", true}, {"Matte", true}, {"Outline and shade", true}, {"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
         true};
     return described;
@@ -158,7 +160,7 @@ class Insert : public StageKind {
     const bool title = of().shows(values) == InsertShows::Title;
     const std::string& path = of().source(values);
     if (!title && path.empty()) return "nothing yet";
-    std::string name = path.substr(path.find_last_of('/') + 1);
+    std::string name = namesBlank(path) ? "blank" : path.substr(path.find_last_of('/') + 1);
     if (title) name = "“" + of().text(values).substr(0, of().text(values).find('\n')) + "”";
     if (const double starts = of().startsAt(values); starts != 0) name += " at " + secondsText(starts, 1);
     return name;
@@ -199,6 +201,12 @@ class Insert : public StageKind {
   StageValues withColour(StageValues values, std::string_view, Colour colour) const override {
     of().keyColour.set(values, colour);
     if (of().key(values) == KeyBy::Nothing) of().key.set(values, KeyBy::Colour);
+    return values;
+  }
+
+  StageValues acted(StageValues values, std::string_view, const VideoDescription& in) const override {
+    of().shows.set(values, InsertShows::Source);
+    of().source.set(values, blankPath({in.size, in.rate, Rational::near(in.seconds().toDouble())}));
     return values;
   }
 
