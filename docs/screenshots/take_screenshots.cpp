@@ -131,6 +131,11 @@ class Photographer {
     settle(2500);
     bench_.findChild<QLineEdit*>("source")->setText("inspector.mp4");
     take("insert");
+    QTest::mouseClick(bench_.findChild<QPushButton*>("view=matte"), Qt::LeftButton);
+    settle(2500);
+    take("matte");
+    QTest::mouseClick(bench_.findChild<QPushButton*>("view=result"), Qt::LeftButton);
+    settle(1500);
     // Its own chain, where the matte is not yet anything.
     auto* chain = bench_.findChild<ChainBar*>();
     QTest::mouseClick(chain, Qt::LeftButton, {}, chain->branchRect(3).center());
@@ -146,17 +151,6 @@ class Photographer {
   }
 
   void manyMoments() {
-    openDemo("day-fan");
-    QTest::keyClick(picture(), Qt::Key_2);
-    step(8);
-    // Balance and seam are measured meanwhile.
-    for (int i = 0; i < 60; ++i) {
-      auto* found = bench_.findChild<QLabel*>("finding Time");
-      if (found && found->text().contains("Seam")) break;
-      settle(250);
-    }
-    settle(1500);
-    take("day-fan");
     openDemo("light-trails");
     step(15);
     settle(2500);

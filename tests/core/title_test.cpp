@@ -7,6 +7,7 @@
 #include "core/media/title_picture.h"
 #include "core/stages/insert.h"
 #include "core/picture/blank.h"
+#include "core/stages/insert.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -216,7 +217,7 @@ TEST(TitleWords, AreWrittenAndReadAgain) {
 /// A title in the chain of a blank is that title, and what bends it there leaves the picture below as it is.
 TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
   const double rate = evaluator->feed().footage().clock().rate().toDouble();
-  const std::string blank = blankPath({{320, 180}, evaluator->feed().footage().clock().rate(), 2});
+  const std::string blank = blankPath({{320, 180}, evaluator->feed().footage().clock().rate(), evaluator->feed().footage().video().seconds()});
   const std::string title = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + std::to_string(40 / rate) + "s";
   const std::string field = "time-field:back=" + std::to_string(20 / rate) + "s,start=0.5x0.3,end=0.5x0.7";
   const auto made = [&](const std::vector<std::string>& words) {
@@ -228,6 +229,12 @@ TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
   for (int y = 0; y < 180; ++y)
     for (int x = 0; x < 320; ++x)
       ASSERT_NEAR(static_cast<int>(test::sampleAt(itself, 0, x, y)), static_cast<int>(test::sampleAt(within, 0, x, y)), 2) << x << " " << y;
+  // The action makes that of the title.
+  const VideoDescription in = evaluator->feed().footage().video();
+  const Stage acted = insert().acted(*parseStage(title, 25), "lay-into-clear-pictures", in);
+  ASSERT_EQ(acted.branch.size(), 1u);
+  EXPECT_EQ(acted.branch[0], *parseStage(title, 25));
+  EXPECT_TRUE(test::samePicture(*evaluator->picture(evaluator->plan({acted}, {}), {30}, {}), within));
   // Bent with all of a black picture, or by itself: the same.
   const Picture all = made({title, field}), alone = made({"insert:source=" + blank, "insert/" + title, "insert/" + field});
   for (int y = 0; y < 180; ++y)

@@ -53,10 +53,14 @@ StageValues RenamedKind::picked(StageValues values, std::string_view action, con
   return own_.picked(std::move(values), action, place, incoming);
 }
 
-StageValues RenamedKind::acted(StageValues values, std::string_view action, const VideoDescription& incoming) const {
+Stage RenamedKind::acted(const Stage& stage, std::string_view action, const VideoDescription& incoming) const {
   for (std::size_t i = 0; i < described_.actions.size(); ++i)
     if (described_.actions[i].id == action) action = own_.description().actions[i].id;
-  return own_.acted(std::move(values), action, incoming);
+  Stage own = stage;
+  own.kind = &own_;
+  own = own_.acted(own, action, incoming);
+  own.kind = this;
+  return own;
 }
 
 RenamedKinds::RenamedKinds() {

@@ -45,7 +45,7 @@ class RenamedKind : public StageKind {
                          const VideoDescription& incoming) const override {
     return own_.withHandle(std::move(values), handle, place, incoming);
   }
-  StageValues acted(StageValues values, std::string_view action, const VideoDescription& incoming) const override;
+  Stage acted(const Stage& stage, std::string_view action, const VideoDescription& incoming) const override;
   StageValues picked(StageValues values, std::string_view action, const PickedPlace& place,
                      const VideoDescription& incoming) const override;
   StageValues pulled(StageValues values, double at, double by) const override {

@@ -41,9 +41,9 @@ void Findings::act(const QString& action) {
   if (known == actions.end()) return;
   if (known->wants == StageAction::Wants::Place || known->wants == StageAction::Wants::Colour) return hands_.pickFor(known->id);
   if (known->wants == StageAction::Wants::Nothing) {
-    const Stage& acting = session_.project().chain[*stage];
-    session_.apply(setValues(session_.project(), *stage,
-                             acting.kind->acted(acting.values, known->id, session_.videoInto(*stage)), known->label));
+    Chain chain = session_.project().chain;
+    chain[*stage] = chain[*stage].kind->acted(chain[*stage], known->id, session_.videoInto(*stage));
+    session_.apply(setChain(session_.project(), chain, known->label));
     return session_.document().endGesture();
   }
   looksFor_ = known->label;

@@ -144,7 +144,7 @@ class Insert : public StageKind {
         "Insert",
         "Lays a second source over the picture: a clip, with a key, a still, or a title.",
         of().list.described(),
-        {{"begin-with-nothing", "Begin with nothing", "Source", "Clear pictures, into whose own chain titles and other sources are laid.", StageAction::Wants::Nothing},
+        {{"lay-into-clear-pictures", "Lay into clear pictures", "Source", "In their own chain what is laid is bent by itself; the picture below stays as it is.", StageAction::Wants::Nothing},
          {"pick-the-key-colour", "Pick the key colour", "Key", "Click the colour that is to be cut out.", StageAction::Wants::Colour}},
         {{"Frames", true}, {"Lines", true}, {"Trims", true}, {"Matte", true}, {"Outline and shade", true}, {"Size", true}, {"Crop", true}, {"Laid over", true}, {"Key", false, 1}, {"Left out", true}},
         true};
@@ -204,10 +204,22 @@ class Insert : public StageKind {
     return values;
   }
 
-  StageValues acted(StageValues values, std::string_view, const VideoDescription& in) const override {
-    of().shows.set(values, InsertShows::Source);
-    of().source.set(values, blankPath({in.size, in.rate, Rational::near(in.seconds().toDouble())}));
-    return values;
+  /// It becomes the first stage of the chain of a clear picture, which is laid in its place: what comes after it there
+  /// changes it alone.
+  Stage acted(const Stage& stage, std::string_view, const VideoDescription& in) const override {
+    Stage outer = newStage(*stage.kind), inner = stage;
+    outer.on = stage.on, outer.name = stage.name;
+    of().source.set(outer.values, blankPath({in.size, in.rate, Rational::near(in.seconds().toDouble())}));
+    // How it meets the picture below is the outer one's.
+    of().laid.set(outer.values, of().laid(stage.values));
+    of().belowWhite.set(outer.values, of().belowWhite(stage.values));
+    of().winner.set(outer.values, of().winner(stage.values));
+    of().reckoned.set(outer.values, of().reckoned(stage.values));
+    of().laid.set(inner.values, LaidHow::Layers);
+    inner.on = true;
+    inner.name.clear();
+    if (ownSource(stage.values) || of().shows(stage.values) == InsertShows::Title) outer.branch.push_back(std::move(inner));
+    return outer;
   }
 
   std::optional<TitleLook> title(const StageValues& values, const VideoDescription& in) const override { return lookOf(values, in); }

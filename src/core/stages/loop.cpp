@@ -240,11 +240,12 @@ class LoopKind : public StageKind {
     return roundOf(values, in);
   }
   /// There and back, with as long an ease as is seen as one, and no longer than the way allows.
-  StageValues acted(StageValues values, std::string_view, const VideoDescription& in) const override {
-    of().kindOfLoop.set(values, LoopCourse::ThereAndBack);
-    const Round round = roundOf(values, in);
-    of().ease.set(values, std::min(0.6, (Rational(round.count()) / in.rate).toDouble() / 4));
-    return values;
+  Stage acted(const Stage& stage, std::string_view, const VideoDescription& in) const override {
+    Stage loop = stage;
+    of().kindOfLoop.set(loop.values, LoopCourse::ThereAndBack);
+    const Round round = roundOf(loop.values, in);
+    of().ease.set(loop.values, std::min(0.6, (Rational(round.count()) / in.rate).toDouble() / 4));
+    return loop;
   }
   StageValues withRound(StageValues values, const Round& round, const VideoDescription& in) const override {
     of().skipStart.set(values, (Rational(round.first) / in.rate).toDouble());

@@ -53,6 +53,10 @@ Stage StageKind::withoutScatter(const Stage& stage) const {
   return stage;
 }
 
+Stage StageKind::acted(const Stage& stage, std::string_view, const VideoDescription&) const {
+  return stage;
+}
+
 Stage StageKind::shownForColour(const Stage& stage, std::string_view) const {
   return stage;
 }

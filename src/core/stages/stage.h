@@ -154,8 +154,8 @@ class StageKind {
   /// The stage as it is shown while an action waits for a colour; and its values with that.
   virtual Stage shownForColour(const Stage& stage, std::string_view action) const;
   virtual StageValues withColour(StageValues values, std::string_view, Colour) const { return values; }
-  /// The values after an action that wants nothing.
-  virtual StageValues acted(StageValues values, std::string_view, const VideoDescription&) const { return values; }
+  /// The stage after an action that wants nothing; defined for stages of this kind.
+  virtual Stage acted(const Stage& stage, std::string_view action, const VideoDescription& incoming) const;
   /// The values if the line of moments is pulled by `by` seconds where a pixel reads `at` seconds beside its moment.
   virtual StageValues pulled(StageValues values, double, double) const { return values; }
 };
