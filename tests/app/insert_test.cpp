@@ -1,4 +1,5 @@
 // Insert in the real window: chosen, keyed by a colour that is picked, its own chain entered and left.
+#include <QDir>
 #include <QFileDialog>
 #include <QInputDialog>
 #include <QLabel>
@@ -255,12 +256,15 @@ TEST_F(InsertInWindow, ATitleIsBentByItselfInClearPictures) {
   QTest::mouseClick(&button("lay-into-clear-pictures"), Qt::LeftButton);
   stillFor(60);
   EXPECT_EQ(bench->document().undoStack().undoText(), "Lay into clear pictures");
-  EXPECT_EQ(picture().image().size(), titled.size());
-  int most = 0;
-  for (int y = 0; y < titled.height(); y += 3)
-    for (int x = 0; x < titled.width(); x += 3)
-      most = std::max(most, std::abs(picture().image().pixelColor(x, y).green() - titled.pixelColor(x, y).green()));
-  EXPECT_LE(most, 4) << "it looks as it did";
+  ASSERT_EQ(picture().image().size(), titled.size());
+  const auto farthestOff = [&] {
+    int most = 0;
+    for (int y = 0; y < titled.height(); y += 3)
+      for (int x = 0; x < titled.width(); x += 3)
+        most = std::max(most, std::abs(picture().image().pixelColor(x, y).green() - titled.pixelColor(x, y).green()));
+    return most;
+  };
+  EXPECT_TRUE(until([&] { return farthestOff() <= 4; })) << "it looks as it did, but for " << farthestOff();
   QTest::keyClick(&picture(), Qt::Key_Down, Qt::ControlModifier);
   ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->name() == "blank"; }));
   stillFor(60);
@@ -291,6 +295,15 @@ TEST_F(InsertInWindow, BlankFootageIsOpenedFromTheMenu) {
   EXPECT_EQ(bench->footage()->clock().frameCount(), 90);
   EXPECT_EQ(project().source.path, "blank:400x300@30:3s");
   EXPECT_FALSE(bench->document().modified());
+  // It lies in no folder: what is rendered is offered at home, and another one may be named as a source.
+  ASSERT_TRUE(trigger("Render…"));
+  const auto place = [&] { return bench->findChild<RenderDialog*>()->findChild<QLineEdit*>("place")->text(); };
+  EXPECT_EQ(place(), QDir::home().filePath("blank-molten.mp4"));
+  bench->findChild<RenderDialog*>()->reject();
+  ASSERT_TRUE(trigger("Insert"));
+  set("source", "blank:200x100@25:1s");
+  EXPECT_EQ(valueOf<std::string>(insertStage(), "source"), "blank:200x100@25:1s");
+  EXPECT_TRUE(picture().state().message.isEmpty()) << picture().state().message.toStdString();
 }
 
 /// Guides stand where a title begins and ends, and another one holds to them.
@@ -399,6 +412,7 @@ TEST_F(InsertInWindow, MissingFilesAreListedAndFoundTogether) {
   bench->openPath(QString::fromStdString(folder / "both.molten"));
   auto* const list = bench->findChild<MissingView*>();
   ASSERT_TRUE(until([&] { return list->isVisible(); }));
+  EXPECT_TRUE(bench->isActiveWindow()) << "keys go on doing what they do";
   QStringList words;
   for (const QLabel* label : list->findChildren<QLabel*>()) words << label->text();
   EXPECT_TRUE(words.contains("under.mkv · Footage")) << words.join('\n').toStdString();

@@ -9,6 +9,7 @@
 #include "app/dials/dials.h"
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
+#include "app/session/beside.h"
 #include "app/session/followed_shots.h"
 #include "app/session/outside_words.h"
 #include "app/theme/parts.h"
@@ -142,13 +143,9 @@ void DialsPages::set(std::size_t parameter, const ParameterValue& value, bool ge
   Document& document = session_.document();
   if (!gesture) document.endGesture();
   ParameterValue whole = value;
-  // A file that is named without its folder stands beside the project, or as long as that has no place beside the
-  // footage.
   const auto& kind = session_.project().chain[*stage].kind->description().parameters[parameter].kind;
-  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty() && std::holds_alternative<FileDescription>(kind)) {
-    const QString beside = document.path().isEmpty() ? shown(session_.project().source.path) : document.path();
-    *file = QDir::cleanPath(QFileInfo(beside).dir().absoluteFilePath(shown(*file))).toStdString();
-  }
+  if (auto* file = std::get_if<std::string>(&whole); file && !file->empty() && std::holds_alternative<FileDescription>(kind) && !namesBlank(*file))
+    *file = QDir::cleanPath(QFileInfo(besideWhat(session_)).dir().absoluteFilePath(shown(*file))).toStdString();
   session_.apply(setValueAt(session_.project(), *stage, parameter, whole, session_.stageMoment(*stage)));
   gesture ? document.endGestureSoon() : document.endGesture();
 }

@@ -44,8 +44,7 @@ MissingFinder::Answer MissingFinder::answer(const Question& question) {
 void MissingFinder::take(const Answer& now) {
   view_->setFiles(now.missing);
   if (!now.missing.empty() && now.shows) {
-    view_->show();
-    view_->raise();
+    view_->bringUp(now.told);
   } else if (now.missing.empty() && now.told) {
     emit session_.said(tr("Every file that the project reads is there."));
   }

@@ -37,6 +37,13 @@ MissingView::MissingView(QWidget* parent) : QDialog(parent) {
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
 }
 
+void MissingView::bringUp(bool takesKeys) {
+  setAttribute(Qt::WA_ShowWithoutActivating, !takesKeys);
+  show();
+  raise();
+  takesKeys ? activateWindow() : parentWidget()->activateWindow();
+}
+
 void MissingView::setFiles(const std::vector<MissingFile>& files) {
   while (rows_->count() > 1) {
     QLayoutItem* const item = rows_->takeAt(0);

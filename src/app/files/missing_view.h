@@ -19,6 +19,8 @@ class MissingView : public QDialog {
   explicit MissingView(QWidget* parent);
   /// What is missing now.
   void setFiles(const std::vector<MissingFile>& files);
+  /// In front; `takesKeys`: otherwise keys go on doing what they do in the window behind it.
+  void bringUp(bool takesKeys);
 
  signals:
   void findWanted(const QString& path);

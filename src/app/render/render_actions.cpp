@@ -7,6 +7,7 @@
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
 #include "app/render/render_list.h"
+#include "app/session/beside.h"
 
 namespace molten {
 
@@ -43,10 +44,8 @@ void RenderActions::end() {
   queue_->end();
 }
 
-/// Beside the project, or as long as that has no place beside the footage.
 QString RenderActions::suggestedPath() const {
-  const QString project = session_.document().path();
-  const QFileInfo base(project.isEmpty() ? QString::fromStdString(session_.footage()->path()) : project);
+  const QFileInfo base(besideWhat(session_));
   QString name = base.completeBaseName();
   name.replace('%', '-');
   return base.absolutePath() + "/" + name + (session_.length() == 1 ? "-molten.png" : "-molten.mp4");

@@ -162,7 +162,7 @@ void Session::watch() {
   QStringList paths;
   const auto add = [&](const Chain& chain, const auto& self) -> void {
     for (const Stage& stage : chain) {
-      if (const auto own = stage.kind->ownSource(stage.values)) paths << QString::fromStdString(own->use.path);
+      if (const auto own = stage.kind->ownSource(stage.values); own && !namesBlank(own->use.path)) paths << QString::fromStdString(own->use.path);
       self(stage.branch, self);
     }
   };
