@@ -18,7 +18,8 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
     : footage_(std::move(footage)),
       budget_(std::move(budget)),
       readers_(footage_, decoderThreads, places),
-      besideReaders_(footage_, decoderThreads, places) {
+      fillReaders_(footage_, decoderThreads, places),
+      passingReader_(footage_, 1, 1) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
   budget_->onPart([this] {
     const std::scoped_lock lock(mutex_);
@@ -373,13 +374,11 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
                                          [&] { called.request_stop(); });
   beside_ = gives ? called : std::stop_source(std::nostopstate);
   const auto forms = formsToKeep(task);
+  ReaderPool& readers = !passes ? readers_ : fillScale_ > 0 ? fillReaders_ : passingReader_;
   const std::uint64_t number = task.demand ? task.demand->number : 0;
   lock.unlock();
-  const auto got =
-      (passes ? besideReaders_ : readers_)
-          .read(
-              task.frame,
-              [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, forms); }, called.get_token());
+  const auto got = readers.read(
+      task.frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, forms); }, called.get_token());
   lock.lock();
   beside_ = std::stop_source(std::nostopstate);
   const bool alive =

@@ -138,7 +138,8 @@ class FrameFeed {
   bool idle_ = false;
   int fillScale_ = 0;
   std::int32_t fillNext_ = 0;
-  ReaderPool readers_, besideReaders_;  ///< the others: of what is filled in, or wanted in passing
+  ReaderPool readers_, fillReaders_;
+  ReaderPool passingReader_;  ///< of what is wanted in passing where nothing is filled in: it leaves the processor to others
   std::jthread thread_;  // last: it stops before the rest goes
 };
 
