@@ -235,6 +235,11 @@ TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
   ASSERT_EQ(acted.branch.size(), 1u);
   EXPECT_EQ(acted.branch[0], *parseStage(title, 25));
   EXPECT_TRUE(test::samePicture(*evaluator->picture(evaluator->plan({acted}, {}), {30}, {}), within));
+  // Of as many square pixels as it is wide, in words that nothing cuts.
+  const VideoDescription wide{{320, 180}, Rational(4, 3), Rational(26777, 1000), 217};
+  const std::string clear = valueOf<std::string>(insert().acted(*parseStage(title, 25), "lay-into-clear-pictures", wide), "source");
+  EXPECT_EQ(clear, "blank:427x180@26.777:8.104s");
+  EXPECT_EQ(parseBlank(clear)->pictures(), 217);
   // Bent with all of a black picture, or by itself: the same.
   const Picture all = made({title, field}), alone = made({"insert:source=" + blank, "insert/" + title, "insert/" + field});
   for (int y = 0; y < 180; ++y)

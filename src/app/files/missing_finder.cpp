@@ -38,14 +38,16 @@ MissingFinder::Answer MissingFinder::answer(const Question& question) {
     edit = withFound(question.project, missing, question.found->first, question.found->second);
     missing = missingFiles(edit->after);
   }
-  return {std::move(missing), std::move(edit), question.shows, question.told};
+  return {question, std::move(missing), std::move(edit)};
 }
 
 void MissingFinder::take(const Answer& now) {
+  // What has been edited meanwhile is to stay.
+  if (now.edit && !(now.to.project == session_.whole())) return newest_.ask({session_.whole(), now.to.found, false, false});
   view_->setFiles(now.missing);
-  if (!now.missing.empty() && now.shows) {
-    view_->bringUp(now.told);
-  } else if (now.missing.empty() && now.told) {
+  if (!now.missing.empty() && now.to.shows) {
+    view_->bringUp(now.to.told);
+  } else if (now.missing.empty() && now.to.told) {
     emit session_.said(tr("Every file that the project reads is there."));
   }
   if (!now.edit) return;

@@ -29,9 +29,9 @@ class MissingFinder : public QObject {
     bool shows = false, told = false;                          ///< the list; and that nothing is missing
   };
   struct Answer {
+    Question to;
     std::vector<MissingFile> missing;
     std::optional<Edit> edit;
-    bool shows = false, told = false;
   };
   static Answer answer(const Question& question);
   void take(const Answer& answer);

@@ -23,9 +23,11 @@ std::int64_t Blank::pictures() const {
 }
 
 std::string blankPath(const Blank& blank) {
-  // Nothing that a path or a stage's text would be cut at.
+  // Nothing that a path or a stage's text would be cut at: thousandths of a second, so that no picture is lost.
+  const Rational thousandths = blank.seconds * Rational(1000), whole = Rational(thousandths.floor());
+  const Rational seconds = (whole < thousandths ? whole + Rational(1) : whole) / Rational(1000);
   return std::string(blankPrefix) + std::to_string(blank.size.width) + "x" + std::to_string(blank.size.height) + "@" + rateText(blank.rate) +
-         ":" + rationalText(blank.seconds) + "s";
+         ":" + rationalText(seconds) + "s";
 }
 
 std::optional<Blank> parseBlank(std::string_view text) {

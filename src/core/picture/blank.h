@@ -25,6 +25,7 @@ inline constexpr std::string_view blankPrefix = "blank:";
 inline bool namesBlank(std::string_view path) {
   return path.starts_with(blankPrefix);
 }
+/// Lengths in thousandths of a second, rounded up.
 std::string blankPath(const Blank& blank);
 /// With or without `blank:`. None if it is none, or larger or longer than is worked with: 16384 pixels a side, a day.
 std::optional<Blank> parseBlank(std::string_view text);

@@ -209,7 +209,9 @@ class Insert : public StageKind {
   Stage acted(const Stage& stage, std::string_view, const VideoDescription& in) const override {
     Stage outer = newStage(*stage.kind), inner = stage;
     outer.on = stage.on, outer.name = stage.name;
-    of().source.set(outer.values, blankPath({in.size, in.rate, Rational::near(in.seconds().toDouble())}));
+    // Of square pixels, and of the same shape.
+    const auto wide = static_cast<int>(std::lround(in.size.width * in.pixelAspect.toDouble()));
+    of().source.set(outer.values, blankPath({{std::max(1, wide), in.size.height}, in.rate, in.seconds()}));
     // How it meets the picture below is the outer one's.
     of().laid.set(outer.values, of().laid(stage.values));
     of().belowWhite.set(outer.values, of().belowWhite(stage.values));
