@@ -234,6 +234,7 @@ TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
   const Stage acted = insert().acted(*parseStage(title, 25), "lay-into-clear-pictures", in);
   ASSERT_EQ(acted.branch.size(), 1u);
   EXPECT_EQ(acted.branch[0], *parseStage(title, 25));
+  EXPECT_EQ(insert().acted(acted, "lay-into-clear-pictures", in), acted) << "once is enough";
   EXPECT_TRUE(test::samePicture(*evaluator->picture(evaluator->plan({acted}, {}), {30}, {}), within));
   // Of as many square pixels as it is wide, in words that nothing cuts.
   const VideoDescription wide{{320, 180}, Rational(4, 3), Rational(26777, 1000), 217};

@@ -43,6 +43,7 @@ void Findings::act(const QString& action) {
   if (known->wants == StageAction::Wants::Nothing) {
     Chain chain = session_.project().chain;
     chain[*stage] = chain[*stage].kind->acted(chain[*stage], known->id, session_.videoInto(*stage));
+    if (chain == session_.project().chain) return emit session_.said(tr("%1: that is so already.").arg(QString::fromStdString(known->label)));
     session_.apply(setChain(session_.project(), chain, known->label));
     return session_.document().endGesture();
   }

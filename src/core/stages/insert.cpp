@@ -207,6 +207,8 @@ class Insert : public StageKind {
   /// It becomes the first stage of the chain of a clear picture, which is laid in its place: what comes after it there
   /// changes it alone.
   Stage acted(const Stage& stage, std::string_view, const VideoDescription& in) const override {
+    // There it is already.
+    if (const auto own = ownSource(stage.values); own && namesBlank(own->use.path)) return stage;
     Stage outer = newStage(*stage.kind), inner = stage;
     outer.on = stage.on, outer.name = stage.name;
     // Of square pixels, and of the same shape.
