@@ -273,7 +273,8 @@ TEST_F(MovementTest, TheClipIsDecodedOnce) {
   const auto feed = bench->player().sources()->feed();
   feed->waitUntilIdle();
   EXPECT_GE(feed->decoded(), frames);
-  EXPECT_LE(feed->decoded(), frames + frames / 2);
+  // The beginning of a group of frames may be gone through once more; what is not shared costs more than the clip again.
+  EXPECT_LT(feed->decoded(), 2 * frames);
 }
 
 }  // namespace

@@ -167,7 +167,7 @@ void Bench::makeRooms() {
   // The small pictures end before the player does, and begin when it has the footage.
   connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFrames(nullptr); });
   playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
-  connect(session_, &Session::footageArrived, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
+  connect(session_, &Session::footageInSight, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);

@@ -38,8 +38,8 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
     zoomed_.reset();
     refresh();
   });
+  connect(&session_, &Session::footageInSight, this, [this] { slices_->setFrames(player_.sources()->feed()); });
   connect(&session_, &Session::footageArrived, this, [this] {
-    slices_->setFrames(player_.sources()->feed());
     tracer_->setFootage(player_.sources());
   });
   connect(&viewing_, &Viewing::refreshed, this, [this] {

@@ -39,6 +39,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
     if (const auto frame = std::exchange(frameToCome_, std::nullopt)) frame_ = *frame;
     emit footageArrived();
     projectChanged();
+    emit footageInSight();
   });
   connect(loader_, &FootageLoader::failed, this, [this](const QString& sentence) {
     indexing_ = -1;

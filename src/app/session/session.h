@@ -94,6 +94,7 @@ class Session : public QObject {
   void footageIndexed();    ///< a little more of it
   void firstPicture(const QImage& image, const PictureShape& shape);  ///< long before the rest of long footage is known
   void footageArrived();    ///< before changed()
+  void footageInSight();    ///< after changed(): what is looked at beside the Picture may begin
   void footageFailed(const QString& sentence);
   void replacing();         ///< other footage is about to come in place of what is there
   void said(const QString& sentence);  ///< to whoever sits before it

@@ -239,12 +239,12 @@ void FrameFeed::keep(Key key, const FrameTable::Held& held, bool wanted) {
   entries_.emplace(key, Entry{held, order});
 }
 
-/// In which forms what is decoded for a task stays, if there is room. Whoever asks in passing leaves nothing but what is to be
-/// filled in anyway.
+/// In which forms what is decoded for a task stays, if there is room: nothing that is decoded while nobody waits is decoded
+/// once more to be filled in. Whoever asks in passing leaves nothing but that.
 std::vector<std::pair<int, Layout>> FrameFeed::formsToKeep(const Task& task) const {
-  if (!task.demand || task.demand->urgency == Urgency::Shown) return {{task.scale, task.layout}};
   std::vector<std::pair<int, Layout>> forms;
-  if (task.demand->urgency == Urgency::Background) forms.emplace_back(task.scale, task.layout);
+  if (!task.demand || task.demand->urgency != Urgency::Passing) forms.emplace_back(task.scale, task.layout);
+  if (task.demand && task.demand->urgency == Urgency::Shown) return forms;
   if (fillScale_ > 0 && (forms.empty() || fillScale_ != task.scale) && budget_->fits(frameBytes(fillScale_) * 4))
     forms.emplace_back(fillScale_, Layout::Rows);
   return forms;

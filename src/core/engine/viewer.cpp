@@ -43,6 +43,9 @@ Viewer::~Viewer() {
 
 void Viewer::show(const View& view) {
   const std::scoped_lock lock(mutex_);
+  // At once: whoever looks at frames beside this gets them from what is filled in.
+  if (!std::exchange(filling_, true))
+    feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   wanted_ = view;
   changed_.notify_all();
 }
@@ -252,8 +255,6 @@ int Viewer::smallerAtHand(const View& view, int smaller) {
 /// On the viewer's thread, without the lock.
 void Viewer::answer(const View& view, std::stop_token stop) {
   const auto now = Clock::now();
-  if (!std::exchange(filling_, true))
-    feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   owed_.reset();
   const bool inHaste = now - answeredAt_ < haste;
   const int smaller = smallerAtHand(view, inHaste ? smallerInHaste(view) : 1);
