@@ -52,6 +52,23 @@ MOLTEN_WIDE void putFloats(const float* sums, float gain, float black, int count
   for (int i = 0; i < count; ++i) out[i] = sums[i] * gain + black;
 }
 
+MOLTEN_WIDE void mix8(const std::uint8_t* a, const std::uint8_t* b, const float* shares, int count, std::uint8_t* out) {
+  for (int i = 0; i < count; ++i) {
+    const auto own = static_cast<float>(a[i]);
+    out[i] = static_cast<std::uint8_t>(static_cast<std::int32_t>(own + shares[i] * (static_cast<float>(b[i]) - own) + 0.5f));
+  }
+}
+MOLTEN_WIDE void mix16(const std::uint16_t* a, const std::uint16_t* b, const float* shares, int count,
+                       std::uint16_t* out) {
+  for (int i = 0; i < count; ++i) {
+    const auto own = static_cast<float>(a[i]);
+    out[i] = static_cast<std::uint16_t>(static_cast<std::int32_t>(own + shares[i] * (static_cast<float>(b[i]) - own) + 0.5f));
+  }
+}
+MOLTEN_WIDE void mixFloats(const float* a, const float* b, const float* shares, int count, float* out) {
+  for (int i = 0; i < count; ++i) out[i] = a[i] + shares[i] * (b[i] - a[i]);
+}
+
 MOLTEN_WIDE void whole8(const std::uint8_t* row, int sign, int count, std::int32_t* sums) {
   for (int i = 0; i < count; ++i) sums[i] += sign * row[i];
 }
@@ -137,6 +154,18 @@ void putSums(const PictureFormat& format, const float* sums, float gain, float b
     put16(sums, gain, black, static_cast<float>((1u << format.bits) - 1), count, reinterpret_cast<std::uint16_t*>(out));
   else
     put8(sums, gain, black, count, out);
+}
+
+void mixRow(const PictureFormat& format, const std::uint8_t* a, const std::uint8_t* b, const float* shares, int count,
+            std::uint8_t* out) {
+  if (format.floating)
+    mixFloats(reinterpret_cast<const float*>(a), reinterpret_cast<const float*>(b), shares, count,
+              reinterpret_cast<float*>(out));
+  else if (format.bits > 8)
+    mix16(reinterpret_cast<const std::uint16_t*>(a), reinterpret_cast<const std::uint16_t*>(b), shares, count,
+          reinterpret_cast<std::uint16_t*>(out));
+  else
+    mix8(a, b, shares, count, out);
 }
 
 void addWhole(const PictureFormat& format, const std::uint8_t* row, int sign, int count, std::int32_t* sums) {

@@ -20,6 +20,10 @@ void putSums(const PictureFormat& format, const float* sums, float gain, float b
 /// sums[i] += sign·row[i]. Requires a format of whole numbers.
 void addWhole(const PictureFormat& format, const std::uint8_t* row, int sign, int count, std::int32_t* sums);
 
+/// out[i] = a[i] + shares[i]·(b[i] − a[i]), rounded. Shares are 0…1.
+void mixRow(const PictureFormat& format, const std::uint8_t* a, const std::uint8_t* b, const float* shares, int count,
+            std::uint8_t* out);
+
 /// Lays a picture's pixels to what has been combined of those before it: see BlendMode. `whole`: the weight over the
 /// largest one.
 void combineRow(BlendMode blend, const float* const values[3], const float* alpha, float weight, float whole,

@@ -44,6 +44,12 @@ StripLayout::StripLayout(const Cut& cut, const VideoDescription& video)
     count_ = std::max(1, static_cast<int>(std::ceil(extent_ / strip_ - 1e-9)));
   }
   shift_ = std::floor((cut.offset - std::floor(cut.offset)) * extent_ + 0.5);
+  bandsAPixel_ = strip_ > 0 ? 1 / strip_ : count_ / extent_;
+  for (int i = 0; i <= count_; ++i)
+    borders_.push_back(strip_ > 0     ? std::min(i * strip_, extent_)
+                       : i == count_ ? extent_
+                                     : std::floor(i * extent_ / count_ + 0.5));
+  for (int i = 0; i <= rows_; ++i) rowBorders_.push_back(std::floor(i * height_ / rows_ + 0.5));
 }
 
 double StripLayout::along(double x, double y) const {
@@ -58,39 +64,35 @@ double StripLayout::along(double x, double y) const {
   }
 }
 
-double StripLayout::border(int i) const {
-  if (strip_ > 0) return std::min(i * strip_, extent_);
-  return i == count_ ? extent_ : std::floor(i * extent_ / count_ + 0.5);
-}
-
-double StripLayout::rowBorder(int i) const {
-  return std::floor(i * height_ / rows_ + 0.5);
+double StripLayout::within(double x, double y) const {
+  const double u = along(x, y) - shift_;
+  return shift_ > 0 && u < 0 ? u + extent_ : u;
 }
 
 int StripLayout::bandAt(double u) const {
-  int i = std::clamp(static_cast<int>(strip_ > 0 ? u / strip_ : u * count_ / extent_), 0, count_ - 1);
+  int i = std::clamp(static_cast<int>(u * bandsAPixel_), 0, count_ - 1);
   while (i > 0 && u < border(i)) --i;
   while (i + 1 < count_ && u >= border(i + 1)) ++i;
   return i;
 }
 
-int StripLayout::stripAt(double x, double y) const {
-  double u = along(x, y) - shift_;
-  if (shift_ > 0 && u < 0) u += extent_;
-  const int band = bandAt(u);
-  if (!hasRows()) return band;
+int StripLayout::rowAt(double y) const {
   int row = std::clamp(static_cast<int>(y * rows_ / height_), 0, rows_ - 1);
   while (row > 0 && y < rowBorder(row)) --row;
   while (row + 1 < rows_ && y >= rowBorder(row + 1)) ++row;
-  return row * count_ + band;
+  return row;
+}
+
+int StripLayout::stripAt(double x, double y) const {
+  const int band = bandAt(within(x, y));
+  return hasRows() ? rowAt(y) * count_ + band : band;
 }
 
 StripLayout::At StripLayout::at(double x, double y) const {
   At found;
-  found.strip = stripAt(x, y);
-  double u = along(x, y) - shift_;
-  if (shift_ > 0 && u < 0) u += extent_;
-  const int band = bandAt(u);
+  const double u = within(x, y);
+  const int band = bandAt(u), row = hasRows() ? rowAt(y) : 0;
+  found.strip = row * count_ + band;
   const auto consider = [&](double beyond, int other) {
     if (std::abs(beyond) < std::abs(found.beyond)) found.beyond = beyond, found.other = other;
   };
@@ -99,7 +101,6 @@ StripLayout::At StripLayout::at(double x, double y) const {
   if (band > 0 || shift_ > 0) consider(u - border(band), base + (band > 0 ? band - 1 : count_ - 1));
   if (band + 1 < count_ || shift_ > 0) consider(u - border(band + 1), base + (band + 1) % count_);
   if (hasRows()) {
-    const int row = found.strip / count_;
     if (row > 0) consider(y - rowBorder(row), found.strip - count_);
     if (row + 1 < rows_) consider(y - rowBorder(row + 1), found.strip + count_);
   }

@@ -44,23 +44,31 @@ class StripLayout {
   int stripAt(double x, double y) const;
   /// How far along the direction a place is, in pixels, and where a strip begins.
   double along(double x, double y) const;
-  double border(int i) const;
+  double border(int i) const { return borders_[static_cast<std::size_t>(i)]; }
   int columns() const { return count_; }
   int rows() const { return hasRows() ? rows_ : 1; }
   /// Where a row of a grid begins, in pixels.
-  double rowBorder(int i) const;
+  double rowBorder(int i) const { return rowBorders_[static_cast<std::size_t>(i)]; }
+  /// All rows, or all columns, are cut alike.
+  bool acrossOnly() const { return shape_ == StripShape::Bars && sin_ == 0; }
+  bool downOnly() const { return shape_ == StripShape::Bars && cos_ == 0; }
   /// The direction, in pixels across and down.
   Place direction() const { return {cos_, sin_ / down_}; }
 
  private:
   bool hasRows() const { return shape_ == StripShape::Grid || shape_ == StripShape::Tiles; }
+  /// How far along a place is within the bands, which an offset moves.
+  double within(double x, double y) const;
   int bandAt(double u) const;
+  int rowAt(double y) const;
 
   StripShape shape_;
   int count_, rows_ = 1;
   double strip_ = 0;  ///< fixed width, or 0
   double extent_ = 1, from_ = 0, cos_ = 1, sin_ = 0, shift_ = 0;
   double x_ = 0, y_ = 0, down_ = 1, height_ = 1;
+  double bandsAPixel_ = 1;                   ///< about
+  std::vector<double> borders_, rowBorders_;  ///< where bands and rows begin, and where the last one ends
 };
 
 /// The strip, or strips, that read the present moment.

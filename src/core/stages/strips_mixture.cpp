@@ -2,15 +2,16 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 
+#include "core/field/plane_sites.h"
 #include "core/parallel.h"
+#include "core/picture/accumulator.h"
+#include "core/picture/sum_kernels.h"
 
 namespace molten {
 namespace {
 
-constexpr int across = 128, down = 32, margin = WorkingTile::margin;
-
+/// Samples are mixed plane by plane, each by where it stands.
 class StripsMixture : public Mixture {
  public:
   StripsMixture(std::vector<MixSource> sources, const StripLayout& layout, const StripBorders& borders,
@@ -18,54 +19,107 @@ class StripsMixture : public Mixture {
       : sources_(std::move(sources)), layout_(layout), borders_(borders), shapes_(shapes) {}
   const std::vector<MixSource>& sources() const override { return sources_; }
   void add(std::size_t, std::span<const Picture> pictures) override {
-    pictures_.insert(pictures_.end(), pictures.begin(), pictures.end());
+    for (const Picture& picture : pictures) pictures_.push_back(narrowed(picture, shapes_.out));
   }
   Picture finish() override {
     Picture out(shapes_.out);
-    const WorkingFormat takes(shapes_.in, Light::Display), gives(shapes_.out, Light::Display);
-    const Size size = shapes_.in.size;
-    const int columns = (size.width + across - 1) / across, rows = (size.height + down - 1) / down;
-    parallelRows(rows * columns, 1, [&](int from, int to) {
-      WorkingTile tile, other;
-      for (int i = from; i < to; ++i) {
-        const int left = i % columns * across, top = i / columns * down;
-        const PixelBox box{left, top, std::min(left + across, size.width), std::min(top + down, size.height)};
-        takes.take(pictures_[0], box, tile);
-        if (pictures_.size() > 1) takes.take(pictures_[1], box, other);
-        mix(tile, other);
-        gives.give(tile, out);
-      }
-    });
+    const std::vector<float> lined = lineSamples();
+    for (int p = 0; p < shapes_.out.format.planes(); ++p) {
+      const PlaneSites sites = planeSites(shapes_.out, p, shapes_.scale);
+      Borders once;
+      if (layout_.acrossOnly()) once = bordersOf(sites, 0);
+      parallelRows(sites.height, 8, [&](int from, int to) {
+        for (int y = from; y < to; ++y) {
+          const Borders own = layout_.acrossOnly() ? Borders() : bordersOf(sites, y);
+          makeRow(layout_.acrossOnly() ? once : own, p, y, lined[static_cast<std::size_t>(p)], out);
+        }
+      });
+    }
     return out;
   }
 
  private:
-  void mix(WorkingTile& tile, const WorkingTile& other) const {
-    const Size size = shapes_.in.size;
-    const double scale = shapes_.scale;
-    const float lined[] = {static_cast<float>(borders_.colour.red) / 255,
-                           static_cast<float>(borders_.colour.green) / 255,
-                           static_cast<float>(borders_.colour.blue) / 255};
+  /// Of a row of samples.
+  struct Borders {
+    std::vector<float> others;  ///< how much there is of the neighbour
+    struct Lined {
+      int x;
+      float covered;
+    };
+    std::vector<Lined> line;
+  };
+
+  Borders bordersOf(const PlaneSites& sites, int row) const {
+    Borders found;
+    found.others.resize(static_cast<std::size_t>(sites.width));
+    const double y = sites.y0 + row * sites.stepY, scale = shapes_.scale;
     // A line of an odd width lies on whole pixels.
     const double centre = static_cast<int>(borders_.line) % 2 == 1 ? 0.5 : 0;
-    for (int y = 0; y < tile.height; ++y)
-      for (int x = 0; x < tile.width; ++x) {
-        const int px = std::clamp(tile.box.left - margin + x, 0, size.width - 1),
-                  py = std::clamp(tile.box.top - margin + y, 0, size.height - 1);
-        const auto at = layout_.at((px + 0.5) * scale, (py + 0.5) * scale);
-        if (at.other < 0) continue;
-        if (pictures_.size() > 1 && std::abs(at.beyond) < borders_.feather / 2) {
-          const auto own = static_cast<float>(0.5 + std::abs(at.beyond) / borders_.feather);
-          for (int c = 0; c < 4; ++c) tile.row(c, y)[x] = own * tile.row(c, y)[x] + (1 - own) * other.row(c, y)[x];
-        }
-        if (borders_.line <= 0) continue;
-        const auto covered =
-            static_cast<float>(std::clamp((borders_.line / 2 - std::abs(at.beyond - centre)) / scale + 0.5, 0.0, 1.0) *
-                               std::min(1.0, borders_.line / scale));
-        if (covered <= 0) continue;
-        for (int c = 0; c < 3; ++c) tile.row(c, y)[x] += covered * (lined[c] - tile.row(c, y)[x]);
-        tile.row(3, y)[x] += covered * (1 - tile.row(3, y)[x]);
+    for (int i = 0; i < sites.width; ++i) {
+      if (i > 0 && layout_.downOnly()) {
+        found.others[static_cast<std::size_t>(i)] = found.others[0];
+        if (!found.line.empty()) found.line.push_back({i, found.line[0].covered});
+        continue;
       }
+      const auto at = layout_.at(sites.x0 + i * sites.stepX, y);
+      if (at.other < 0) continue;
+      if (pictures_.size() > 1 && std::abs(at.beyond) < borders_.feather / 2)
+        found.others[static_cast<std::size_t>(i)] = static_cast<float>(0.5 - std::abs(at.beyond) / borders_.feather);
+      if (borders_.line <= 0) continue;
+      const double covered = std::clamp((borders_.line / 2 - std::abs(at.beyond - centre)) / scale + 0.5, 0.0, 1.0) *
+                             std::min(1.0, borders_.line / scale);
+      if (covered > 0) found.line.push_back({i, static_cast<float>(covered)});
+    }
+    return found;
+  }
+
+  void makeRow(const Borders& borders, int plane, int y, float lined, Picture& out) const {
+    const PictureFormat& format = shapes_.out.format;
+    const std::uint8_t *const own = pictures_[0].row(plane, y), *const other = pictures_.back().row(plane, y);
+    std::uint8_t* const to = out.writableRow(plane, y);
+    mixRow(format, own, other, borders.others.data(), out.planeWidth(plane), to);
+    if (format.floating)
+      drawLine<float>(borders, lined, own, other, to);
+    else if (format.bytesPerSample() == 2)
+      drawLine<std::uint16_t>(borders, lined, own, other, to);
+    else
+      drawLine<std::uint8_t>(borders, lined, own, other, to);
+  }
+
+  /// Over what is mixed, which has not been rounded before.
+  template <class Sample>
+  static void drawLine(const Borders& borders, float lined, const std::uint8_t* own, const std::uint8_t* other,
+                       std::uint8_t* to) {
+    for (const auto& [x, covered] : borders.line) {
+      const auto a = static_cast<float>(reinterpret_cast<const Sample*>(own)[x]),
+                 b = static_cast<float>(reinterpret_cast<const Sample*>(other)[x]);
+      const float under = a + borders.others[static_cast<std::size_t>(x)] * (b - a), made = under + covered * (lined - under);
+      reinterpret_cast<Sample*>(to)[x] = static_cast<Sample>(std::is_floating_point_v<Sample> ? made : made + 0.5f);
+    }
+  }
+
+  /// A pixel of the line, opaque, in each plane.
+  std::vector<float> lineSamples() const {
+    std::vector<float> samples;
+    PictureShape few = shapes_.out;
+    few.size = {4, 4};
+    Picture pixel(few);
+    overTiles(few.size, [&](const PixelBox& box, WorkingTile& tile) {
+      tile.lay(box);
+      const float values[] = {static_cast<float>(borders_.colour.red) / 255, static_cast<float>(borders_.colour.green) / 255,
+                              static_cast<float>(borders_.colour.blue) / 255, 1};
+      for (std::size_t c = 0; c < 4; ++c) std::fill(tile.channels[c].begin(), tile.channels[c].end(), values[c]);
+      const WorkingFormat format(few, Light::Display);
+      format.toOneValue(tile);
+      format.give(tile, pixel);
+    });
+    for (int p = 0; p < few.format.planes(); ++p) {
+      const std::uint8_t* const row = pixel.row(p, 0);
+      samples.push_back(few.format.floating              ? *reinterpret_cast<const float*>(row)
+                        : few.format.bytesPerSample() == 2 ? static_cast<float>(*reinterpret_cast<const std::uint16_t*>(row))
+                                                           : static_cast<float>(*row));
+    }
+    return samples;
   }
 
   std::vector<MixSource> sources_;
