@@ -214,6 +214,7 @@ class StripsMap : public DisplacingMap, public Mixing {
     if (tiled_) return tilesMixture(tilesAt(moment), layout, borders, shapes);
     return stripsMixture(sources(moment), layout, borders, shapes);
   }
+  bool sharesSources() const override { return tiled_; }
   bool mayBeClear() const override { return tiled_ && pastTheEnds() == PastTheEnds::Transparent && !in_.endless; }
 
  private:
