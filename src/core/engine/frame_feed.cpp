@@ -28,7 +28,6 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
 }
 
 FrameFeed::~FrameFeed() {
-  std::fprintf(stderr, "DECODED %d limit %zu fit %zu\n", (int)decoded_, budget_->limit() >> 20, framesThatFit(1));
   budget_->onPart({});
   {
     const std::scoped_lock lock(mutex_);

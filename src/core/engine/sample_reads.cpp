@@ -131,8 +131,26 @@ void SampleReads::pickShared(const RowReads& reads, RowPicks::Lane& lane) const 
     nearestFrames(reads.offsets.data(), lane.frame.data(), count);
 }
 
+/// Frames of a constant rate, a row at once; what lies outside is folded one by one.
+void SampleReads::pickEven(const RowReads& reads, RowPicks::Lane& lane) const {
+  const auto count = static_cast<int>(reads.offsets.size());
+  const std::int64_t frames = source_.clock.frameCount();
+  const PastTheEnds past = reading_.ends(0);
+  nearestFrames(reads.offsets.data(), lane.frame.data(), count);
+  const auto base = static_cast<std::int32_t>(reads.base);
+  for (std::int32_t& frame : lane.frame) {
+    frame += base;
+    if (frame < 0 || frame >= frames) frame = foldFrame(frame, frames, past);
+  }
+}
+
 /// Each sample by the clock; where a lane reads nothing, it weighs nothing.
 void SampleReads::pickOwn(const RowReads& reads, RowPicks& picks) const {
+  // Neither nothing nor what a whole number cannot hold.
+  const auto plain = [](double offset) { return std::abs(offset) < 1e9; };
+  if (!mixes() && !source_.clock.varying() && std::abs(static_cast<double>(reads.base)) < 1e9 &&
+      std::all_of(reads.offsets.begin(), reads.offsets.end(), plain))
+    return pickEven(reads, picks.lanes[0]);
   const PastTheEnds past = reading_.ends(0);
   RowPicks::Lane& first = picks.lanes[0];
   double known = std::numeric_limits<double>::quiet_NaN();

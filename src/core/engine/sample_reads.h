@@ -71,6 +71,7 @@ class SampleReads {
   std::size_t lanesOf(const Key& key) const;
   void pickWhole(const Key& key, RowPicks& picks) const;
   void pickShared(const RowReads& reads, RowPicks::Lane& lane) const;
+  void pickEven(const RowReads& reads, RowPicks::Lane& lane) const;
   void pickOwn(const RowReads& reads, RowPicks& picks) const;
   void toFrames(RowReads& reads, const std::optional<std::int64_t>& ownFrame) const;
 

@@ -7,10 +7,10 @@
 namespace molten {
 namespace {
 
-MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down, double length, float* out,
+MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down, double share, float* out,
                       int count) {
   for (int i = 0; i < count; ++i) {
-    double f = ((x0 + i * stepX - sx) * ax + down) / length;
+    double f = ((x0 + i * stepX - sx) * ax + down) * share;
     f = f < 0 ? 0 : f;
     f = f > 1 ? 1 : f;
     out[i] = static_cast<float>(f);
@@ -35,7 +35,7 @@ void LinearField::row(const PlaneSites& sites, int y, std::span<float> out) cons
     return;
   }
   const double down = (sites.y0 + y * sites.stepY - sy_) * ay_;
-  rise(sites.x0, sites.stepX, sx_, ax_, down, length_, out.data(), static_cast<int>(out.size()));
+  rise(sites.x0, sites.stepX, sx_, ax_, down, 1 / length_, out.data(), static_cast<int>(out.size()));
 }
 
 }  // namespace molten

@@ -7,6 +7,7 @@
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
+#include "core/stages/kept_displacements.h"
 #include "core/stages/slit_mixture.h"
 
 namespace molten {
@@ -105,10 +106,9 @@ class SlitScanAt : public Displacement {
     for (int b = 0; b < blocks_.count(); ++b) displaced_.push_back(passed(b).value_or(position) - position);
   }
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
-    const double y = sites.y0 + row * sites.stepY;
-    for (int i = 0; i < sites.width; ++i)
-      out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(
-          blocks_.stripAt((sites.x0 + i * sites.stepX) * stretch_.x, y * stretch_.y))];
+    blocks_.stripsOf(sites, row, stretch_, [&](int i, int block) {
+      out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(block)];
+    });
   }
 
  private:
@@ -128,9 +128,11 @@ class SlitScanMap : public DisplacingMap, public Mixing {
                in.endless) {}
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
-    const double position = moment.pictures();
-    return std::make_shared<SlitScanAt>(
-        sweep_.blocks(), position, [&](int block) { return passed(block, position); }, stretched());
+    return kept_.find(moment, [&] {
+      const double position = moment.pictures();
+      return std::make_shared<SlitScanAt>(
+          sweep_.blocks(), position, [&](int block) { return passed(block, position); }, stretched());
+    });
   }
   bool steady() const override { return false; }
   /// When the slit passes a place has nothing to do with pictures.
@@ -253,6 +255,7 @@ class SlitScanMap : public DisplacingMap, public Mixing {
   VideoDescription in_;
   bool stands_;
   SlitSweep sweep_;
+  mutable KeptDisplacements kept_;
 };
 
 class SlitScan : public StageKind {

@@ -42,6 +42,19 @@ class StripLayout {
   /// Of a place in pixels of the full size.
   At at(double x, double y) const;
   int stripAt(double x, double y) const;
+  /// take(i, strip) for the sites of a row, each `stretch` times as far from the corner as it stands.
+  template <class Take>
+  void stripsOf(const PlaneSites& sites, int row, Place stretch, Take take) const {
+    const double y = (sites.y0 + row * sites.stepY) * stretch.y;
+    const int line = hasRows() ? rowAt(y) * count_ : 0;
+    // Neighbours mostly lie in one band.
+    int band = 0;
+    for (int i = 0; i < sites.width; ++i) {
+      const double u = within((sites.x0 + i * sites.stepX) * stretch.x, y);
+      if (u < border(band) || u >= border(band + 1)) band = bandAt(u);
+      take(i, line + band);
+    }
+  }
   /// How far along the direction a place is, in pixels, and where a strip begins.
   double along(double x, double y) const;
   double border(int i) const { return borders_[static_cast<std::size_t>(i)]; }

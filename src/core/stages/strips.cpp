@@ -7,6 +7,7 @@
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
 #include "core/stages/moving_values.h"
+#include "core/stages/kept_displacements.h"
 #include "core/stages/strips_mixture.h"
 #include "core/stages/tiles_mixture.h"
 
@@ -141,17 +142,16 @@ class StripsAt : public Displacement {
   StripsAt(const StageValues& values, const VideoDescription& in, bool other)
       : layout_(layoutOf(values, in)), other_(other), displaced_(displacementsOf(values, in, layout_.count())) {}
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
+    if (!other_) {
+      layout_.stripsOf(sites, row, {1, 1}, [&](int i, int strip) {
+        out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(strip)];
+      });
+      return;
+    }
     const double y = sites.y0 + row * sites.stepY;
     for (int i = 0; i < sites.width; ++i) {
-      const double x = sites.x0 + i * sites.stepX;
-      int strip;
-      if (other_) {
-        const auto at = layout_.at(x, y);
-        strip = at.other < 0 ? at.strip : at.other;
-      } else {
-        strip = layout_.stripAt(x, y);
-      }
-      out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(strip)];
+      const auto at = layout_.at(sites.x0 + i * sites.stepX, y);
+      out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(at.other < 0 ? at.strip : at.other)];
     }
   }
 
@@ -186,7 +186,7 @@ class StripsMap : public DisplacingMap, public Mixing {
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
     if (still_) return still_;
-    return std::make_shared<StripsAt>(valuesAt(moment), outgoing(), other_);
+    return kept_.find(moment, [&] { return std::make_shared<StripsAt>(valuesAt(moment), outgoing(), other_); });
   }
   bool steady() const override { return !stage_.varies(); }
   Reach reach() const override { return reach_; }
@@ -247,6 +247,7 @@ class StripsMap : public DisplacingMap, public Mixing {
   VideoDescription in_;
   bool other_, tiled_, mixes_;
   std::shared_ptr<const StripsAt> still_;
+  mutable KeptDisplacements kept_;
   Reach reach_;
 };
 
