@@ -33,14 +33,6 @@ void comparePatch(const Picture& picture, Layout kind, std::mt19937& random) {
     for (int y = box.top - margin; y < box.bottom + margin; ++y)
       for (int x = box.left - margin; x < box.right + margin; ++x)
         ASSERT_EQ(patch.exact(x, y), sample(x, y)) << x << ", " << y << " of plane " << plane;
-    if (margin < 2) continue;
-    const float x = static_cast<float>(box.left) + 0.25f, y = static_cast<float>(box.top) + 0.5f;
-    const auto mix = [](float a, float b, float f) { return a + (b - a) * f; };
-    const auto row = [&](int down) {
-      return mix(static_cast<float>(sample(box.left, box.top + down)),
-                 static_cast<float>(sample(box.left + 1, box.top + down)), 0.25f);
-    };
-    EXPECT_NEAR(patch.at(x, y), mix(row(0), row(1), 0.5f), 0.02 * (1 + row(0)));
   }
 }
 
@@ -80,26 +72,114 @@ class Moved : public ::testing::Test {
   PlaneSites sites = planeSites(first.shape(), 0, 1);
 };
 
-TEST_F(Moved, OpinionsSayHowFarAndTrustWhatAgrees) {
+/// Both opinions at a place, one by one.
+FlowOpinions opinionsAt(const FlowField& flow, float x, float y, float t) {
+  const auto orNone = [](Vector w) { return std::abs(w.x) < 0.125f && std::abs(w.y) < 0.125f ? Vector{} : w; };
+  const auto off = [](Vector a, Vector b) { return std::hypot(a.x + b.x, a.y + b.y); };
+  Vector u = flow.forward(x, y), v = flow.backward(x, y);
+  for (int step = 0; step < 2; ++step) {
+    u = flow.forward(x - t * u.x, y - t * u.y);
+    v = flow.backward(x - (1 - t) * v.x, y - (1 - t) * v.y);
+  }
+  const Vector uBack = flow.backward(x + (1 - t) * u.x, y + (1 - t) * u.y), vBack = flow.forward(x + t * v.x, y + t * v.y);
+  return {orNone(u), orNone(v), off(u, uBack), off(v, vBack)};
+}
+FlowOpinions opinionsBetween(const FlowOpinions& a, const FlowOpinions& b, float f) {
+  const auto mix = [f](float p, float q) { return p + (q - p) * f; };
+  return {{mix(a.u.x, b.u.x), mix(a.u.y, b.u.y)}, {mix(a.v.x, b.v.x), mix(a.v.y, b.v.y)}, mix(a.uOff, b.uOff), mix(a.vOff, b.vOff)};
+}
+
+TEST_F(Moved, OpinionsSayHowFar) {
   ASSERT_FALSE(flow->isCut());
   const FlowOpinions inside = opinionsAt(*flow, 75, 64, 0.5f);
   EXPECT_NEAR(inside.u.x, 6, 1);
   EXPECT_NEAR(inside.v.x, -6, 1);
   EXPECT_NEAR(inside.u.y, 0, 0.7);
   EXPECT_TRUE(opinionsAt(*flow, 180, 12, 0.5f).still());
-  const FlowTrust trust(192);
-  EXPECT_EQ(trust.of(0), 1);
-  EXPECT_EQ(trust.of(100), 0);
-  EXPECT_TRUE(trust.whole(1) && !trust.whole(2));
-  EXPECT_GT(trust.of(1.5f), trust.of(2.5f));
+  // A row at once: the same, at every part of the way, on the edges and beyond them too.
+  std::mt19937 random(3);
+  std::uniform_real_distribution<float> place(-40, 240), part(0, 1);
+  for (int count : {1, 7, 16, 61}) {
+    std::vector<float> xs, parts;
+    for (int i = 0; i < count; ++i) xs.push_back(place(random)), parts.push_back(i % 5 == 0 ? 0.0f : part(random));
+    std::vector<FlowOpinions> row(xs.size());
+    const float y = place(random);
+    opinionsOfRow(flow->cells(), xs.data(), y, parts.data(), count, &row[0].u.x);
+    for (std::size_t i = 0; i < xs.size(); ++i) {
+      const FlowOpinions own = opinionsAt(*flow, xs[i], y, parts[i]);
+      EXPECT_NEAR(row[i].u.x, own.u.x, 1e-4), EXPECT_NEAR(row[i].u.y, own.u.y, 1e-4);
+      EXPECT_NEAR(row[i].v.x, own.v.x, 1e-4), EXPECT_NEAR(row[i].v.y, own.v.y, 1e-4);
+      EXPECT_NEAR(row[i].uOff, own.uOff, 1e-3), EXPECT_NEAR(row[i].vOff, own.vOff, 1e-3);
+    }
+  }
+}
+
+/// Samples along the motion, one by one, in double.
+template <class Sample>
+void compareRuns(double most, std::mt19937& random) {
+  constexpr int width = 90, height = 40, margin = 12;
+  std::vector<Sample> samples[2];
+  std::uniform_real_distribution<double> value(0, 1);
+  for (auto& some : samples)
+    for (int i = 0; i < width * height + 8; ++i) some.push_back(static_cast<Sample>(value(random) * most));
+  const PatchView<Sample> earlier{samples[0].data(), width, -margin, -margin}, later{samples[1].data(), width, -margin, -margin};
+  const auto at = [&](const std::vector<Sample>& some, double x, double y) {
+    const double px = x + margin, py = y + margin;
+    const int ix = static_cast<int>(px), iy = static_cast<int>(py);
+    const auto one = [&](int dx, int dy) { return static_cast<double>(some[static_cast<std::size_t>((iy + dy) * width + ix + dx)]); };
+    const double fx = px - ix, fy = py - iy;
+    return (one(0, 0) * (1 - fx) + one(1, 0) * fx) * (1 - fy) + (one(0, 1) * (1 - fx) + one(1, 1) * fx) * fy;
+  };
+  for (int round = 0; round < 60; ++round) {
+    const int count = 1 + static_cast<int>(value(random) * 40), x0 = static_cast<int>(value(random) * 20), y = 3 + round % 9;
+    std::vector<float> parts, opinions[6];
+    for (int i = 0; i < count + 8; ++i) {
+      parts.push_back(static_cast<float>(value(random)));
+      const bool agree = value(random) < 0.5;
+      for (int c = 0; c < 4; ++c) opinions[c].push_back(static_cast<float>(value(random) * 16 - 8));
+      if (agree) opinions[2].back() = -opinions[0].back(), opinions[3].back() = -opinions[1].back();
+      for (int c = 4; c < 6; ++c) opinions[c].push_back(static_cast<float>(value(random) * 5));
+    }
+    FlowRun run{x0, y, count, parts.data(), {}, 0.5f, 1.25f, static_cast<float>(most)};
+    for (std::size_t c = 0; c < 6; ++c) run.opinions[c] = opinions[c].data();
+    std::vector<Sample> made(static_cast<std::size_t>(count) + 1, Sample(7));
+    mixAlongFlow(run, earlier, later, made.data());
+    EXPECT_EQ(made.back(), Sample(7)) << "nothing is written past the run";
+    for (int i = 0; i < count; ++i) {
+      const auto n = static_cast<std::size_t>(i);
+      const double t = static_cast<double>(parts[n]), x = x0 + i;
+      const auto o = [&](int c) { return static_cast<double>(opinions[c][n]); };
+      const auto trust = [](double off) { return std::clamp((3 * 1.25 - off) / 2.5, 0.0, 1.0); };
+      const double pa = at(samples[0], x - t * o(0), y - t * o(1)), pb = at(samples[1], x + (1 - t) * o(0), y + (1 - t) * o(1));
+      double wanted = pa + (pb - pa) * t, believed = trust(o(4));
+      if (std::abs(o(0) + o(2)) > 0.5 || std::abs(o(1) + o(3)) > 0.5) {
+        const double qa = at(samples[0], x + t * o(2), y + t * o(3)), qb = at(samples[1], x - (1 - t) * o(2), y - (1 - t) * o(3));
+        const double pOff = std::abs(pa - pb) * 255 / most + o(4), qOff = std::abs(qa - qb) * 255 / most + o(5);
+        const double p = 1 / (1 + pOff * pOff), q = 1 / (1 + qOff * qOff);
+        wanted = (wanted * p + (qa + (qb - qa) * t) * q) / (p + q);
+        believed = (believed * p + trust(o(5)) * q) / (p + q);
+      }
+      const double sa = at(samples[0], x, y), sb = at(samples[1], x, y), plain = sa + (sb - sa) * t;
+      wanted = plain + (wanted - plain) * believed;
+      EXPECT_NEAR(static_cast<double>(made[n]), wanted, std::is_floating_point_v<Sample> ? 1e-4 * most : 0.505 + most * 1e-5)
+          << i << " of " << count;
+    }
+  }
+}
+
+TEST(FlowKernels, RunsAreAsOneByOne) {
+  std::mt19937 random(8);
+  compareRuns<std::uint8_t>(255, random);
+  compareRuns<std::uint16_t>(1023, random);
+  compareRuns<std::uint16_t>(65535, random);
+  compareRuns<float>(1, random);
 }
 
 TEST_F(Moved, TheGridIsStraightBetweenItsCells) {
   OpinionGrid grid;
-  const FlowTrust trust(192);
   PlaneBox box;
   box.add(30, 20), box.add(130, 100);
-  grid.make(*flow, sites, box, trust, [](int, int) { return 0.5f; });
+  grid.make(*flow, sites, box, [](int, int) { return 0.5f; });
   EXPECT_FALSE(grid.still());
   EXPECT_GE(grid.margin(), 6);
   // Worked out by hand from the four cells around each sample.
@@ -108,25 +188,29 @@ TEST_F(Moved, TheGridIsStraightBetweenItsCells) {
   for (int y = box.top; y < box.bottom; y += 7) {
     grid.goTo(y);
     const float gy = (static_cast<float>(y) + 0.5f) / cell - 0.5f, j = std::floor(gy);
-    for (int x = box.left; x < box.right; x += 3) {
-      float along;
-      const OpinionGrid::Segment& segment = grid.at(x, along);
-      const FlowOpinions here = opinionsBetween(segment.begin, segment.end, along);
-      const float gx = (static_cast<float>(x) + 0.5f) / cell - 0.5f, i = std::floor(gx);
-      const FlowOpinions left = opinionsBetween(cellAt(i, j), cellAt(i, j + 1), gy - j),
-                         right = opinionsBetween(cellAt(i + 1, j), cellAt(i + 1, j + 1), gy - j);
-      const FlowOpinions own = opinionsBetween(left, right, gx - i);
-      EXPECT_NEAR(along, gx - i, 1e-4);
-      EXPECT_NEAR(here.u.x, own.u.x, 1e-3);
-      EXPECT_NEAR(here.v.y, own.v.y, 1e-3);
-      EXPECT_NEAR(here.uOff, own.uOff, 1e-3);
-      EXPECT_EQ(segment.still, segment.begin.still() && segment.end.still());
+    int column = box.left;
+    for (const OpinionGrid::Run& run : grid.runs()) {
+      EXPECT_EQ(run.from, column) << "runs follow one another";
+      column = run.to;
+      for (int x = run.from; x < run.to; ++x) {
+        const float gx = (static_cast<float>(x) + 0.5f) / cell - 0.5f, i = std::floor(gx);
+        const FlowOpinions left = opinionsBetween(cellAt(i, j), cellAt(i, j + 1), gy - j),
+                           right = opinionsBetween(cellAt(i + 1, j), cellAt(i + 1, j + 1), gy - j);
+        EXPECT_EQ(run.still, left.still() && right.still());
+        if (run.still) continue;
+        const FlowOpinions own = opinionsBetween(left, right, gx - i);
+        const auto here = grid.opinionsFrom(x);
+        EXPECT_NEAR(*here[0], own.u.x, 1e-3);
+        EXPECT_NEAR(*here[3], own.v.y, 1e-3);
+        EXPECT_NEAR(*here[4], own.uOff, 1e-3);
+      }
     }
+    EXPECT_EQ(column, box.right);
   }
   // Where nothing moves there is no need to look.
   PlaneBox corner;
   corner.add(170, 4), corner.add(188, 20);
-  grid.make(*flow, sites, corner, trust, [](int, int) { return 0.5f; });
+  grid.make(*flow, sites, corner, [](int, int) { return 0.5f; });
   EXPECT_TRUE(grid.still());
   EXPECT_EQ(grid.margin(), 0);
 }

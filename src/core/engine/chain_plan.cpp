@@ -58,6 +58,16 @@ std::optional<std::int32_t> ChainPlan::onlyFrame(const Moment& moment) const {
   return pick.first;
 }
 
+std::optional<EvenPair> ChainPlan::evenPair(const Moment& moment) const {
+  if (!usesFlow() || !wholePictures() || !(shape_ == source().shape)) return std::nullopt;
+  const auto at = samples_.displacedMoment(moment);
+  if (!at) return std::nullopt;
+  const FramePick pick = samples_.wholePick(*at);
+  if (pick.first == noFrame || pick.second == noFrame || pick.weight == 0 || std::abs(pick.first - pick.second) != 1)
+    return std::nullopt;
+  return EvenPair{pick.first, pick.second, pick.weight};
+}
+
 /// By the length of the runs in some of the rows.
 Layout ChainPlan::bestLayout() const {
   if (wholePictures()) return Layout::Rows;

@@ -7,6 +7,7 @@
 #include <optional>
 #include <vector>
 
+#include "core/engine/flow_mix.h"
 #include "core/engine/frame_set.h"
 #include "core/engine/sample_reads.h"
 
@@ -51,6 +52,8 @@ class ChainPlan {
   /// The frame that the picture at a moment is, sample for sample; none if it is made of two, is empty, differs from
   /// pixel to pixel, or has an alpha that the source has not.
   std::optional<std::int32_t> onlyFrame(const Moment& moment) const;
+  /// The two neighbouring frames that all of the picture at a moment lies between, and is made of along the flow.
+  std::optional<EvenPair> evenPair(const Moment& moment) const;
   /// What the picture at a moment reads, sample by sample.
   Gathering gathering(const Moment& moment) const;
 

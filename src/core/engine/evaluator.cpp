@@ -44,6 +44,18 @@ void mixSources(const ChainPlan& plan, const GatherProgram& program, Picture& ou
 
 }  // namespace
 
+Picture assembled(const ChainPlan& plan, const EvenPair& pair, const FrameTable& table) {
+  Picture out(plan.shape());
+  const FlowMix mix(pair, plan.layout(), plan.shape(), table);
+  onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
+  return out;
+}
+
+Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table) {
+  if (const auto even = plan.evenPair(moment)) return assembled(plan, *even, table);
+  return assembled(plan, plan.gathering(moment), table);
+}
+
 Picture assembled(const ChainPlan& plan, const Gathering& gathering, const FrameTable& table) {
   const GatherProgram& program = gathering.program();
   Picture out(plan.shape());
@@ -175,7 +187,23 @@ Result<Picture> Evaluator::plain(const PicturePlan& plan, const Moment& moment, 
   return gathered(plan.gather(), frames, moment, stop);
 }
 
+/// What lies at one place between two frames needs no program.
+Result<Picture> Evaluator::evenlyBetween(const ChainPlan& plan, Frames& from, const EvenPair& pair, std::stop_token stop) {
+  const std::int32_t frames[] = {std::min(pair.first, pair.second), std::max(pair.first, pair.second)};
+  auto table = from.fetch(frames, stop);
+  if (!table) return table.error();
+  Picture out;
+  bool whole = true;
+  threads_.run([&] {
+    whole = from.flows().complete(*table, plan.scale(), stop);
+    if (whole) out = assembled(plan, pair, *table);
+  });
+  if (!whole) return cancelledError();
+  return out;
+}
+
 Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop) {
+  if (const auto even = plan.evenPair(moment)) return evenlyBetween(plan, from, *even, stop);
   std::optional<Gathering> made;
   threads_.run([&] { made.emplace(plan.gathering(moment)); });
   const Gathering& gathering = *made;

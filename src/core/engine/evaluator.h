@@ -40,6 +40,7 @@ class Evaluator {
   Result<Picture> made(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
   /// Before the pixel work at the end.
   Result<Picture> plain(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  Result<Picture> evenlyBetween(const ChainPlan& plan, Frames& from, const EvenPair& pair, std::stop_token stop);
   Result<Picture> gathered(const ChainPlan& plan, Frames& from, const Moment& moment, std::stop_token stop);
   Result<Picture> inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
@@ -60,5 +61,7 @@ class Evaluator {
 /// The picture from a table that holds all its frames, and the flows between them if the plan uses flow. On the threads
 /// of the caller's ThreadLimit.
 Picture assembled(const ChainPlan& plan, const Gathering& gathering, const FrameTable& table);
+/// Likewise the picture at a moment.
+Picture assembled(const ChainPlan& plan, const Moment& moment, const FrameTable& table);
 
 }  // namespace molten

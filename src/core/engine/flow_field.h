@@ -5,6 +5,7 @@
 #include <memory>
 #include <vector>
 
+#include "core/engine/flow_kernels.h"
 #include "core/picture/picture.h"
 
 namespace molten {
@@ -27,6 +28,8 @@ class FlowField {
   /// frame, and of what stands there in the second (backwards).
   Vector forward(float x, float y) const { return at(forward_, x, y); }
   Vector backward(float x, float y) const { return at(backward_, x, y); }
+  /// The vectors, as they are kept.
+  FlowCells cells() const { return {forward_.data(), backward_.data(), across_, down_, cell_}; }
   std::size_t bytes() const { return (forward_.capacity() + backward_.capacity()) * sizeof(std::int16_t); }
 
  private:

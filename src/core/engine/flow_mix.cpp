@@ -8,14 +8,6 @@
 namespace molten {
 namespace {
 
-template <class Sample>
-Sample rounded(float value, float top) {
-  if constexpr (std::is_floating_point_v<Sample>)
-    return value;
-  else
-    return static_cast<Sample>(std::clamp(value, 0.0f, top) + 0.5f);
-}
-
 /// As Mixed mixes.
 template <class Sample>
 Sample plainMix(Sample a, Sample b, std::uint32_t weight) {
@@ -44,6 +36,7 @@ struct MixScratch {
   std::vector<std::int32_t> firsts, seconds;
   std::vector<FramePair> pairs;
   std::vector<MixedPixel> pixels;  ///< of the tile, row after row
+  std::vector<float> way;          ///< of a row's pixels: the part of it from the earlier frame to the later one
   PlanePatch<Sample> first, second;
   OpinionGrid grid;
 };
@@ -71,6 +64,7 @@ class FlowMix::Tile {
 
   void make() {
     if (width_ <= 0 || height_ <= 0) return;
+    if (mix_.even_) return makeEven();
     findPairs();
     for (std::uint32_t p = 0; p < scratch_.pairs.size(); ++p) makePair(p);
   }
@@ -85,10 +79,20 @@ class FlowMix::Tile {
     return scratch_.pixels[static_cast<std::size_t>((y - top_) * width_ + x - left_)];
   }
 
+  /// All pixels are of one pair.
+  void makeEven() {
+    const EvenPair& even = *mix_.even_;
+    PlaneBox box{left_, top_, left_ + width_, top_ + height_};
+    scratch_.pairs.assign(1, {even.first, even.second, box});
+    scratch_.pixels.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_),
+                           {0, even.weight, wholeWeight - even.weight});
+    makePair(0);
+  }
+
   /// Which pairs there are, and each pixel's.
   void findPairs() {
     MixScratch<Sample>& s = scratch_;
-    const GatherProgram& program = mix_.program_;
+    const GatherProgram& program = *mix_.program_;
     const bool pairs = program.picking() == Picking::Pairs;
     const auto samples = static_cast<std::size_t>(mix_.layout_.partSamples(from_));
     s.firsts.resize(samples), s.seconds.resize(samples);
@@ -188,7 +192,7 @@ class FlowMix::Tile {
     MixScratch<Sample>& s = scratch_;
     const FramePair& pair = s.pairs[p];
     OpinionGrid& grid = s.grid;
-    grid.make(flow, planeSites(mix_.layout_.shape(), from_, 1), pair.box, trust_, [&](int x, int y) {
+    grid.make(flow, planeSites(mix_.layout_.shape(), from_, 1), pair.box, [&](int x, int y) {
       // A pixel of another pair tells as well where this one goes on.
       const MixedPixel& pixel = pixelAt(x, y);
       const float position = static_cast<float>(s.pairs[pixel.pair].first - pair.first) +
@@ -199,57 +203,37 @@ class FlowMix::Tile {
     PlanePatch<Sample>&a = s.first, &b = s.second;
     a.cut(first, from_, pair.box, grid.margin());
     b.cut(second, from_, pair.box, grid.margin());
-    const bool still = grid.still();
-    eachPixel(p, [&](int x, int y, const MixedPixel& pixel) -> Sample {
-      if (pixel.weight == 0) return a.exact(x, y);
-      if (still) return plainMix(a.exact(x, y), b.exact(x, y), pixel.weight);
+    if (grid.still())
+      return eachPixel(p, [&](int x, int y, const MixedPixel& pixel) {
+        return plainMix(a.exact(x, y), b.exact(x, y), pixel.weight);
+      });
+    for (int y = pair.box.top; y < pair.box.bottom; ++y) {
+      auto* const row = reinterpret_cast<Sample*>(out_.writableRow(plane_, y));
+      const MixedPixel* const pixels = s.pixels.data() + static_cast<std::ptrdiff_t>(y - top_) * width_ - left_;
       grid.goTo(y);
-      float along;
-      const OpinionGrid::Segment& segment = grid.at(x, along);
-      if (segment.still) return plainMix(a.exact(x, y), b.exact(x, y), pixel.weight);
-      const float w = static_cast<float>(pixel.weight) / static_cast<float>(wholeWeight), t = back ? 1 - w : w;
-      const Way way{back ? b : a, back ? a : b, static_cast<float>(x), static_cast<float>(y), t};
-      if (segment.plain) {
-        const Vector &begin = segment.begin.u, &end = segment.end.u;
-        const auto [lower, upper] = way.along(begin.x + (end.x - begin.x) * along, begin.y + (end.y - begin.y) * along);
-        return rounded<Sample>(lower + (upper - lower) * t, most_);
-      }
-      auto [made, believed] = judged(way, opinionsBetween(segment.begin, segment.end, along));
-      if (believed < 1) {
-        const auto sa = static_cast<float>(a.exact(x, y)), sb = static_cast<float>(b.exact(x, y));
-        const float plain = sa + (sb - sa) * w;
-        made = plain + (made - plain) * believed;
-      }
-      return rounded<Sample>(made, most_);
-    });
+      for (const OpinionGrid::Run& run : grid.runs())
+        for (int x = run.from; x < run.to;) {
+          const int from = x;
+          while (x < run.to && pixels[x].pair == p) ++x;
+          if (run.still)
+            for (int i = from; i < x; ++i) row[i] = plainMix(a.exact(i, y), b.exact(i, y), pixels[i].weight);
+          else if (x > from)
+            makeRun(from, x - from, y, pixels + from, back, row + from);
+          while (x < run.to && pixels[x].pair != p) ++x;
+        }
+    }
   }
 
-  /// A pixel on its way from the earlier frame to the later one.
-  struct Way {
-    const PlanePatch<Sample>&earlier, &later;
-    float x, y, t;
-    struct Ends {
-      float lower, upper;
-    };
-    /// What it is in both, if this is the motion.
-    Ends along(float dx, float dy) const {
-      return {earlier.at(x - t * dx, y - t * dy), later.at(x + (1 - t) * dx, y + (1 - t) * dy)};
+  /// Pixels of one pair, which move, by its patches and its grid.
+  void makeRun(int x, int count, int y, const MixedPixel* pixels, bool back, Sample* out) {
+    MixScratch<Sample>& s = scratch_;
+    s.way.resize(static_cast<std::size_t>(width_));
+    for (int i = 0; i < count; ++i) {
+      const float w = static_cast<float>(pixels[i].weight) / static_cast<float>(wholeWeight);
+      s.way[static_cast<std::size_t>(i)] = back ? 1 - w : w;
     }
-  };
-  struct Judged {
-    float made, believed;
-  };
-  /// What both opinions make of it, and how far that is believed.
-  Judged judged(const Way& way, const FlowOpinions& o) const {
-    const auto [pa, pb] = way.along(o.u.x, o.u.y);
-    const float p = pa + (pb - pa) * way.t;
-    if (o.agree()) return {p, trust_.of(o.uOff)};
-    const auto [qa, qb] = way.along(-o.v.x, -o.v.y);
-    const float eighths = 255 / most_;  // differences are judged as of 8-bit samples
-    const float pOff = std::abs(pa - pb) * eighths + o.uOff, qOff = std::abs(qa - qb) * eighths + o.vOff;
-    const float pWeight = 1 / (1 + pOff * pOff), qWeight = 1 / (1 + qOff * qOff), all = pWeight + qWeight;
-    return {(p * pWeight + (qa + (qb - qa) * way.t) * qWeight) / all,
-            (trust_.of(o.uOff) * pWeight + trust_.of(o.vOff) * qWeight) / all};
+    const FlowRun run{x, y, count, s.way.data(), s.grid.opinionsFrom(x), FlowOpinions::sameMotion, trust_.trusted(), most_};
+    mixAlongFlow(run, (back ? s.second : s.first).view(), (back ? s.first : s.second).view(), out);
   }
 
   const FlowMix& mix_;
@@ -266,7 +250,10 @@ class FlowMix::Tile {
 
 FlowMix::FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made,
                  const FrameTable& table, Gathering::Meaning frameOf)
-    : program_(program), layout_(layout), made_(made), table_(table), frameOf_(std::move(frameOf)) {}
+    : program_(&program), layout_(layout), made_(made), table_(table), frameOf_(std::move(frameOf)) {}
+
+FlowMix::FlowMix(const EvenPair& pair, const FrameLayout& layout, const PictureShape& made, const FrameTable& table)
+    : even_(pair), layout_(layout), made_(made), table_(table), frameOf_([](std::int32_t frame) { return frame; }) {}
 
 void FlowMix::assemble(Picture& out, int plane, int from, int to) const {
   for (int tile = from * layout_.tilesAcross(); tile < to * layout_.tilesAcross(); ++tile) {

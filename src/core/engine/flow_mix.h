@@ -1,11 +1,18 @@
 #pragma once
 // Pictures between two frames, along the motion from one to the other.
 
+#include <optional>
 #include <span>
 
 #include "core/engine/gathering.h"
 
 namespace molten {
+
+/// A picture that lies between two neighbouring frames, both of them there.
+struct EvenPair {
+  std::int32_t first, second;
+  std::uint32_t weight;  ///< of the second, in 1/65536
+};
 
 /// Makes what a program reads between frames. `frameOf`: the frame of the footage for a number of the program, or
 /// noFrame.
@@ -21,6 +28,8 @@ class FlowMix {
  public:
   FlowMix(const GatherProgram& program, const FrameLayout& layout, const PictureShape& made, const FrameTable& table,
           Gathering::Meaning frameOf);
+  /// Of a picture all of which lies at one place between two frames of the shape that is made.
+  FlowMix(const EvenPair& pair, const FrameLayout& layout, const PictureShape& made, const FrameTable& table);
 
   /// Rows of tiles [from, to) of a plane: the pixels all of whose frames are in the table. For several threads.
   void assemble(Picture& out, int plane, int from, int to) const;
@@ -29,7 +38,8 @@ class FlowMix {
   template <class Sample>
   class Tile;
 
-  const GatherProgram& program_;
+  const GatherProgram* program_ = nullptr;  ///< none: `even_` is all of it
+  std::optional<EvenPair> even_;
   const FrameLayout& layout_;
   PictureShape made_;
   const FrameTable& table_;

@@ -5,49 +5,38 @@
 namespace molten {
 namespace {
 
-/// Motion below this, in pixels, is none: still backgrounds stay as they are.
-constexpr float stillBelow = 1.0f / 8;
 /// There and back may differ by this part of the picture's width; from three times that on nothing is believed.
 constexpr float trustedPart = 1.0f / 160, leastTrusted = 1.0f;
 
-float length(const Vector& w) {
-  return std::sqrt(w.x * w.x + w.y * w.y);
-}
-
-Vector sum(const Vector& a, const Vector& b) {
-  return {a.x + b.x, a.y + b.y};
-}
-
-Vector orNone(const Vector& w) {
-  return std::abs(w.x) < stillBelow && std::abs(w.y) < stillBelow ? Vector{} : w;
-}
+constexpr int spare = 16;  ///< floats past the end that kernels may write
 
 }  // namespace
 
-FlowOpinions opinionsAt(const FlowField& flow, float x, float y, float t) {
-  Vector u = flow.forward(x, y), v = flow.backward(x, y);
-  for (int step = 0; step < 2; ++step) {
-    u = flow.forward(x - t * u.x, y - t * u.y);
-    v = flow.backward(x - (1 - t) * v.x, y - (1 - t) * v.y);
-  }
-  const Vector uBack = flow.backward(x + (1 - t) * u.x, y + (1 - t) * u.y),
-               vBack = flow.forward(x + t * v.x, y + t * v.y);
-  return {orNone(u), orNone(v), length(sum(u, uBack)), length(sum(v, vBack))};
-}
-
 FlowTrust::FlowTrust(int width) : trusted_(std::max(leastTrusted, static_cast<float>(width) * trustedPart)) {}
 
-void OpinionGrid::begin(const FlowField& flow, const PlaneSites& sites, const PlaneBox& box, const FlowTrust& trust) {
-  sites_ = sites, box_ = box, trust_ = &trust;
+void OpinionGrid::begin(const FlowField& flow, const PlaneSites& sites, const PlaneBox& box) {
+  sites_ = sites, box_ = box;
   stepX_ = static_cast<float>(sites.stepX), stepY_ = static_cast<float>(sites.stepY);
   cell_ = flow.cellSize();
   const auto cellOf = [this](float place) { return static_cast<int>(std::floor(place / cell_ - 0.5f)); };
   left_ = cellOf(placeX(box.left)), top_ = cellOf(placeY(box.top));
   across_ = cellOf(placeX(box.right - 1)) - left_ + 2, down_ = cellOf(placeY(box.bottom - 1)) - top_ + 2;
-  cells_.resize(static_cast<std::size_t>(across_) * static_cast<std::size_t>(down_));
-  line_.resize(static_cast<std::size_t>(across_));
+  const auto across = static_cast<std::size_t>(across_), width = static_cast<std::size_t>(box.width());
+  cells_.resize(across * static_cast<std::size_t>(down_));
+  line_.resize(across), parts_.resize(across), places_.resize(across);
+  for (int i = 0; i < across_; ++i)
+    places_[static_cast<std::size_t>(i)] = (static_cast<float>(left_ + i) + 0.5f) * cell_;
   farthest_ = 0;
-  row_ = box.top - 1;
+  along_.resize(width + spare);
+  for (auto& opinion : opinions_) opinion.resize(width + spare);
+  firstColumns_.assign(1, 0);
+  for (int x = box.left; x < box.right; ++x) {
+    const float g = placeX(x) / cell_ - 0.5f - static_cast<float>(left_);
+    const int i = std::clamp(static_cast<int>(g), 0, across_ - 2);
+    while (static_cast<int>(firstColumns_.size()) <= i) firstColumns_.push_back(x - box.left);
+    along_[static_cast<std::size_t>(x - box.left)] = g - static_cast<float>(i);
+  }
+  while (static_cast<int>(firstColumns_.size()) < across_) firstColumns_.push_back(box.width());
 }
 
 OpinionGrid::Sample OpinionGrid::nearestSample(int i, int j) const {
@@ -56,28 +45,46 @@ OpinionGrid::Sample OpinionGrid::nearestSample(int i, int j) const {
           std::clamp(static_cast<int>((y - static_cast<float>(sites_.y0)) / stepY_ + 0.5f), box_.top, box_.bottom - 1)};
 }
 
-void OpinionGrid::put(const FlowField& flow, int i, int j, float part) {
-  FlowOpinions& o = cellAt(i, j);
-  o = opinionsAt(flow, (static_cast<float>(left_ + i) + 0.5f) * cell_, (static_cast<float>(top_ + j) + 0.5f) * cell_,
-                 part);
-  o.u = {o.u.x / stepX_, o.u.y / stepY_}, o.v = {o.v.x / stepX_, o.v.y / stepY_};
-  for (const float m : {o.u.x, o.u.y, o.v.x, o.v.y}) farthest_ = std::max(farthest_, std::abs(m));
+/// Of the cells, at their parts of the way.
+void OpinionGrid::makeRow(const FlowField& flow, int j) {
+  FlowOpinions* const row = cells_.data() + static_cast<std::ptrdiff_t>(j) * across_;
+  opinionsOfRow(flow.cells(), places_.data(), (static_cast<float>(top_ + j) + 0.5f) * cell_, parts_.data(), across_,
+                &row->u.x);
+  for (int i = 0; i < across_; ++i) {
+    FlowOpinions& o = row[i];
+    o.u = {o.u.x / stepX_, o.u.y / stepY_}, o.v = {o.v.x / stepX_, o.v.y / stepY_};
+    for (const float m : {o.u.x, o.u.y, o.v.x, o.v.y}) farthest_ = std::max(farthest_, std::abs(m));
+  }
 }
 
 void OpinionGrid::goTo(int row) {
-  if (row_ == row) return;
-  row_ = row, segmentOf_ = -1;
   const float g = placeY(row) / cell_ - 0.5f - static_cast<float>(top_);
   const int j = std::clamp(static_cast<int>(g), 0, down_ - 2);
-  for (int i = 0; i < across_; ++i)
-    line_[static_cast<std::size_t>(i)] = opinionsBetween(cellAt(i, j), cellAt(i, j + 1), g - static_cast<float>(j));
+  const float f = g - static_cast<float>(j);
+  const float *const upper = &cellAt(0, j).u.x, *const lower = &cellAt(0, j + 1).u.x;
+  float* const line = &line_[0].u.x;
+  for (int k = 0; k < across_ * 6; ++k) line[k] = upper[k] + (lower[k] - upper[k]) * f;
+  runs_.clear();
+  for (int i = 0; i + 1 < across_; ++i) {
+    const int from = firstColumns_[static_cast<std::size_t>(i)], to = firstColumns_[static_cast<std::size_t>(i + 1)];
+    if (from == to) continue;
+    const FlowOpinions &begin = line_[static_cast<std::size_t>(i)], &end = line_[static_cast<std::size_t>(i + 1)];
+    const bool still = begin.still() && end.still();
+    if (!runs_.empty() && runs_.back().still == still)
+      runs_.back().to = box_.left + to;
+    else
+      runs_.push_back({box_.left + from, box_.left + to, still});
+    if (still) continue;
+    const float *const a = &begin.u.x, *const b = &end.u.x;
+    for (std::size_t c = 0; c < 6; ++c)
+      goAlong(a[c], b[c], along_.data() + from, to - from, opinions_[c].data() + from);
+  }
 }
 
-void OpinionGrid::enter(int i) {
-  segmentOf_ = i;
-  const FlowOpinions &begin = line_[static_cast<std::size_t>(i)], &end = line_[static_cast<std::size_t>(i + 1)];
-  segment_ = {begin, end, begin.still() && end.still(),
-              begin.agree() && end.agree() && trust_->whole(begin.uOff) && trust_->whole(end.uOff)};
+std::array<const float*, 6> OpinionGrid::opinionsFrom(int column) const {
+  std::array<const float*, 6> from;
+  for (std::size_t c = 0; c < 6; ++c) from[c] = opinions_[c].data() + (column - box_.left);
+  return from;
 }
 
 }  // namespace molten

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <vector>
 
+#include "core/engine/flow_kernels.h"
 #include "core/engine/tile_store.h"
 
 namespace molten {
@@ -37,7 +38,8 @@ class PlanePatch {
     left_ = box.left - margin, top_ = box.top - margin;
     stride_ = box.width() + 2 * margin;
     const int rows = box.height() + 2 * margin;
-    samples_.resize(static_cast<std::size_t>(stride_) * static_cast<std::size_t>(rows));
+    // A kernel looks at four bytes at once.
+    samples_.resize(static_cast<std::size_t>(stride_) * static_cast<std::size_t>(rows) + 4 / sizeof(Sample));
     const TilePlane& part = layout.plane(plane);
     const int from = std::clamp(left_, 0, width - 1), to = std::clamp(left_ + stride_, from + 1, width);
     for (int r = 0; r < rows; ++r) {
@@ -68,17 +70,7 @@ class PlanePatch {
   }
   /// Of the plane, within what was cut out.
   Sample exact(int x, int y) const { return samples_[static_cast<std::size_t>((y - top_) * stride_ + x - left_)]; }
-  /// Straight between the four samples around a place that is at least a sample inside.
-  float at(float x, float y) const {
-    x -= static_cast<float>(left_), y -= static_cast<float>(top_);
-    const int ix = static_cast<int>(x), iy = static_cast<int>(y);
-    const float fx = x - static_cast<float>(ix), fy = y - static_cast<float>(iy);
-    const Sample* const a = samples_.data() + static_cast<std::ptrdiff_t>(iy) * stride_ + ix;
-    const float upper = static_cast<float>(a[0]) + (static_cast<float>(a[1]) - static_cast<float>(a[0])) * fx;
-    const Sample* const b = a + stride_;
-    const float lower = static_cast<float>(b[0]) + (static_cast<float>(b[1]) - static_cast<float>(b[0])) * fx;
-    return upper + (lower - upper) * fy;
-  }
+  PatchView<Sample> view() const { return {samples_.data(), stride_, left_, top_}; }
 
  private:
   int left_ = 0, top_ = 0, stride_ = 0;

@@ -126,7 +126,7 @@ class PictureSource {
     if (!table) return table.error();
     Picture out;
     threads_.run([&] {
-      out = assembled(plan_.gather(), plan_.gather().gathering(moments_(k)), *table);
+      out = assembled(plan_.gather(), moments_(k), *table);
       if (plan_.worksOnPixels()) out = finished(out, plan_.worksAt(moments_(k)));
     });
     forward_->done(k);

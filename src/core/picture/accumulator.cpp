@@ -9,7 +9,7 @@
 namespace molten {
 namespace {
 
-constexpr int across = 256, down = 32;
+constexpr int across = 256, down = 64;
 
 bool addsUp(BlendMode blend) {
   return blend == BlendMode::Sum || blend == BlendMode::Mean;
@@ -185,20 +185,47 @@ void Accumulator::begin(Tile& tile) const {
   if (recipe_.blend == BlendMode::Darkest && all_ > 0) from = 1e30f;
   if (recipe_.blend == BlendMode::Brightest && all_ > 0) from = -1e30f;
   for (auto& channel : tile.mixed.channels) channel.assign(count, from);
-  tile.coverage.assign(count, 0);
+  tile.coverage.assign(in_.format.alpha || moving_ ? count : 1, 0);
 }
 
+/// Rows of a picture into those of a tile, from `row` on.
+void Accumulator::mix(Tile& tile, int row, const WorkingTile& with, float weight, float whole, float* coverage) const {
+  const float* const vs[] = {with.row(0, 0), with.row(1, 0), with.row(2, 0)};
+  float* const mixed[] = {tile.mixed.row(0, row), tile.mixed.row(1, row), tile.mixed.row(2, row)};
+  const bool opaque = tile.coverage.size() == 1;
+  combineRow(recipe_.blend, vs, opaque ? nullptr : with.row(3, 0), weight, whole, mixed, coverage,
+             static_cast<std::size_t>(with.width) * static_cast<std::size_t>(with.height));
+}
+
+/// A few rows of all pictures at once: what is mixed of them stays at hand.
 void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
                         WorkingTile& taken) const {
-  thread_local WorkingTile present, background, shown;
-  if (moving_) {
-    takes_.take(moving_->present, box(index), present);
-    looks_.take(moving_->background, box(index), background);
+  if (moving_) return addMoving(tile, index, first, pictures, taken);
+  if (first == 0) {
+    tile.mixed.lay(box(index));
+    begin(tile);
   }
-  const auto mix = [&](const WorkingTile& with, float w, float whole) {
-    const float* const vs[] = {with.row(0, 0), with.row(1, 0), with.row(2, 0)};
-    float* const mixed[] = {tile.mixed.row(0, 0), tile.mixed.row(1, 0), tile.mixed.row(2, 0)};
-    combineRow(recipe_.blend, vs, with.row(3, 0), w, whole, mixed, tile.coverage.data(), tile.coverage.size());
+  const bool opaque = tile.coverage.size() == 1;
+  const float before = tile.coverage[0];
+  for (int row = 0; row < tile.mixed.height; row += WorkingFormat::rowsAtOnce) {
+    if (opaque) tile.coverage[0] = before;
+    float* const coverage = tile.coverage.data() + (opaque ? 0 : static_cast<std::ptrdiff_t>(row) * tile.mixed.width);
+    for (std::size_t k = 0; k < pictures.size(); ++k) {
+      const float w = share(first + k);
+      if (w <= 0) continue;
+      takes_.takeRows(pictures[k], tile.mixed, row, taken);
+      mix(tile, row, taken, w, w / std::max(largest_, 1e-30f), coverage);
+    }
+  }
+}
+
+void Accumulator::addMoving(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,
+                            WorkingTile& taken) const {
+  thread_local WorkingTile present, background, shown;
+  takes_.take(moving_->present, box(index), present);
+  looks_.take(moving_->background, box(index), background);
+  const auto mixAll = [&](const WorkingTile& with, float w, float whole) {
+    mix(tile, 0, with, w, whole, tile.coverage.data());
   };
   for (std::size_t k = 0; k < pictures.size(); ++k) {
     const float w = share(first + k);
@@ -206,25 +233,25 @@ void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     if (w <= 0 && !opening) continue;
     takes_.take(pictures[k], box(index), taken);
     if (opening) {
-      tile.mixed.box = taken.box, tile.mixed.width = taken.width, tile.mixed.height = taken.height;
+      tile.mixed.lay(box(index));
       begin(tile);
-      if (moving_ && recipe_.blend == BlendMode::Over) mix(present, 1, 1);
+      if (recipe_.blend == BlendMode::Over) mixAll(present, 1, 1);
       if (w <= 0) continue;
     }
-    if (moving_ && (first + k != moving_->presentAt || laysOver(recipe_.blend))) {
+    if (first + k != moving_->presentAt || laysOver(recipe_.blend)) {
       looks_.take(pictures[k], box(index), shown);
       keepToMoving(taken, present, background, shown);
     }
-    mix(taken, w, w / std::max(largest_, 1e-30f));
+    mixAll(taken, w, w / std::max(largest_, 1e-30f));
   }
-  if (moving_ && recipe_.blend == BlendMode::Under && first + pictures.size() == weights_.size()) mix(present, 1, 1);
+  if (recipe_.blend == BlendMode::Under && first + pictures.size() == weights_.size()) mixAll(present, 1, 1);
 }
 
 /// Colours are not multiplied by alpha in what is given back.
 void Accumulator::straighten(Tile& tile) const {
+  if (!out_.format.alpha) return;
   const std::size_t count = tile.coverage.size();
   tile.mixed.channels[3] = tile.coverage;
-  if (!out_.format.alpha) return;
   for (std::size_t c = 0; c < 3; ++c)
     for (std::size_t i = 0; i < count; ++i)
       tile.mixed.channels[c][i] = tile.coverage[i] > 1e-6f ? tile.mixed.channels[c][i] / tile.coverage[i] : 0;

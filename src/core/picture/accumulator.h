@@ -57,7 +57,7 @@ class Accumulator {
  private:
   struct Tile {
     WorkingTile mixed;            ///< alpha apart
-    std::vector<float> coverage;  ///< of what has been mixed so far
+    std::vector<float> coverage;  ///< of what has been mixed so far; where pictures have no alpha one value
     double luma = 0;              ///< sum over the box
   };
   void keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
@@ -66,6 +66,8 @@ class Accumulator {
   void finishPlain();
   float plainGain() const;
   void addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures, WorkingTile& taken) const;
+  void addMoving(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures, WorkingTile& taken) const;
+  void mix(Tile& tile, int row, const WorkingTile& with, float weight, float whole, float* coverage) const;
   void straighten(Tile& tile) const;
   void begin(Tile& tile) const;
   PixelBox box(int index) const;

@@ -104,6 +104,29 @@ MOLTEN_WIDE void under(const float* v, const float* a, float w, const float* cov
                        std::size_t count) {
   for (std::size_t i = 0; i < count; ++i) mixed[i] += (1 - coverage[i]) * (w * a[i]) * v[i];
 }
+// Likewise where all is opaque.
+MOLTEN_WIDE void addUp(const float* v, float w, float* mixed, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) mixed[i] += w * v[i];
+}
+MOLTEN_WIDE void screen(const float* v, float w, float* mixed, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) mixed[i] = 1 - (1 - mixed[i]) * (1 - w * v[i]);
+}
+MOLTEN_WIDE void lighten(const float* v, float w, float* mixed, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) {
+    const float value = w * v[i];
+    mixed[i] = value > mixed[i] ? value : mixed[i];
+  }
+}
+MOLTEN_WIDE void darken(const float* v, float w, float* mixed, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) {
+    const float value = 1 - w * (1 - v[i]);
+    mixed[i] = value < mixed[i] ? value : mixed[i];
+  }
+}
+MOLTEN_WIDE void over(const float* v, float w, float* mixed, std::size_t count) {
+  for (std::size_t i = 0; i < count; ++i) mixed[i] = w * v[i] + (1 - w) * mixed[i];
+}
+
 MOLTEN_WIDE void cover(const float* a, float w, float* coverage, std::size_t count) {
   for (std::size_t i = 0; i < count; ++i) coverage[i] += (1 - coverage[i]) * (w * a[i]);
 }
@@ -175,8 +198,35 @@ void addWhole(const PictureFormat& format, const std::uint8_t* row, int sign, in
     whole8(row, sign, count, sums);
 }
 
+namespace {
+
+void combineOpaque(BlendMode blend, const float* v, float weight, float coverage, float* mixed, std::size_t count) {
+  switch (blend) {
+    case BlendMode::Sum:
+    case BlendMode::Mean:
+      return addUp(v, weight, mixed, count);
+    case BlendMode::BelowWhite:
+      return screen(v, weight, mixed, count);
+    case BlendMode::Brightest:
+      return lighten(v, weight, mixed, count);
+    case BlendMode::Darkest:
+      return darken(v, weight, mixed, count);
+    case BlendMode::Over:
+      return over(v, weight, mixed, count);
+    case BlendMode::Under:
+      return addUp(v, (1 - coverage) * weight, mixed, count);
+  }
+}
+
+}  // namespace
+
 void combineRow(BlendMode blend, const float* const values[3], const float* alpha, float weight, float whole,
                 float* const mixed[3], float* coverage, std::size_t count) {
+  if (!alpha) {
+    for (int c = 0; c < 3; ++c) combineOpaque(blend, values[c], weight, *coverage, mixed[c], count);
+    *coverage += (1 - *coverage) * weight;
+    return;
+  }
   for (int c = 0; c < 3; ++c) {
     switch (blend) {
       case BlendMode::Sum:

@@ -25,7 +25,7 @@ void mixRow(const PictureFormat& format, const std::uint8_t* a, const std::uint8
             std::uint8_t* out);
 
 /// Lays a picture's pixels to what has been combined of those before it: see BlendMode. `whole`: the weight over the
-/// largest one.
+/// largest one. No `alpha`: all of it is opaque, and so is what comes of it; `coverage` is one value then, for Under.
 void combineRow(BlendMode blend, const float* const values[3], const float* alpha, float weight, float whole,
                 float* const mixed[3], float* coverage, std::size_t count);
 

@@ -32,9 +32,6 @@ Matrix matrixOf(AVColorSpace space) {
   }
 }
 
-/// Rows of a tile; its height is a multiple of it.
-constexpr int rowsAtOnce = 4;
-
 int clamped(int i, int count) {
   return std::clamp(i, 0, count - 1);
 }
@@ -123,13 +120,14 @@ void WorkingFormat::sampleRow(const Picture& picture, int plane, int y, int firs
   std::fill(inside + some, out + count, inside[some - 1]);
 }
 
-WorkingFormat::Sites WorkingFormat::sitesOf(const Picture& picture, int plane, const WorkingTile& tile,
+/// For rows first … first + rows − 1 of a tile, and those around.
+WorkingFormat::Sites WorkingFormat::sitesOf(const Picture& picture, int plane, const WorkingTile& tile, int first, int rows,
                                             std::vector<float>& memory) const {
   // All of the tile, and one more on each side.
   constexpr int margin = WorkingTile::margin;
   const int shiftX = shape_.format.shiftX, shiftY = shape_.format.shiftY;
-  Sites sites{nullptr, ((tile.box.top - margin) >> shiftY) - 1, (tile.width >> shiftX) + 2};
-  const int left = ((tile.box.left - margin) >> shiftX) - 1, height = (tile.height >> shiftY) + 2;
+  Sites sites{nullptr, ((tile.box.top - margin + first) >> shiftY) - 1, (tile.width >> shiftX) + 2};
+  const int left = ((tile.box.left - margin) >> shiftX) - 1, height = (rows >> shiftY) + 2;
   memory.resize(static_cast<std::size_t>(sites.width) * static_cast<std::size_t>(height));
   sites.values = memory.data();
   for (int j = 0; j < height; ++j)
@@ -149,38 +147,52 @@ void WorkingFormat::spread(const Sites& sites, int y, int width, float* out) con
 }
 
 void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const {
+  tile.lay(box);
+  // A few rows at once, as they are still at hand.
+  for (int first = 0; first < tile.height; first += rowsAtOnce) takeSome(picture, tile, first, rowsAtOnce, tile, first);
+}
+
+void WorkingFormat::takeRows(const Picture& picture, const WorkingTile& tile, int first, WorkingTile& rows) const {
+  rows.box = tile.box, rows.width = tile.width, rows.height = rowsAtOnce;
+  const std::size_t count = rowsAtOnce * static_cast<std::size_t>(tile.width);
+  for (auto& channel : rows.channels) channel.resize(count);
+  takeSome(picture, tile, first, rowsAtOnce, rows, 0);
+}
+
+void WorkingFormat::takeSome(const Picture& picture, const WorkingTile& tile, int first, int rows, WorkingTile& to,
+                             int toFirst) const {
   constexpr int margin = WorkingTile::margin;
   const PictureFormat& format = shape_.format;
-  tile.lay(box);
   thread_local std::vector<float> memory[2];
   Sites sites[2];
   const bool yuv = format.model == ColourModel::Yuv;
-  for (int p = 0; p < 2 && yuv; ++p) sites[p] = sitesOf(picture, 1 + p, tile, memory[p]);
-  // A few rows at once, as they are still at hand.
-  for (int first = 0; first < tile.height; first += rowsAtOnce) {
-    for (int r = first; r < first + rowsAtOnce; ++r) {
-      const int y = box.top - margin + r;
-      for (int p = 0; p < format.planes(); ++p) {
-        float* const row = tile.row(channelOf(format, p), r);
-        if (format.isChromaPlane(p))
-          spread(sites[p - 1], y, tile.width, row);
-        else
-          sampleRow(picture, p, y, box.left - margin, tile.width, row);
-      }
+  for (int p = 0; p < 2 && yuv; ++p) sites[p] = sitesOf(picture, 1 + p, tile, first, rows, memory[p]);
+  for (int r = 0; r < rows; ++r) {
+    const int y = tile.box.top - margin + first + r;
+    for (int p = 0; p < format.planes(); ++p) {
+      float* const row = to.row(channelOf(format, p), toFirst + r);
+      if (format.isChromaPlane(p))
+        spread(sites[p - 1], y, tile.width, row);
+      else
+        sampleRow(picture, p, y, tile.box.left - margin, tile.width, row);
     }
-    const std::size_t count = rowsAtOnce * static_cast<std::size_t>(tile.width);
-    if (yuv) toRgb(tile.row(0, first), tile.row(1, first), tile.row(2, first), count, red_, blue_);
   }
-  if (format.model == ColourModel::Gray) tile.channels[1] = tile.channels[2] = tile.channels[0];
-  if (!format.alpha) std::fill(tile.channels[3].begin(), tile.channels[3].end(), 1.0f);
-  fromDisplay(tile);
+  const std::size_t count = static_cast<std::size_t>(rows) * static_cast<std::size_t>(tile.width);
+  float *const red = to.row(0, toFirst), *const green = to.row(1, toFirst), *const blue = to.row(2, toFirst);
+  if (yuv) toRgb(red, green, blue, count, red_, blue_);
+  if (format.model == ColourModel::Gray) std::copy_n(red, count, green), std::copy_n(red, count, blue);
+  if (!format.alpha) std::fill_n(to.row(3, toFirst), count, 1.0f);
+  toLight(red, count), toLight(green, count), toLight(blue, count);
+}
+
+void WorkingFormat::toLight(float* values, std::size_t count) const {
+  if (light_ == Light::Display || curve_ == Curve::None) return;
+  curve_ == Curve::Srgb ? srgbToLinear(values, count) : raise(values, count, power_);
 }
 
 void WorkingFormat::fromDisplay(WorkingTile& tile) const {
-  if (light_ == Light::Display || curve_ == Curve::None) return;
   const auto count = static_cast<std::size_t>(tile.width) * static_cast<std::size_t>(tile.height);
-  for (int channel = 0; channel < 3; ++channel)
-    curve_ == Curve::Srgb ? srgbToLinear(tile.row(channel, 0), count) : raise(tile.row(channel, 0), count, power_);
+  for (int channel = 0; channel < 3; ++channel) toLight(tile.row(channel, 0), count);
 }
 
 void WorkingFormat::toOneValue(WorkingTile& tile) const {

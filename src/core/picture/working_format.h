@@ -54,6 +54,10 @@ class WorkingFormat {
 
   /// Box sides must be multiples of four pixels, or the picture's edges.
   void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
+  /// A few rows of what take() gives, from row `first` of the tile, a multiple of rowsAtOnce, on; of the tile itself only where
+  /// it lies counts.
+  void takeRows(const Picture& picture, const WorkingTile& tile, int first, WorkingTile& rows) const;
+  static constexpr int rowsAtOnce = 4;  ///< a tile's height is a multiple of it
   /// Writes the box, without its margin. The tile is used up.
   void give(WorkingTile& tile, Picture& picture) const;
   /// Each channel's light times a gain ≥ 0; the tile is in display light.
@@ -82,10 +86,15 @@ class WorkingFormat {
     const float* values = nullptr;
     int top = 0, width = 0;
   };
-  Sites sitesOf(const Picture& picture, int plane, const WorkingTile& tile, std::vector<float>& memory) const;
+  Sites sitesOf(const Picture& picture, int plane, const WorkingTile& tile, int first, int rows,
+                std::vector<float>& memory) const;
+  /// Rows first … first + rows − 1 of a tile to where `to` has its rows from `toFirst` on.
+  void takeSome(const Picture& picture, const WorkingTile& tile, int first, int rows, WorkingTile& to, int toFirst) const;
   /// At the pixels of row y of the picture.
   void spread(const Sites& sites, int y, int width, float* out) const;
   void gather(const WorkingTile& tile, int plane, Picture& picture) const;
+  /// Display values as this format's light.
+  void toLight(float* values, std::size_t count) const;
 
   PictureShape shape_;
   Light light_;

@@ -65,6 +65,30 @@ HWY_INLINE V powerOf(Floats d, V magnitude, V power) {
   return hn::Exp(d, hn::Mul(power, hn::Log(d, magnitude)));
 }
 
+/// x^(−1/5) for x > 0: from a straight line through the logarithms, which its bits are roughly, by two steps of Newton's
+/// kind, the first with three terms (found by measuring: off by 4 %, 1e-4, 1e-7). Sums and products alone: the same to the
+/// bit on every processor, and in a third of the time of a logarithm and back.
+template <class V>
+HWY_INLINE V fifthRootUnder(Floats d, V x) {
+  const hn::RebindToSigned<Floats> whole;
+  const auto bits = hn::ConvertTo(d, hn::BitCast(whole, x));
+  V z = hn::BitCast(d, hn::ConvertTo(whole, hn::Sub(hn::Set(d, 1.278e9f), hn::Mul(hn::Set(d, 0.2f), bits))));
+  const auto off = [&](V root) HWY_ATTR {
+    const V squared = hn::Mul(root, root);
+    return hn::Sub(hn::Set(d, 1.0f), hn::Mul(x, hn::Mul(hn::Mul(squared, squared), root)));
+  };
+  const V r = off(z);
+  const V inner = hn::Add(hn::Set(d, 0.12f), hn::Mul(r, hn::Set(d, 0.088f)));
+  z = hn::Mul(z, hn::Add(hn::Set(d, 1.0f), hn::Mul(r, hn::Add(hn::Set(d, 0.2f), hn::Mul(r, inner)))));
+  return hn::Add(z, hn::Mul(z, hn::Mul(off(z), hn::Set(d, 0.2f))));
+}
+/// x^2.4 for x > 0.
+template <class V>
+HWY_INLINE V toThe24(Floats d, V x) {
+  const V root = hn::Mul(x, fifthRootUnder(d, x));
+  return hn::Mul(root, hn::Mul(root, root));
+}
+
 template <class Curve>
 HWY_INLINE void curve(float* values, std::size_t count, Curve curved) {
   const Floats d;
@@ -95,13 +119,24 @@ void multiplyWide(float* values, std::size_t count, float by) {
 
 void raiseWide(float* values, std::size_t count, float power) {
   const Floats d;
+  // What video is shown with.
+  if (power == 2.4f)
+    return curve(values, count, [&](auto v) HWY_ATTR { return toThe24(d, v); });
+  if (power == 2.2f)
+    return curve(values, count, [&](auto v) HWY_ATTR {
+      const auto z = fifthRootUnder(d, v), squared = hn::Mul(z, z);
+      return hn::Mul(hn::Mul(v, v), hn::Mul(v, hn::Mul(squared, squared)));
+    });
+  if (power == 2.8f)
+    return curve(values, count,
+                 [&](auto v) HWY_ATTR { return hn::Mul(hn::Mul(v, v), hn::Mul(v, fifthRootUnder(d, v))); });
   curve(values, count, [&](auto v) HWY_ATTR { return powerOf(d, v, hn::Set(d, power)); });
 }
 
 void fromSrgbWide(float* values, std::size_t count) {
   const Floats d;
   curve(values, count, [&](auto v) HWY_ATTR {
-    const auto upper = powerOf(d, hn::Mul(hn::Add(v, hn::Set(d, 0.055f)), hn::Set(d, 1 / 1.055f)), hn::Set(d, 2.4f));
+    const auto upper = toThe24(d, hn::Mul(hn::Add(v, hn::Set(d, 0.055f)), hn::Set(d, 1 / 1.055f)));
     return hn::IfThenElse(hn::Gt(v, hn::Set(d, 0.04045f)), upper, hn::Mul(v, hn::Set(d, 1 / 12.92f)));
   });
 }

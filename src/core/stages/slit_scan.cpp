@@ -4,6 +4,9 @@
 #include <cmath>
 #include <cstdio>
 #include <map>
+#include <memory>
+#include <mutex>
+#include <tuple>
 
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
@@ -106,15 +109,37 @@ class SlitScanAt : public Displacement {
     for (int b = 0; b < blocks_.count(); ++b) displaced_.push_back(passed(b).value_or(position) - position);
   }
   void row(const PlaneSites& sites, int row, std::span<double> out) const override {
+    if (!blocks_.acrossOnly()) return make(sites, row, out);
+    // All rows are alike.
+    const std::tuple name(sites.x0, sites.stepX, sites.width);
+    std::shared_ptr<const std::vector<double>> known;
+    {
+      const std::scoped_lock lock(mutex_);
+      if (const auto at = rows_.find(name); at != rows_.end()) known = at->second;
+    }
+    if (!known) {
+      auto made = std::make_shared<std::vector<double>>(out.size());
+      make(sites, row, *made);
+      known = std::move(made);
+      const std::scoped_lock lock(mutex_);
+      if (rows_.size() < mostRows) rows_.emplace(name, known);
+    }
+    std::copy(known->begin(), known->end(), out.begin());
+  }
+
+ private:
+  void make(const PlaneSites& sites, int row, std::span<double> out) const {
     blocks_.stripsOf(sites, row, stretch_, [&](int i, int block) {
       out[static_cast<std::size_t>(i)] = displaced_[static_cast<std::size_t>(block)];
     });
   }
 
- private:
   StripLayout blocks_;
   Place stretch_;
   std::vector<double> displaced_;
+  mutable std::mutex mutex_;
+  static constexpr std::size_t mostRows = 8;
+  mutable std::map<std::tuple<double, double, int>, std::shared_ptr<const std::vector<double>>> rows_;  ///< by their sites
 };
 
 class SlitScanMap : public DisplacingMap, public Mixing {

@@ -52,23 +52,6 @@ StripLayout::StripLayout(const Cut& cut, const VideoDescription& video)
   for (int i = 0; i <= rows_; ++i) rowBorders_.push_back(std::floor(i * height_ / rows_ + 0.5));
 }
 
-double StripLayout::along(double x, double y) const {
-  switch (shape_) {
-    case StripShape::Rings:
-      return std::hypot(x - x_, (y - y_) * down_);
-    case StripShape::Grid:
-    case StripShape::Tiles:
-      return x;
-    default:
-      return x * cos_ + y * down_ * sin_ - from_;
-  }
-}
-
-double StripLayout::within(double x, double y) const {
-  const double u = along(x, y) - shift_;
-  return shift_ > 0 && u < 0 ? u + extent_ : u;
-}
-
 int StripLayout::bandAt(double u) const {
   int i = std::clamp(static_cast<int>(u * bandsAPixel_), 0, count_ - 1);
   while (i > 0 && u < border(i)) --i;

@@ -1,6 +1,7 @@
 #pragma once
 // How a picture is cut into strips.
 
+#include <cmath>
 #include <cstdint>
 #include <vector>
 
@@ -47,16 +48,20 @@ class StripLayout {
   void stripsOf(const PlaneSites& sites, int row, Place stretch, Take take) const {
     const double y = (sites.y0 + row * sites.stepY) * stretch.y;
     const int line = hasRows() ? rowAt(y) * count_ : 0;
-    // Neighbours mostly lie in one band.
+    // Neighbours lie in one band, or in the next.
     int band = 0;
     for (int i = 0; i < sites.width; ++i) {
       const double u = within((sites.x0 + i * sites.stepX) * stretch.x, y);
+      if (band + 1 < count_ && u >= border(band + 1)) ++band;
       if (u < border(band) || u >= border(band + 1)) band = bandAt(u);
       take(i, line + band);
     }
   }
   /// How far along the direction a place is, in pixels, and where a strip begins.
-  double along(double x, double y) const;
+  double along(double x, double y) const {
+    if (shape_ == StripShape::Bars) return x * cos_ + y * down_ * sin_ - from_;
+    return hasRows() ? x : std::hypot(x - x_, (y - y_) * down_);
+  }
   double border(int i) const { return borders_[static_cast<std::size_t>(i)]; }
   int columns() const { return count_; }
   int rows() const { return hasRows() ? rows_ : 1; }
@@ -71,7 +76,10 @@ class StripLayout {
  private:
   bool hasRows() const { return shape_ == StripShape::Grid || shape_ == StripShape::Tiles; }
   /// How far along a place is within the bands, which an offset moves.
-  double within(double x, double y) const;
+  double within(double x, double y) const {
+    const double u = along(x, y) - shift_;
+    return shift_ > 0 && u < 0 ? u + extent_ : u;
+  }
   int bandAt(double u) const;
   int rowAt(double y) const;
 
