@@ -124,6 +124,34 @@ TEST(FrameFeed, LooksInPassingDecodeNoFrameTwice) {
   }
 }
 
+/// In place of a frame that would have to be waited for: the nearest that is held, or the one that decoding begins with.
+TEST(FrameFeed, RoughlyIsWhatIsNearestAtHand) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 240, {128, 96}, "-c:v libx264 -g 100 -sc_threshold 0 -bf 2");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  FrameFeed feed(footage, footage->shape().bytes() * 300, 1);
+  const auto roughly = [&](std::vector<std::int32_t> frames, int scale, Layout layout) {
+    std::vector<int> numbers;
+    const auto table = feed.fetch(frames, scale, layout, {}, Urgency::AtOnce);
+    EXPECT_TRUE(table);
+    for (const std::int32_t n : frames) {
+      numbers.push_back(test::numberShown(table->find(n)->picture()));
+      EXPECT_EQ(table->find(n)->layout(), FrameLayout(feed.shapeAt(scale), layout));
+    }
+    return numbers;
+  };
+  const std::vector<std::int32_t> far{190};
+  EXPECT_EQ(feed.toBeDecoded(far, 1), 91);
+  EXPECT_EQ(roughly({90, 190, 239}, 1, Layout::Rows), (std::vector<int>{0, 100, 200}));
+  EXPECT_EQ(feed.decoded(), 0u) << "none of the way there";
+  EXPECT_EQ(roughly({190}, 2, Layout::Blocks), std::vector<int>{100});
+  ASSERT_TRUE(feed.fetch(std::vector<std::int32_t>{170}, 1, Layout::Rows, {}));
+  EXPECT_EQ(roughly({165, 175, 190}, 1, Layout::Rows), (std::vector<int>{165, 170, 200})) << "what came along is nearer";
+  ASSERT_TRUE(feed.fetch(far, 1, Layout::Rows, {}));
+  EXPECT_EQ(roughly({190}, 1, Layout::Blocks), std::vector<int>{190});
+  EXPECT_EQ(feed.toBeDecoded(far, 1), 0);
+}
+
 /// What is shown interrupts what is looked at beside it, which is had all the same.
 TEST(FrameFeed, WhatIsShownDoesNotWaitForALookElsewhere) {
   const TempFolder folder;

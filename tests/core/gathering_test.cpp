@@ -107,9 +107,12 @@ TEST_F(Moved, OpinionsSayHowFar) {
     opinionsOfRow(flow->cells(), xs.data(), y, parts.data(), count, &row[0].u.x);
     for (std::size_t i = 0; i < xs.size(); ++i) {
       const FlowOpinions own = opinionsAt(*flow, xs[i], y, parts[i]);
-      EXPECT_NEAR(row[i].u.x, own.u.x, 1e-4), EXPECT_NEAR(row[i].u.y, own.u.y, 1e-4);
-      EXPECT_NEAR(row[i].v.x, own.v.x, 1e-4), EXPECT_NEAR(row[i].v.y, own.v.y, 1e-4);
-      EXPECT_NEAR(row[i].uOff, own.uOff, 1e-3), EXPECT_NEAR(row[i].vOff, own.vOff, 1e-3);
+      EXPECT_NEAR(row[i].u.x, own.u.x, 1e-4);
+      EXPECT_NEAR(row[i].u.y, own.u.y, 1e-4);
+      EXPECT_NEAR(row[i].v.x, own.v.x, 1e-4);
+      EXPECT_NEAR(row[i].v.y, own.v.y, 1e-4);
+      EXPECT_NEAR(row[i].uOff, own.uOff, 1e-3);
+      EXPECT_NEAR(row[i].vOff, own.vOff, 1e-3);
     }
   }
 }

@@ -129,6 +129,44 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GT(seen[i].view.frame, seen[i - 1].view.frame);
 }
 
+/// A jump into the middle of a long group shows something first, and says so; then the frame itself. A newer request does
+/// not wait for that.
+TEST_F(ViewerTest, AJumpShowsSomethingFirst) {
+  test::makeNumberedClip(folder / "long.mp4", 240, {128, 96}, "-c:v libx264 -g 240 -sc_threshold 0 -bf 2");
+  const auto clip = test::openFootage(folder / "long.mp4");
+  std::mutex mutex;
+  std::vector<std::pair<std::int64_t, bool>> all;
+  Viewer jumping(std::make_shared<Sources>(std::make_shared<FrameFeed>(clip, clip->shape().bytes() * 20, 1), 2), 2,
+                 [&](Result<Shown> result) {
+                   const std::scoped_lock lock(mutex);
+                   ASSERT_TRUE(result);
+                   all.emplace_back(result->view.frame, result->roughly);
+                 });
+  const Piece piece = pieceOf(Chain{}, {}, clip->video());
+  const auto came = [&](std::int64_t frame) {
+    return until([&] {
+      const std::scoped_lock lock(mutex);
+      return !all.empty() && all.back() == std::pair(frame, false);
+    });
+  };
+  for (const char* const chain : {"time-field:back=0.1s", "echoes:repeats=3,spacing=1f", "shutter:built-from=motion,moments=4"}) {
+    View view{{*parseStage(chain, 30)}, 200, {128, 96}, piece};
+    jumping.show(view);
+    ASSERT_TRUE(came(200)) << chain;
+    for (const std::int64_t n : {150, 40, 230}) {
+      view.frame = n;
+      jumping.show(view);
+    }
+    ASSERT_TRUE(came(230)) << chain;
+    view.frame = 3;
+    jumping.show(view);
+    ASSERT_TRUE(came(3)) << chain;
+    const std::scoped_lock lock(mutex);
+    EXPECT_EQ(all.front(), std::pair(std::int64_t(200), true)) << chain;
+    all.clear();
+  }
+}
+
 /// However many follow each other: the last one's sides are told, of the picture that is shown; and none while it plays.
 TEST_F(ViewerTest, WhatIsAskedOfAStageComesOnceTheHandIsStill) {
   std::mutex mutex;
@@ -204,7 +242,7 @@ TEST_F(ViewerTest, AReachBeyondTheBudgetIsShownSmallerAndSaidSo) {
   std::atomic<bool> smaller = false;
   std::atomic<int> scale = 0;
   viewer = std::make_unique<Viewer>(std::make_shared<Sources>(feed, 1), 1, [&](Result<Shown> shown) {
-    if (!shown) return;
+    if (!shown || shown->roughly) return;
     smaller = shown->forMemory;
     scale = shown->scale;
   });

@@ -12,7 +12,10 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
     remark_.clear();
     refreshLaid();
   });
-  connect(&session_, &Session::footageLeaves, this, [this] { trouble_.clear(); });
+  connect(&session_, &Session::footageLeaves, this, [this] {
+    trouble_.clear();
+    roughly_ = false;
+  });
   connect(&session_, &Session::changed, this, &Viewing::refresh);
   connect(&session_, &Session::selectionChanged, this, &Viewing::refresh);
   connect(&session_, &Session::frameChanged, this, [this] {
@@ -24,12 +27,13 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
   connect(&player_, &Player::pictureReady, this, [this](const QImage& image, const QImage& other, const Shown& about) {
     picture_.setImage(image);
     picture_.setOther(other);
-    if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory) {
+    if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory || roughly_ != about.roughly) {
       trouble_.clear();
+      roughly_ = about.roughly;
       smallerForMemory_ = about.forMemory;
       refreshLaid();
     }
-    if (about.view.sides) emit sidesShown(about.sides);
+    if (about.view.sides && !about.roughly) emit sidesShown(about.sides);
     if (!about.forSpeed) emit shownInFull();
     emit shown();
   });
@@ -59,6 +63,7 @@ PictureState Viewing::state() const {
     state.title = tr("Picture · %1").arg(QString::fromStdString(timecode(session_.frame(), session_.piece().rate)));
   else if (session_.indexing() >= 0)
     state.title = tr("Picture · first frame, the others are being found");
+  if (roughly_) state.title += tr(" · one near it, until its own is decoded");
   state.bypassed = bypassed_;
   state.message = trouble_;
   if (smallerForMemory_)

@@ -68,7 +68,7 @@ class Viewing : public QObject {
   bool bypassed_ = false;
   QString trouble_;  ///< why there is no picture
   QString remark_;
-  bool smallerForMemory_ = false;
+  bool smallerForMemory_ = false, roughly_ = false;
   QTimer remarkTimer_;
 };
 

@@ -256,7 +256,7 @@ Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, 
       frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
     }
     FrameTable held;
-    if (frames.size() > 1 && frames.size() <= most) {
+    if (frames.size() > 1 && frames.size() <= most && urgency_ != Urgency::AtOnce) {
       const auto feed = sources_->feed(plan.source(), stop);
       if (!feed) return feed.error();
       auto table = (*feed)->fetch(frames, plan.scale(), plan.way(sources[from].way).gather().layout().kind(), stop, urgency_);

@@ -57,6 +57,17 @@ HWY_INLINE V sampleAt(const PatchView<Sample>& patch, V x, V y) {
   return between(between(upper.first, upper.second, fx), between(lower.first, lower.second, fx), fy);
 }
 
+/// The samples of a row from a place on.
+template <class Sample>
+HWY_INLINE V samplesFrom(const PatchView<Sample>& patch, int x, int y) {
+  const Floats d;
+  const Sample* const at = patch.samples + static_cast<std::ptrdiff_t>(y - patch.top) * patch.stride + (x - patch.left);
+  if constexpr (std::is_floating_point_v<Sample>)
+    return hn::LoadU(d, at);
+  else
+    return hn::ConvertTo(d, hn::PromoteTo(Wholes(), hn::LoadU(hn::Rebind<Sample, Floats>(), at)));
+}
+
 template <class Sample>
 HWY_INLINE void store(V value, float most, int count, Sample* out) {
   const Floats d;
@@ -113,7 +124,7 @@ HWY_INLINE void mixRun(const FlowRun& run, const PatchView<Sample>& earlier, con
       believed = hn::IfThenElse(agree, believed, between(believed, trust(vOff), share));
     }
     if (!hn::AllTrue(d, hn::Ge(believed, one))) {
-      const V plain = between(sampleAt(earlier, x, y), sampleAt(later, x, y), t);
+      const V plain = between(samplesFrom(earlier, run.x + i, run.y), samplesFrom(later, run.x + i, run.y), t);
       made = between(plain, made, believed);
     }
     store(made, run.most, count, out + i);
@@ -131,11 +142,20 @@ void mixRunFloats(const FlowRun& run, const PatchView<float>& a, const PatchView
   mixRun(run, a, b, out);
 }
 
-void goAlongWide(float from, float to, const float* along, int count, float* out) {
+void spreadWide(const float* cells, std::span<const int> firstColumns, const float* along,
+                const std::array<float*, 6>& out) {
   const hn::CappedTag<float, 8> d;
-  const auto a = hn::Set(d, from), way = hn::Set(d, to - from);
-  for (int i = 0; i < count; i += static_cast<int>(hn::Lanes(d)))
-    hn::StoreU(hn::Add(a, hn::Mul(way, hn::LoadU(d, along + i))), d, out + i);
+  const int lanes = static_cast<int>(hn::Lanes(d));
+  const auto still = [](const float* cell) { return cell[0] == 0 && cell[1] == 0 && cell[2] == 0 && cell[3] == 0; };
+  for (std::size_t k = 0; k + 1 < firstColumns.size(); ++k) {
+    const float *const begin = cells + k * 6, *const end = begin + 6;
+    if (still(begin) && still(end)) continue;
+    for (int c = 0; c < 6; ++c) {
+      const auto from = hn::Set(d, begin[c]), way = hn::Set(d, end[c] - begin[c]);
+      for (int i = firstColumns[k]; i < firstColumns[k + 1]; i += lanes)
+        hn::StoreU(hn::Add(from, hn::Mul(way, hn::LoadU(d, along + i))), d, out[static_cast<std::size_t>(c)] + i);
+    }
+  }
 }
 
 struct Motion {
@@ -216,7 +236,7 @@ namespace {
 HWY_EXPORT(mixRun8);
 HWY_EXPORT(mixRun16);
 HWY_EXPORT(mixRunFloats);
-HWY_EXPORT(goAlongWide);
+HWY_EXPORT(spreadWide);
 HWY_EXPORT(opinionsWide);
 }  // namespace
 
@@ -231,8 +251,9 @@ void mixAlongFlow(const FlowRun& run, const PatchView<std::uint16_t>& earlier, c
 void mixAlongFlow(const FlowRun& run, const PatchView<float>& earlier, const PatchView<float>& later, float* out) {
   HWY_DYNAMIC_DISPATCH(mixRunFloats)(run, earlier, later, out);
 }
-void goAlong(float from, float to, const float* along, int count, float* out) {
-  HWY_DYNAMIC_DISPATCH(goAlongWide)(from, to, along, count, out);
+void spreadOpinions(const float* cells, std::span<const int> firstColumns, const float* along,
+                    const std::array<float*, 6>& out) {
+  HWY_DYNAMIC_DISPATCH(spreadWide)(cells, firstColumns, along, out);
 }
 void opinionsOfRow(const FlowCells& cells, const float* xs, float y, const float* parts, int count, float* out) {
   HWY_DYNAMIC_DISPATCH(opinionsWide)(cells, xs, y, parts, count, out);

@@ -10,7 +10,7 @@ namespace molten {
 /// What lies around a box of a plane, row after row.
 template <class Sample>
 struct PatchView {
-  const Sample* samples = nullptr;  ///< of the place (left, top); some bytes after the last one may be read
+  const Sample* samples = nullptr;  ///< of the place (left, top); up to 64 bytes after the last one may be read
   int stride = 0, left = 0, top = 0;
 };
 
@@ -31,8 +31,11 @@ void mixAlongFlow(const FlowRun& run, const PatchView<std::uint16_t>& earlier, c
                   std::uint16_t* out);
 void mixAlongFlow(const FlowRun& run, const PatchView<float>& earlier, const PatchView<float>& later, float* out);
 
-/// out[i] = from + (to − from)·along[i], for count samples and up to seven more.
-void goAlong(float from, float to, const float* along, int count, float* out);
+/// A row of cells, six floats each as in FlowOpinions, spread to columns: those from firstColumns[i] on lie between cell i
+/// and the next one, the part along[column] of the way; the last entry is the end. Nothing is spread between two cells that
+/// stand still. Up to seven floats past the end are written.
+void spreadOpinions(const float* cells, std::span<const int> firstColumns, const float* along,
+                    const std::array<float*, 6>& out);
 
 /// A flow's vectors (x, y in 1/16 pixel) on its cells.
 struct FlowCells {

@@ -75,17 +75,20 @@ class FlowMix::Tile {
     return kept;
   }
   const PictureFormat& format() const { return mix_.made_.format; }
-  MixedPixel& pixelAt(int x, int y) const {
-    return scratch_.pixels[static_cast<std::size_t>((y - top_) * width_ + x - left_)];
+  /// Those of a row; the first is that at the tile's left.
+  MixedPixel* pixelsOf(int y) const {
+    return scratch_.pixels.data() + (mix_.even_ ? 0 : static_cast<std::ptrdiff_t>(y - top_) * width_);
   }
+  MixedPixel& pixelAt(int x, int y) const { return pixelsOf(y)[x - left_]; }
 
   /// All pixels are of one pair.
   void makeEven() {
     const EvenPair& even = *mix_.even_;
     PlaneBox box{left_, top_, left_ + width_, top_ + height_};
     scratch_.pairs.assign(1, {even.first, even.second, box});
-    scratch_.pixels.assign(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_),
-                           {0, even.weight, wholeWeight - even.weight});
+    // One row stands for all.
+    scratch_.pixels.assign(static_cast<std::size_t>(width_), {0, even.weight, wholeWeight - even.weight});
+    scratch_.way.clear();
     makePair(0);
   }
 
@@ -147,7 +150,7 @@ class FlowMix::Tile {
     const PlaneBox box = scratch_.pairs[p].box;
     for (int y = box.top; y < box.bottom; ++y) {
       auto* const row = reinterpret_cast<Sample*>(out_.writableRow(plane_, y));
-      const MixedPixel* const pixels = scratch_.pixels.data() + static_cast<std::ptrdiff_t>(y - top_) * width_ - left_;
+      const MixedPixel* const pixels = pixelsOf(y) - left_;
       for (int x = box.left; x < box.right; ++x)
         if (pixels[x].pair == p) row[x] = make(x, y, pixels[x]);
     }
@@ -209,12 +212,15 @@ class FlowMix::Tile {
       });
     for (int y = pair.box.top; y < pair.box.bottom; ++y) {
       auto* const row = reinterpret_cast<Sample*>(out_.writableRow(plane_, y));
-      const MixedPixel* const pixels = s.pixels.data() + static_cast<std::ptrdiff_t>(y - top_) * width_ - left_;
+      const MixedPixel* const pixels = pixelsOf(y) - left_;
       grid.goTo(y);
       for (const OpinionGrid::Run& run : grid.runs())
         for (int x = run.from; x < run.to;) {
           const int from = x;
-          while (x < run.to && pixels[x].pair == p) ++x;
+          if (mix_.even_)
+            x = run.to;
+          else
+            while (x < run.to && pixels[x].pair == p) ++x;
           if (run.still)
             for (int i = from; i < x; ++i) row[i] = plainMix(a.exact(i, y), b.exact(i, y), pixels[i].weight);
           else if (x > from)
@@ -227,10 +233,15 @@ class FlowMix::Tile {
   /// Pixels of one pair, which move, by its patches and its grid.
   void makeRun(int x, int count, int y, const MixedPixel* pixels, bool back, Sample* out) {
     MixScratch<Sample>& s = scratch_;
-    s.way.resize(static_cast<std::size_t>(width_));
-    for (int i = 0; i < count; ++i) {
-      const float w = static_cast<float>(pixels[i].weight) / static_cast<float>(wholeWeight);
-      s.way[static_cast<std::size_t>(i)] = back ? 1 - w : w;
+    const auto wayOf = [back](const MixedPixel& pixel) {
+      const float w = static_cast<float>(pixel.weight) / static_cast<float>(wholeWeight);
+      return back ? 1 - w : w;
+    };
+    if (mix_.even_) {
+      if (s.way.empty()) s.way.assign(static_cast<std::size_t>(width_), wayOf(pixels[0]));
+    } else {
+      s.way.resize(static_cast<std::size_t>(width_));
+      std::transform(pixels, pixels + count, s.way.begin(), wayOf);
     }
     const FlowRun run{x, y, count, s.way.data(), s.grid.opinionsFrom(x), FlowOpinions::sameMotion, trust_.trusted(), most_};
     mixAlongFlow(run, (back ? s.second : s.first).view(), (back ? s.first : s.second).view(), out);

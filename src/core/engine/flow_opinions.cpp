@@ -74,11 +74,10 @@ void OpinionGrid::goTo(int row) {
       runs_.back().to = box_.left + to;
     else
       runs_.push_back({box_.left + from, box_.left + to, still});
-    if (still) continue;
-    const float *const a = &begin.u.x, *const b = &end.u.x;
-    for (std::size_t c = 0; c < 6; ++c)
-      goAlong(a[c], b[c], along_.data() + from, to - from, opinions_[c].data() + from);
   }
+  std::array<float*, 6> out;
+  for (std::size_t c = 0; c < 6; ++c) out[c] = opinions_[c].data();
+  spreadOpinions(line, firstColumns_, along_.data(), out);
 }
 
 std::array<const float*, 6> OpinionGrid::opinionsFrom(int column) const {

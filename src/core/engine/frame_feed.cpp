@@ -11,6 +11,10 @@ namespace {
 
 /// Playing forwards and jumping back; filling in and a look elsewhere.
 constexpr int places = 2;
+/// On the way to a frame that is shown, those nearer than this are kept: the hand may go back a little.
+constexpr std::int32_t near = 48;
+/// So many frames that need no other are decoded for a picture that is only like the one that is wanted.
+constexpr int mostStarts = 3;
 
 }  // namespace
 
@@ -72,6 +76,14 @@ std::size_t FrameFeed::framesThatFit(int scale) const {
   return std::max<std::size_t>(2, fit > 4 ? fit - 2 : 2);
 }
 
+std::int32_t FrameFeed::toBeDecoded(std::span<const std::int32_t> frames, int scale) const {
+  std::int32_t most = 0;
+  const std::scoped_lock lock(mutex_);
+  for (const std::int32_t frame : frames)
+    if (!entries_.contains({frame, scale})) most = std::max(most, frame - footage_->startOf(frame) + 1);
+  return most;
+}
+
 bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
   const std::scoped_lock lock(mutex_);
   return std::all_of(frames.begin(), frames.end(), [&](auto n) { return entries_.contains({n, scale}); });
@@ -79,6 +91,7 @@ bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
 
 Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
                                     std::stop_token stop, Urgency urgency) {
+  if (urgency == Urgency::AtOnce) return roughly(frames, scale, layout);
   Demand demand{0, frames, scale, layout.value_or(Layout::Rows), {}, 0, {}, {}, urgency};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
   {
@@ -98,6 +111,52 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
   }
   if (layout) relay(demand.table, scale, *layout);
   return std::move(demand.table);
+}
+
+/// With the lock held: the held frame that is nearest to one, if it is no farther than `within`.
+std::optional<std::int32_t> FrameFeed::nearestHeld(std::int32_t frame, std::int32_t within, int scale) const {
+  std::optional<std::int32_t> nearest;
+  for (auto at = entries_.lower_bound({frame - within, 0}); at != entries_.end() && at->first.frame <= frame + within; ++at)
+    if (at->first.scale == scale && (!nearest || std::abs(at->first.frame - frame) < std::abs(*nearest - frame)))
+      nearest = at->first.frame;
+  return nearest;
+}
+
+Result<FrameTable> FrameFeed::roughly(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout) {
+  const std::scoped_lock one(starting_);
+  FrameTable table;
+  int started = 0;
+  for (const std::int32_t frame : frames) {
+    const std::int32_t start = footage_->startOf(frame);
+    FrameTable::Held held;
+    {
+      const std::scoped_lock lock(mutex_);
+      const auto within = started < mostStarts ? std::abs(frame - start) : static_cast<std::int32_t>(footage_->clock().frameCount());
+      if (const auto nearest = nearestHeld(frame, within, scale)) held = entries_.at({*nearest, scale}).held;
+    }
+    if (!held) {
+      if (!starts_) {
+        auto reader = footage_->newReader(1);
+        if (!reader) return reader.error();
+        starts_ = std::move(*reader);
+      }
+      auto read = starts_->readStart(frame);
+      if (!read) return read.error();
+      ++started;
+      for (int at = 1; at < scale; at *= 2) *read = halved(*read);
+      held = stored(*read, scale, layout.value_or(Layout::Rows));
+      const std::scoped_lock lock(mutex_);
+      keep({start, scale}, held, false);
+    }
+    table.put(frame, std::move(held));
+  }
+  if (layout) {
+    std::vector<std::pair<std::int32_t, FrameTable::Held>> other;
+    for (const auto& [frame, held] : table)
+      if (held->layout().kind() != *layout) other.emplace_back(frame, stored(held->picture(), scale, *layout));
+    for (auto& [frame, held] : other) table.put(frame, std::move(held));
+  }
+  return table;
 }
 
 /// The one that the clip is filled in at, if that is not much too small; else the smallest that is large enough.
@@ -253,6 +312,7 @@ std::vector<std::pair<int, Layout>> FrameFeed::formsToKeep(const Task& task) con
 /// A frame came from the decoder, or in a larger scale from memory: to everyone who waits for it, and into memory.
 void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale,
                         std::vector<std::pair<int, Layout>> forms) {
+  const bool passed = forms.empty();  // nobody keeps it
   const auto waits = [&](const Demand& demand) {
     return std::binary_search(demand.frames.begin(), demand.frames.end(), frame) && !demand.table.has(frame);
   };
@@ -264,7 +324,7 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
     const std::scoped_lock lock(mutex_);
     if (ownScale == 1) ++decoded_;
     for (const Demand* demand : demands_)
-      if (!among(forms, demand->scale) && (demand->urgency != Urgency::Passing || waits(*demand)))
+      if (!among(forms, demand->scale) && ((demand->urgency != Urgency::Passing && !passed) || waits(*demand)))
         forms.emplace_back(demand->scale, demand->layout);
     std::erase_if(forms, [&](auto& form) { return form.first < ownScale || entries_.contains({frame, form.first}); });
   }
@@ -276,7 +336,7 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
     bool wanted = false, lasts = among(kept, s);
     for (Demand* demand : demands_) {
       if (demand->scale != s) continue;
-      lasts |= demand->urgency != Urgency::Passing;
+      lasts |= demand->urgency != Urgency::Passing && (!passed || waits(*demand));
       if (!waits(*demand)) continue;
       demand->table.put(frame, held);
       wanted |= demand->urgency != Urgency::Passing;
@@ -373,12 +433,19 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
   const std::stop_callback whenAbandoned(task.demand ? task.demand->abandoned.get_token() : stop,
                                          [&] { called.request_stop(); });
   beside_ = gives ? called : std::stop_source(std::nostopstate);
-  const auto forms = formsToKeep(task);
+  const std::vector<std::pair<int, Layout>> forms = formsToKeep(task);
   ReaderPool& readers = !passes ? readers_ : fillScale_ > 0 ? fillReaders_ : passingReader_;
   const std::uint64_t number = task.demand ? task.demand->number : 0;
+  // Who waits before the screen waits for no more than it takes.
+  const bool shown = task.demand && task.demand->urgency == Urgency::Shown;
+  readers.passOver(shown ? near : 0);
   lock.unlock();
   const auto got = readers.read(
-      task.frame, [&](std::int32_t n, const Picture& picture) { arrived(n, picture, 1, forms); }, called.get_token());
+      task.frame,
+      [&](std::int32_t n, const Picture& picture) {
+        arrived(n, picture, 1, shown && n < task.frame - near ? std::vector<std::pair<int, Layout>>() : forms);
+      },
+      called.get_token());
   lock.lock();
   beside_ = std::stop_source(std::nostopstate);
   const bool alive =

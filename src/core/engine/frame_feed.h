@@ -20,8 +20,8 @@
 namespace molten {
 
 /// What is shown, and what is looked at beside it: that waits for the other, and gives way to it in the middle of its work.
-/// Passing: likewise, and not worth keeping.
-enum class Urgency { Shown, Background, Passing };
+/// Passing: likewise, and not worth keeping. AtOnce: what is near at hand, instead of what would have to be waited for.
+enum class Urgency { Shown, AtOnce, Background, Passing };
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
@@ -44,11 +44,16 @@ class FrameFeed {
   /// request is called off. The caller keeps the number of frames within framesThatFit(). `layout`: none: as they lie.
   Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
                            std::stop_token stop, Urgency urgency = Urgency::Shown);
+  /// The same at once, with Urgency::AtOnce: in place of each frame that is not there the nearest one that is, or that needs
+  /// no other to be decoded.
+  Result<FrameTable> roughly(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout);
   /// A frame that is looked at beside what is shown, for a small picture of `size` or a little smaller: as it is at hand
   /// where the clip is filled in.
   Result<Picture> glimpse(std::int32_t frame, Size size, std::stop_token stop);
   /// True if fetch() would have nothing to wait for.
   bool has(std::span<const std::int32_t> frames, int scale) const;
+  /// How many frames have to be decoded, at most, for one of those that are not there.
+  std::int32_t toBeDecoded(std::span<const std::int32_t> frames, int scale) const;
   /// Frames that will be asked for soon, in that order; replaces what was expected before. Decoded when nothing is
   /// waited for and the budget has room.
   void prefetch(std::vector<std::int32_t> frames, int scale, Layout layout);
@@ -111,6 +116,7 @@ class FrameFeed {
   void arrived(std::int32_t frame, const Picture& picture, int ownScale, std::vector<std::pair<int, Layout>> forms);
   std::vector<std::pair<int, Layout>> formsToKeep(const Task& task) const;
   int scaleFor(Size size) const;
+  std::optional<std::int32_t> nearestHeld(std::int32_t frame, std::int32_t within, int scale) const;
   FrameTable::Held stored(const Picture& picture, int scale, Layout layout);
   void keep(Key key, const FrameTable::Held& held, bool wanted);
   void drop(std::map<Key, Entry>::iterator at);
@@ -140,6 +146,8 @@ class FrameFeed {
   std::int32_t fillNext_ = 0;
   ReaderPool readers_, fillReaders_;
   ReaderPool passingReader_;  ///< of what is wanted in passing where nothing is filled in: it leaves the processor to others
+  std::mutex starting_;  ///< of what follows
+  std::unique_ptr<FrameReader> starts_;  ///< reads frames that need no other
   std::jthread thread_;  // last: it stops before the rest goes
 };
 

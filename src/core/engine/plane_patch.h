@@ -38,8 +38,8 @@ class PlanePatch {
     left_ = box.left - margin, top_ = box.top - margin;
     stride_ = box.width() + 2 * margin;
     const int rows = box.height() + 2 * margin;
-    // A kernel looks at four bytes at once.
-    samples_.resize(static_cast<std::size_t>(stride_) * static_cast<std::size_t>(rows) + 4 / sizeof(Sample));
+    // Kernels look at many at once.
+    samples_.resize(static_cast<std::size_t>(stride_) * static_cast<std::size_t>(rows) + 64 / sizeof(Sample));
     const TilePlane& part = layout.plane(plane);
     const int from = std::clamp(left_, 0, width - 1), to = std::clamp(left_ + stride_, from + 1, width);
     for (int r = 0; r < rows; ++r) {

@@ -19,6 +19,7 @@ Result<Picture> ReaderPool::read(std::int32_t n, const FrameSink& sink, std::sto
   if (!best)
     best = &*std::min_element(members_.begin(), members_.end(), [](auto& a, auto& b) { return a.used < b.used; });
   best->used = ++reads_;
+  best->reader->passOver(passOver_);
   return best->reader->read(n, sink, std::move(stop));
 }
 

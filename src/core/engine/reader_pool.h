@@ -17,6 +17,8 @@ class ReaderPool {
 
   /// As FrameReader::read().
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop);
+  /// For all its readers: as FrameReader::passOver().
+  void passOver(std::int32_t before) { passOver_ = before; }
 
  private:
   struct Member {
@@ -25,6 +27,7 @@ class ReaderPool {
   };
   std::shared_ptr<const Footage> footage_;
   int decoderThreads_, most_;
+  std::int32_t passOver_ = 0;
   std::uint64_t reads_ = 0;
   std::vector<Member> members_;
 };

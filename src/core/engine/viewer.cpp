@@ -15,6 +15,8 @@ constexpr auto haste = std::chrono::milliseconds(250);
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
 constexpr int slowPicturesBorne = 4;
+/// So many frames are decoded before a picture without anything being seen of it.
+constexpr std::int32_t fewToDecode = 8;
 
 /// What will do while something moves: pixels to each of the screen's, each way.
 constexpr double enoughInMotion = 0.75;
@@ -31,7 +33,7 @@ int scaleFor(Size picture, Size screen, double enough) {
 }  // namespace
 
 Viewer::Viewer(std::shared_ptr<Sources> sources, int threads, std::function<void(Result<Shown>)> arrived)
-    : sources_(std::move(sources)), feed_(sources_->feed()), evaluator_(sources_, threads), arrived_(std::move(arrived)) {
+    : sources_(std::move(sources)), feed_(sources_->feed()), evaluator_(sources_, threads), rough_(sources_, threads, Urgency::AtOnce), arrived_(std::move(arrived)) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
 }
 
@@ -47,6 +49,7 @@ void Viewer::show(const View& view) {
   if (!std::exchange(filling_, true))
     feed_->fillFrom(scaleFor(feed_->footage().shape().size, view.screen, enoughInMotion));
   wanted_ = view;
+  if (replaceable_) current_.request_stop();
   changed_.notify_all();
 }
 
@@ -211,6 +214,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
                std::move(ofStage),
                scale,
                scale > wanted.scale,
+               false,
                wanted.scale > screenScale(view, 1),
                std::chrono::duration<double, std::milli>(Clock::now() - begun).count()};
 }
@@ -252,12 +256,35 @@ int Viewer::smallerAtHand(const View& view, int smaller) {
   return feed_->has(frames, filled) && !feed_->has(frames, scale) ? filled / screenScale(view, 1) : smaller;
 }
 
+/// True if so much has to be decoded first that something should be seen before.
+bool Viewer::takesLong(const View& view, int smaller) {
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
+  return feed_->toBeDecoded(plan.framesFor(view.piece.moment(view.frame)), plan.scale()) > fewToDecode;
+}
+
+/// Out of frames that are near at hand, as small as the clip is filled in. Nothing of it is kept.
+void Viewer::showRoughly(const View& view, std::stop_token stop) {
+  const auto begun = Clock::now();
+  const int scale = std::max(screenScale(view, enoughInMotion), feed_->fillScale());
+  const PicturePlan plan = rough_.plan(view.chain, {scale, InBetween::Whole, view.piece.rate});
+  auto picture = rough_.picture(plan, view.piece.moment(view.frame), stop);
+  if (!picture) return;
+  auto image = toScreen(converter_, *picture, view.screen, Scaling::Screen);
+  if (!image) return;
+  Shown shown{view, std::move(*image), {}, std::nullopt, scale, false, true, true, 0};
+  shown.milliseconds = std::chrono::duration<double, std::milli>(Clock::now() - begun).count();
+  arrived_(std::move(shown));
+  const std::scoped_lock lock(mutex_);
+  replaceable_ = true;
+}
+
 /// On the viewer's thread, without the lock.
 void Viewer::answer(const View& view, std::stop_token stop) {
   const auto now = Clock::now();
   owed_.reset();
   const bool inHaste = now - answeredAt_ < haste;
   const int smaller = smallerAtHand(view, inHaste ? smallerInHaste(view) : 1);
+  if (!view.other && takesLong(view, smaller)) showRoughly(view, stop);
   if (smaller > 1) {
     auto shown = make(view, smaller, stop, true, Sides::AtHand);
     answeredAt_ = Clock::now();
@@ -306,6 +333,7 @@ void Viewer::work(std::stop_token stop) {
       lock.unlock();
       answer(view, token);
       lock.lock();
+      replaceable_ = false;
       continue;
     }
     prepareNext(lock, token);

@@ -38,6 +38,7 @@ struct Shown {
   std::optional<StageSides> sides;  ///< if they were asked for, and there was time
   int scale = 1;           ///< the picture was assembled this many times smaller each way
   bool forMemory = false;  ///< smaller than the screen could show, since the reach does not fit the budget
+  bool roughly = false;    ///< of frames near the ones that are read, which are being decoded; the right one follows
   bool forSpeed = false;   ///< smaller than the screen could show, to be there in time; a sharp one follows when still
   double milliseconds = 0;
 };
@@ -54,7 +55,8 @@ class Viewer {
   ~Viewer();
 
   /// Asks for one picture. A newer request replaces one that has not begun, and one that takes long. What cannot be
-  /// there in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for.
+  /// there in time in full is delivered smaller first, and sharp as soon as nothing newer is asked for; what has to be decoded
+  /// first, roughly.
   void show(const View& view);
 
   /// Begins to run from view.frame at `speed` times the piece's rate (negative: backwards) over a span, round and
@@ -117,6 +119,8 @@ class Viewer {
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings, std::uint64_t files);
   void answer(const View& view, std::stop_token stop);
+  bool takesLong(const View& view, int smaller);
+  void showRoughly(const View& view, std::stop_token stop);
   bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;
   int smallerAtHand(const View& view, int smaller);
@@ -129,7 +133,7 @@ class Viewer {
 
   std::shared_ptr<Sources> sources_;
   std::shared_ptr<FrameFeed> feed_;
-  Evaluator evaluator_;
+  Evaluator evaluator_, rough_;
   std::function<void(Result<Shown>)> arrived_;
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
@@ -138,6 +142,7 @@ class Viewer {
   std::uint64_t runNumber_ = 0;
   std::deque<Prepared> prepared_;
   std::stop_source current_;
+  bool replaceable_ = false;  ///< a newer request calls off what is being made, since something is seen of it already
   // Of the viewer's thread alone:
   Planned sharp_, small_, other_;  ///< as large as the screen shows; smaller, in haste; what is compared with
   std::optional<Owed> owed_;

@@ -51,6 +51,8 @@ class Footage {
   const FrameFaults& faults() const { return *faults_; }
   /// Sentences about what was found amiss when it was opened, and how it is dealt with.
   const std::vector<std::string>& warnings() const { return warnings_; }
+  /// The frame at which decoding of frame n begins: n itself, or one before it that needs no other.
+  std::int32_t startOf(std::int32_t n) const { return index_ ? index_->startFrameFor(n) : n; }
   /// A reader of one's own, for one thread.
   Result<std::unique_ptr<FrameReader>> newReader(int decoderThreads) const;
 

@@ -135,6 +135,11 @@ std::int32_t FrameIndex::startFor(std::int32_t frame, int stepsBack) const {
   return at;
 }
 
+std::int32_t FrameIndex::startFrameFor(std::int32_t frame) const {
+  const std::int32_t start = packets[static_cast<std::size_t>(startFor(frame))].frame;
+  return start < 0 ? frame : start;
+}
+
 Result<FrameIndex> indexFrames(const std::string& path, const Progress& progress, std::stop_token stop) {
   auto demuxer = Demuxer::open(path);
   if (!demuxer) return demuxer.error();

@@ -34,6 +34,8 @@ struct FrameIndex {
   /// The packet to begin decoding from for a frame: the last key packet whose own picture is not shown after it.
   /// `stepsBack` key packets earlier on request. Packet 0 if there is none.
   std::int32_t startFor(std::int32_t frame, int stepsBack = 0) const;
+  /// The frame that decoding of a frame begins with.
+  std::int32_t startFrameFor(std::int32_t frame) const;
 };
 
 /// 0…1 while the index is made; called from the thread that makes it.

@@ -22,6 +22,11 @@ class FrameReader {
   virtual bool staysFor(std::int32_t n) const = 0;
   /// How many frames have to be decoded to reach frame n from here. Requires staysFor(n).
   virtual std::int32_t distanceTo(std::int32_t n) const = 0;
+  /// From so many frames before a wanted one on everything is decoded on the way to it; of what comes before only what others
+  /// refer to. 0: all is decoded.
+  virtual void passOver(std::int32_t) {}
+  /// Footage::startOf() frame n, as quickly as it can be had; for a reader that is used for this alone.
+  virtual Result<Picture> readStart(std::int32_t n) { return read(n, {}, {}); }
 };
 
 }  // namespace molten

@@ -203,7 +203,7 @@ bool VideoReader::goTo(std::int32_t packet) {
   return true;
 }
 
-void VideoReader::feed() {
+void VideoReader::feed(std::int32_t wanted) {
   const bool more = packetHeld_ || demuxer_->read(*packet_);
   packetHeld_ = false;
   if (!more) {
@@ -211,6 +211,11 @@ void VideoReader::feed() {
     ended_ = true;
     return;
   }
+  const std::int32_t frame = nextPacket_ < static_cast<std::int32_t>(index_->packets.size())
+                                 ? index_->packets[static_cast<std::size_t>(nextPacket_)].frame
+                                 : -1;
+  const bool passed = passOver_ > 0 && frame >= 0 && frame < wanted - passOver_;
+  decoder_->skip_frame = passed ? AVDISCARD_NONREF : AVDISCARD_DEFAULT;
   DecoderWatch::announce(*decoder_, nextPacket_);
   packet_->pts = packet_->dts = nextPacket_++;
   // A damaged packet is refused here; the frames around it still come.
@@ -254,7 +259,7 @@ Result<Picture> VideoReader::read(std::int32_t n, const FrameSink& sink, std::st
     while (!found && !over) {
       if (stop.stop_requested()) return cancelledError();
       over = ended_ || shownUpTo_ > n + patience;
-      if (!over) feed();
+      if (!over) feed(n);
       if (auto drained = drain(n, sink, found); !drained) return drained.error();
     }
     if (found) return found;
@@ -263,6 +268,19 @@ Result<Picture> VideoReader::read(std::int32_t n, const FrameSink& sink, std::st
   missing_[static_cast<std::size_t>(n)] = true;
   faults_->note(n, FrameFault::Missing);
   return substitute(n, sink, stop);
+}
+
+/// The decoder is told that nothing follows: it gives back what it has without waiting for more.
+Result<Picture> VideoReader::readStart(std::int32_t n) {
+  const std::int32_t start = index_->startFor(n), frame = index_->startFrameFor(n);
+  Picture found;
+  if (goTo(start)) {
+    feed(frame);
+    if (!ended_) avcodec_send_packet(decoder_.get(), nullptr);
+    ended_ = true;
+    if (auto drained = drain(frame, {}, found); !drained) return drained.error();
+  }
+  return found ? Result<Picture>(found) : read(frame, {}, {});
 }
 
 Result<Picture> VideoReader::substitute(std::int32_t n, const FrameSink& sink, std::stop_token stop) {

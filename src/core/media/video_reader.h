@@ -54,6 +54,8 @@ class VideoReader : public FrameReader {
   Result<Picture> read(std::int32_t n, const FrameSink& sink, std::stop_token stop) override;
   bool staysFor(std::int32_t n) const override { return goesOn(n, index_->startFor(n)); }
   std::int32_t distanceTo(std::int32_t n) const override { return n - shownUpTo_; }
+  void passOver(std::int32_t before) override { passOver_ = before; }
+  Result<Picture> readStart(std::int32_t n) override;
 
  private:
   VideoReader(Demuxer demuxer, std::unique_ptr<DecoderWatch> watch, AvHandle<AVCodecContext> decoder,
@@ -63,7 +65,8 @@ class VideoReader : public FrameReader {
   bool goTo(std::int32_t packet);
   bool restart();
   bool locate(std::int32_t packet);
-  void feed();
+  /// The next packet, on the way to a frame.
+  void feed(std::int32_t wanted);
   Status drain(std::int32_t wanted, const FrameSink& sink, Picture& found);
   Result<Picture> substitute(std::int32_t n, const FrameSink& sink, std::stop_token stop);
 
@@ -73,6 +76,7 @@ class VideoReader : public FrameReader {
   std::shared_ptr<const FrameIndex> index_;
   FrameImporter importer_;
   std::shared_ptr<FrameFaults> faults_;
+  std::int32_t passOver_ = 0;
   bool intraOnly_ = false;     ///< each packet stands for itself
   std::int32_t sureFrom_ = 0;  ///< packets from this one on refer to nothing before the last jump
   AvHandle<AVPacket> packet_ = newPacket();

@@ -9,7 +9,7 @@
 namespace molten {
 namespace {
 
-constexpr int across = 256, down = 64;
+constexpr int across = 512, down = 32;
 
 bool addsUp(BlendMode blend) {
   return blend == BlendMode::Sum || blend == BlendMode::Mean;

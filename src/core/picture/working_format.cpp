@@ -150,6 +150,7 @@ void WorkingFormat::take(const Picture& picture, const PixelBox& box, WorkingTil
   tile.lay(box);
   // A few rows at once, as they are still at hand.
   for (int first = 0; first < tile.height; first += rowsAtOnce) takeSome(picture, tile, first, rowsAtOnce, tile, first);
+  if (!shape_.format.alpha) std::fill(tile.channels[3].begin(), tile.channels[3].end(), 1.0f);
 }
 
 void WorkingFormat::takeRows(const Picture& picture, const WorkingTile& tile, int first, WorkingTile& rows) const {
@@ -181,7 +182,6 @@ void WorkingFormat::takeSome(const Picture& picture, const WorkingTile& tile, in
   float *const red = to.row(0, toFirst), *const green = to.row(1, toFirst), *const blue = to.row(2, toFirst);
   if (yuv) toRgb(red, green, blue, count, red_, blue_);
   if (format.model == ColourModel::Gray) std::copy_n(red, count, green), std::copy_n(red, count, blue);
-  if (!format.alpha) std::fill_n(to.row(3, toFirst), count, 1.0f);
   toLight(red, count), toLight(green, count), toLight(blue, count);
 }
 

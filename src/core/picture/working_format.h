@@ -55,7 +55,7 @@ class WorkingFormat {
   /// Box sides must be multiples of four pixels, or the picture's edges.
   void take(const Picture& picture, const PixelBox& box, WorkingTile& tile) const;
   /// A few rows of what take() gives, from row `first` of the tile, a multiple of rowsAtOnce, on; of the tile itself only where
-  /// it lies counts.
+  /// it lies counts. Where pictures have no alpha, none is made.
   void takeRows(const Picture& picture, const WorkingTile& tile, int first, WorkingTile& rows) const;
   static constexpr int rowsAtOnce = 4;  ///< a tile's height is a multiple of it
   /// Writes the box, without its margin. The tile is used up.
