@@ -1,4 +1,5 @@
 // The format in which stages mix: there and back to the bit, and right on the way.
+#include "core/picture/accumulator.h"
 #include "core/picture/working_format.h"
 
 #include <cmath>
@@ -88,6 +89,54 @@ TEST(WorkingFormat, SrgbIsTheStandardsCurve) {
   }
   linearToSrgb(linear.data(), linear.size());
   for (std::size_t i = 0; i < values.size(); ++i) EXPECT_NEAR(linear[i], values[i], 2e-6);
+}
+
+/// The brightest and the darkest in whole numbers: what floats give, within a fifth of a sample; and what is alone stays as
+/// it is.
+TEST(ShortMix, IsAsFloatsAre) {
+  std::mt19937 random(12);
+  for (const auto site : {AVCHROMA_LOC_LEFT, AVCHROMA_LOC_CENTER, AVCHROMA_LOC_TOPLEFT})
+    for (const auto& [shiftX, shiftY] : {std::pair(1, 1), {1, 0}, {0, 0}})
+      for (const bool full : {false, true})
+        for (const bool brightest : {true, false}) {
+          PictureShape shape;
+          shape.format = {ColourModel::Yuv, 8, shiftX, shiftY, false, false};
+          shape.size = {75, 41};
+          shape.colour.chromaSite = site;
+          shape.colour.range = full ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
+          std::vector<Picture> pictures;
+          for (int i = 0; i < 3; ++i) pictures.push_back(test::randomPicture(shape, random));
+          const std::vector<float> weights{1, 0.7f, 0.25f};
+          const auto mix = ShortMix::of(shape, brightest);
+          ASSERT_TRUE(mix);
+          const WorkingFormat format(shape, Light::Display);
+          WorkingTile laid, made, taken;
+          ShortMix::Tile shorts;
+          laid.lay({64, 32, 75, 41}), made.lay(laid.box);
+          mix->begin(laid, shorts);
+          // In two lots.
+          mix->add({pictures.data(), 1}, {weights.data(), 1}, laid, shorts);
+          mix->add({pictures.data() + 1, 2}, {weights.data() + 1, 2}, laid, shorts);
+          ShortMix::settle(shorts, made);
+          std::array<std::vector<double>, 3> wanted;
+          for (std::size_t k = 0; k < pictures.size(); ++k) {
+            format.take(pictures[k], laid.box, taken);
+            for (std::size_t c = 0; c < 3; ++c) {
+              wanted[c].resize(taken.channels[c].size(), brightest ? -1e9 : 1e9);
+              for (std::size_t i = 0; i < wanted[c].size(); ++i) {
+                const double v = static_cast<double>(taken.channels[c][i]), w = static_cast<double>(weights[k]);
+                wanted[c][i] = brightest ? std::max(wanted[c][i], w * v) : std::min(wanted[c][i], 1 - w * (1 - v));
+              }
+            }
+          }
+          for (std::size_t c = 0; c < 3; ++c)
+            for (std::size_t i = 0; i < wanted[c].size(); ++i)
+              ASSERT_NEAR(static_cast<double>(made.channels[c][i]), wanted[c][i], 0.2 / 219)
+                  << "channel " << c << " at " << i << ", site " << site << ", shifts " << shiftX << shiftY;
+          Accumulator alone(shape, shape, {brightest ? BlendMode::Brightest : BlendMode::Darkest}, {1, 0});
+          alone.add(0, {pictures.data(), 2});
+          EXPECT_TRUE(test::samePicture(alone.finish(), pictures[0]));
+        }
 }
 
 }  // namespace

@@ -110,11 +110,16 @@ Accumulator::Accumulator(const PictureShape& in, const PictureShape& out, const 
       made_(out) {
   for (const float w : weights_) largest_ = std::max(largest_, w), all_ += w;
   if (recipe.brightnessOf) means_.resize(weights_.size());
+  const bool wins = recipe.blend == BlendMode::Brightest || recipe.blend == BlendMode::Darkest;
+  const bool display = recipe.light == Light::Display || in.colour.transfer == AVCOL_TRC_LINEAR;
+  if (wins && display && !recipe.brightnessOf && largest_ > 0 && largest_ <= 1)
+    short_ = ShortMix::of(in, recipe.blend == BlendMode::Brightest);
 }
 
 void Accumulator::keepTo(MovingParts moving) {
   moving_ = std::move(moving);
   plain_ = false;
+  short_.reset();
 }
 
 /// `shown`: the picture in display light.
@@ -203,7 +208,13 @@ void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<cons
   if (moving_) return addMoving(tile, index, first, pictures, taken);
   if (first == 0) {
     tile.mixed.lay(box(index));
-    begin(tile);
+    short_ ? short_->begin(tile.mixed, tile.shorts) : begin(tile);
+  }
+  if (short_) {
+    const std::span<const float> weights(weights_);
+    short_->add(pictures, weights.subspan(first, pictures.size()), tile.mixed, tile.shorts);
+    if (first + pictures.size() == weights_.size()) ShortMix::settle(tile.shorts, tile.mixed);
+    return;
   }
   const bool opaque = tile.coverage.size() == 1;
   const float before = tile.coverage[0];
@@ -249,7 +260,7 @@ void Accumulator::addMoving(Tile& tile, int index, std::size_t first, std::span<
 
 /// Colours are not multiplied by alpha in what is given back.
 void Accumulator::straighten(Tile& tile) const {
-  if (!out_.format.alpha) return;
+  if (!out_.format.alpha || short_) return;
   const std::size_t count = tile.coverage.size();
   tile.mixed.channels[3] = tile.coverage;
   for (std::size_t c = 0; c < 3; ++c)

@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "core/picture/short_mix.h"
 #include "core/picture/working_format.h"
 
 namespace molten {
@@ -59,6 +60,7 @@ class Accumulator {
     WorkingTile mixed;            ///< alpha apart
     std::vector<float> coverage;  ///< of what has been mixed so far; where pictures have no alpha one value
     double luma = 0;              ///< sum over the box
+    ShortMix::Tile shorts;        ///< in place of `mixed`, where that is reckoned in whole numbers
   };
   void keepToMoving(WorkingTile& taken, const WorkingTile& present, const WorkingTile& background,
                     const WorkingTile& shown) const;
@@ -79,6 +81,7 @@ class Accumulator {
   float largest_ = 0, all_ = 0;
   bool plain_;  ///< sums of samples, plane by plane: no colour has to be known
   std::optional<MovingParts> moving_;
+  std::optional<ShortMix> short_;
   WorkingFormat takes_, gives_, shows_, looks_;
   int columns_, tileCount_;
   Picture made_;

@@ -71,6 +71,13 @@ class WorkingFormat {
 
   /// Of the pictures, in pixels.
   Size size() const { return shape_.size; }
+  /// How video's samples stand for colours.
+  struct VideoScales {
+    ChromaSite across, down;
+    SampleScale luma, chroma;
+    double red, blue;  ///< Kr and Kb
+  };
+  VideoScales videoScales() const { return {across_, down_, luma_, chroma_, red_, blue_}; }
   /// What red, green and blue weigh in luma.
   std::array<double, 3> lumaWeights() const { return {red_, 1 - red_ - blue_, blue_}; }
   /// Luma (0 black, 1 white) that a sample of the first plane stands for; of colour planes, that of a gray.
