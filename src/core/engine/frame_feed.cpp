@@ -427,7 +427,7 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
     lock.lock();
     return;
   }
-  const bool gives = task.demand && task.demand->urgency != Urgency::Shown,
+  const bool gives = !task.demand || task.demand->urgency != Urgency::Shown,
              passes = task.filling || (task.demand && task.demand->urgency == Urgency::Passing);
   std::stop_source called;
   const std::stop_callback whenAbandoned(task.demand ? task.demand->abandoned.get_token() : stop,
@@ -460,8 +460,9 @@ void FrameFeed::decode(const Task& task, std::stop_token stop, std::unique_lock<
     if (!task.demand) expected_.clear();
     if (task.filling) fillNext_ = static_cast<std::int32_t>(footage_->clock().frameCount());
   }
+  const bool calledOff = !got && got.error().cancelled;
   // What did not stay, though nobody waited for it: no use to try again.
-  if (!task.demand && !entries_.contains({task.frame, task.scale})) {
+  if (!task.demand && !calledOff && !entries_.contains({task.frame, task.scale})) {
     std::erase(expected_, task.frame);
     if (task.filling && fillNext_ == task.frame) ++fillNext_;
   }
