@@ -133,6 +133,7 @@ ParsedCall parseCall(int argc, char** argv) {
     const auto bytes = parseBytes(memory);
     if (!bytes) return off("--memory takes a size of at least 1MB, like 512MB or 2GiB, not \"" + memory + "\".");
     a.memoryBytes = *bytes;
+    a.memoryNamed = true;
   }
   a.threads = threads;
   a.progress = progress == "json"                                                   ? ProgressKind::Json

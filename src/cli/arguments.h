@@ -27,6 +27,7 @@ struct Arguments {
   std::string codec;
   int quality = -1;
   std::size_t memoryBytes;
+  bool memoryNamed = false;
   int threads;
   ProgressKind progress;
   std::optional<TimeMapUnit> timeMap;  ///< instead of pictures

@@ -9,6 +9,7 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/machine.h"
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
@@ -53,6 +54,19 @@ class Interrupts {
   sigset_t signals_;
   std::jthread waiting_;
 };
+
+/// Where more was taken than was named: the decoder and the encoder cannot be told how much they may have.
+void sayMemory(const Arguments& a) {
+  if (!a.memoryNamed) return;
+  constexpr std::size_t program = std::size_t(150) << 20;
+  const std::size_t taken = memoryTaken();
+  if (taken <= a.memoryBytes + a.memoryBytes / 10 + program) return;
+  std::fprintf(stderr,
+               "molten-render: it took %zu MB in all: %zu MB are for frames, the rest is what the decoder and the encoder need "
+               "for pictures of this size.\n",
+               taken >> 20, a.memoryBytes >> 20);
+}
+
 
 int listStages(const Arguments& a) {
   std::span<const StageKind* const> kinds = stageKinds();
@@ -125,6 +139,7 @@ int run(const Arguments& a) {
   if (!rendered) return say(Failed, rendered.error().cancelled ? stopped : rendered.error());
   for (const auto& note : rendered->plan.notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
   for (const auto& finding : rendered->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
+  sayMemory(a);
   const bool whole = rendered->findings.empty() && (*footage)->warnings().empty();
   return a.strict && !whole ? Failed : Done;
 }

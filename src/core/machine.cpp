@@ -15,4 +15,10 @@ std::size_t machineMemory() {
   return bytes;
 }
 
+std::size_t memoryTaken() {
+  rusage usage{};
+  getrusage(RUSAGE_SELF, &usage);
+  return static_cast<std::size_t>(usage.ru_maxrss) * 1024;
+}
+
 }  // namespace molten

@@ -122,6 +122,19 @@ TEST(Render, TenSecondsOfReachInHalfAGigabyte) {
   EXPECT_TRUE(results[0] == results[1]);
 }
 
+/// What the encoder takes besides is said where a budget was named, and only there.
+TEST(Render, MoreMemoryThanWasNamedIsSaid) {
+  const TempFolder folder;
+  const auto said = [&](const std::string& more) {
+    const auto done = test::runCommand(MOLTEN_RENDER " blank:1920x1080@25:0.2s --progress none -o " + (folder / "a.mkv") + more);
+    EXPECT_EQ(done.exitCode, 0);
+    return done.err.find("MB in all: 1 MB are for frames") != std::string::npos;
+  };
+  EXPECT_TRUE(said(" --memory 1MB"));
+  EXPECT_FALSE(said(""));
+  EXPECT_FALSE(said(" --memory 8GB"));
+}
+
 /// A camera clip from Debian's opencv-doc, where that is installed.
 TEST(Render, CameraClipIsTheSourcesSamples) {
   const std::string packed = "/usr/share/doc/opencv-doc/opencv4/html/cup.mp4.gz";

@@ -6,7 +6,7 @@
 namespace molten {
 namespace {
 
-/// Runs of this many samples are copied faster from rows; shorter ones from blocks. See docs/performance.md.
+/// Runs of this many samples are copied faster from rows; shorter ones from blocks. See docs/frames-in-memory.md.
 constexpr double longRun = 192;
 constexpr std::size_t programsKept = 8;
 
