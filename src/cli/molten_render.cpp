@@ -64,7 +64,7 @@ void sayMemory(const Arguments& a) {
   std::fprintf(stderr,
                "molten-render: it took %zu MB in all: %zu MB are for frames, the rest is what the decoder and the encoder need "
                "for pictures of this size.\n",
-               taken >> 20, a.memoryBytes >> 20);
+               taken / 1'000'000, a.memoryBytes / 1'000'000);
 }
 
 
