@@ -25,7 +25,7 @@ enum class Urgency { Shown, AtOnce, Background, Passing };
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
-/// one queue under one lock: hence its thirty-two methods.
+/// one queue under one lock: hence its thirty-five methods.
 class FrameFeed {
  public:
   /// Makes room whenever a part of the budget is taken.

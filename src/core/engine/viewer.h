@@ -44,7 +44,7 @@ struct Shown {
 };
 
 /// Thread-safe. Works on a thread of its own, which single pictures and a run share with their plans: hence its
-/// twenty-eight methods.
+/// thirty methods.
 class Viewer {
  public:
   using Clock = std::chrono::steady_clock;
