@@ -77,9 +77,6 @@ Spread Pairs::processor() const {
 Spread Pairs::seconds() const {
   return ratios(a_, b_, &Run::seconds);
 }
-Spread Pairs::megabytes() const {
-  return spreadOf(each(a_, [](const Run& run) { return run.megabytes; }));
-}
 double Pairs::secondsOf(bool first) const {
   return spreadOf(each(first ? a_ : b_, [](const Run& run) { return run.seconds; })).middle;
 }

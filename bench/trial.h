@@ -30,7 +30,6 @@ class Pairs {
   /// Of a over b.
   Spread processor() const;
   Spread seconds() const;
-  Spread megabytes() const;  ///< of a alone
   double secondsOf(bool first) const;  ///< the middle
   double processorOf(bool first) const;
 

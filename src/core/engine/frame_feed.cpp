@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 
 #include "core/parallel.h"
 #include "core/picture/halve.h"
@@ -77,10 +78,14 @@ std::size_t FrameFeed::framesThatFit(int scale) const {
 }
 
 std::int32_t FrameFeed::toBeDecoded(std::span<const std::int32_t> frames, int scale) const {
+  std::vector<std::int32_t> missing;
+  {
+    const std::scoped_lock lock(mutex_);
+    std::copy_if(frames.begin(), frames.end(), std::back_inserter(missing),
+                 [&](std::int32_t frame) { return !entries_.contains({frame, scale}); });
+  }
   std::int32_t most = 0;
-  const std::scoped_lock lock(mutex_);
-  for (const std::int32_t frame : frames)
-    if (!entries_.contains({frame, scale})) most = std::max(most, frame - footage_->startOf(frame) + 1);
+  for (const std::int32_t frame : missing) most = std::max(most, frame - footage_->startOf(frame) + 1);
   return most;
 }
 
@@ -150,11 +155,15 @@ Result<FrameTable> FrameFeed::roughly(std::span<const std::int32_t> frames, int 
     }
     table.put(frame, std::move(held));
   }
-  if (layout) {
-    std::vector<std::pair<std::int32_t, FrameTable::Held>> other;
-    for (const auto& [frame, held] : table)
-      if (held->layout().kind() != *layout) other.emplace_back(frame, stored(held->picture(), scale, *layout));
-    for (auto& [frame, held] : other) table.put(frame, std::move(held));
+  if (!layout) return table;
+  // One mostly stands for many: it is laid anew once.
+  std::map<const StoredFrame*, FrameTable::Held> laid;
+  for (const std::int32_t frame : frames) {
+    const StoredFrame* const held = table.find(frame);
+    if (held->layout().kind() == *layout) continue;
+    FrameTable::Held& other = laid[held];
+    if (!other) other = stored(held->picture(), scale, *layout);
+    table.put(frame, other);
   }
   return table;
 }
