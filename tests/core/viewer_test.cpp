@@ -20,6 +20,8 @@ class Delivered {
  public:
   std::function<void(Result<Shown>)> sink() {
     return [this](Result<Shown> result) {
+      // What comes first of a jump is of the same frame as the picture that follows.
+      if (result && result->roughly) return;
       const std::scoped_lock lock(mutex_);
       if (result)
         shown_.push_back(result->view);
