@@ -311,6 +311,7 @@ int main(int argc, char** argv) {
       "build/release/molten-bench-table --before OTHER           # another version's molten-render beside this one's\n"
       "build/release/molten-bench                                # the kernels alone\n"
       "QT_QPA_PLATFORM=offscreen build/release/molten-bench-window [FOOTAGE]\n"
+      "QT_QPA_PLATFORM=offscreen build/release/molten-bench-hours MINUTES [FOOTAGE...]\n"
       "```\n\n"
       "Its clip: %d × %d, %s a second, %lld frames, H.264. Pairs of each: %d.\n",
       (*footage)->shape().size.width, (*footage)->shape().size.height, rateText((*footage)->clock().rate()).c_str(),

@@ -3,6 +3,7 @@
 
 #include <QSignalSpy>
 
+#include "app/sections/slices.h"
 #include "app/theme/theme.h"
 #include "bench_fixture.h"
 
@@ -184,6 +185,32 @@ TEST_P(SectionTest, TheLineIsCaughtFromBesideItAndTheWheelZooms) {
   EXPECT_NEAR(zoomed[0][1].toDouble(), 3, 1e-6);
   QTest::mouseDClick(&view, Qt::LeftButton, {}, point.toPoint());
   EXPECT_EQ(whole.count(), 1);
+}
+
+/// Each pixel is that of its frame at its place; the window's thread does not wait for them.
+TEST(Slices, AreTheClipsHistoryAlongARowAndDownAColumn) {
+  TempFolder folder;
+  makeGrayClip(folder / "history.mkv", 20, {64, 32}, [](int frame, int x, int y) { return 8 * frame + x + y / 2; });
+  Slices slices;
+  slices.setFrames(std::make_shared<FrameFeed>(openFootage(folder / "history.mkv"), std::size_t(1) << 26, 1));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return slices.known() == slices.count(); }, 20000));
+  ASSERT_EQ(slices.count(), 20);
+  ASSERT_EQ(slices.size(), QSize(64, 32));
+  std::vector<Place> row, column;
+  for (int i = 0; i < 64; ++i) row.push_back({(i + 0.5) / 64, 0.51});
+  for (int i = 0; i < 32; ++i) column.push_back({0.26, (i + 0.5) / 32});
+  row[0].x = -3, column[31].y = 7;  // beyond the picture its edge goes on
+  QImage across, down;
+  QObject::connect(&slices, &Slices::cut, [&](const QImage& a, const QImage& d) { across = a, down = d; });
+  slices.ask(row, column);
+  EXPECT_TRUE(across.isNull()) << "cut in the background";
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !across.isNull(); }, 20000));
+  ASSERT_EQ(across.size(), QSize(64, 20));
+  ASSERT_EQ(down.size(), QSize(20, 32));
+  for (int frame = 0; frame < 20; ++frame) {
+    for (int x = 0; x < 64; ++x) EXPECT_NEAR(qGreen(across.pixel(x, 19 - frame)), 8 * frame + x + 8, 2);
+    for (int y = 0; y < 32; ++y) EXPECT_NEAR(qGreen(down.pixel(frame, y)), 8 * frame + 16 + y / 2, 2);
+  }
 }
 
 INSTANTIATE_TEST_SUITE_P(BothWays, SectionTest, ::testing::Values(SectionView::Way::Across, SectionView::Way::Down),

@@ -37,6 +37,21 @@ TEST(FrameFeed, FetchIsCalledOffAtOnce) {
   EXPECT_EQ(whole->size(), 120u);
 }
 
+TEST(FrameFeed, WhatIsDueIsNotWaitedForAnyLonger) {
+  const TempFolder folder;
+  test::makeNumberedClip(folder / "a.mp4", 20, {64, 48}, "-c:v libx264");
+  const auto footage = test::openFootage(folder / "a.mp4");
+  FrameFeed feed(footage, std::size_t(1) << 26, 1);
+  const std::vector<std::int32_t> frames{3, 4};
+  const auto before = std::chrono::steady_clock::now();
+  const auto late = feed.fetchUntil(before, frames, 1, Layout::Rows, {});
+  ASSERT_FALSE(late);
+  EXPECT_TRUE(late.error().cancelled);
+  ASSERT_TRUE(feed.fetchUntil(before + std::chrono::hours(1), frames, 1, Layout::Rows, {}));
+  // What is at hand is there at any time.
+  EXPECT_TRUE(feed.fetchUntil(before, frames, 1, Layout::Rows, {}));
+}
+
 TEST(FrameFeed, ManyAskersGetWhatTheyAskedFor) {
   const TempFolder folder;
   test::makeNumberedClip(folder / "a.mp4", 100, {128, 96}, "-c:v libx264 -g 30 -bf 2");

@@ -135,23 +135,39 @@ void compareRuns(double most, std::mt19937& random) {
   };
   for (int round = 0; round < 60; ++round) {
     const int count = 1 + static_cast<int>(value(random) * 40), x0 = static_cast<int>(value(random) * 20), y = 3 + round % 9;
-    std::vector<float> parts, opinions[6];
-    for (int i = 0; i < count + 8; ++i) {
+    // Cells narrower than a sample, as wide, and wider; or motion that is the same all along.
+    const float cellsASample = std::array{2.3f, 1.0f, 0.2f, 0.07f}[static_cast<std::size_t>(round) % 4];
+    const bool even = round % 8 >= 6;
+    std::vector<float> parts, along, cells[6];
+    std::vector<std::int32_t> cell;
+    for (int i = 0; i < count + flowSpare; ++i) {
+      const float place = cellsASample * static_cast<float>(std::min(i, count - 1)) + 0.25f;
+      cell.push_back(static_cast<std::int32_t>(place)), along.push_back(place - static_cast<float>(cell.back()));
       parts.push_back(static_cast<float>(value(random)));
-      const bool agree = value(random) < 0.5;
-      for (int c = 0; c < 4; ++c) opinions[c].push_back(static_cast<float>(value(random) * 16 - 8));
-      if (agree) opinions[2].back() = -opinions[0].back(), opinions[3].back() = -opinions[1].back();
-      for (int c = 4; c < 6; ++c) opinions[c].push_back(static_cast<float>(value(random) * 5));
     }
-    FlowRun run{x0, y, count, parts.data(), {}, 0.5f, 1.25f, static_cast<float>(most)};
-    for (std::size_t c = 0; c < 6; ++c) run.opinions[c] = opinions[c].data();
+    if (even) std::fill(parts.begin(), parts.end(), parts[0]);
+    for (int k = 0; k <= cell.back() + 1 + flowSpare; ++k) {
+      const bool agree = value(random) < 0.7;
+      for (int c = 0; c < 4; ++c) cells[c].push_back(static_cast<float>(value(random) * 16 - 8));
+      if (agree) cells[2].back() = -cells[0].back(), cells[3].back() = -cells[1].back();
+      for (int c = 4; c < 6; ++c) cells[c].push_back(static_cast<float>(value(random) * 5));
+      for (int c = 0; c < 6 && even; ++c) cells[c].back() = cells[c].front();
+    }
+    FlowRun run{x0, y, count, parts.data()};
+    run.cell = cell.data(), run.along = along.data();
+    run.same = 0.5f, run.trusted = 1.25f, run.most = static_cast<float>(most);
+    for (std::size_t c = 0; c < 6; ++c) run.cells[c] = cells[c].data();
     std::vector<Sample> made(static_cast<std::size_t>(count) + 1, Sample(7));
     mixAlongFlow(run, earlier, later, made.data());
     EXPECT_EQ(made.back(), Sample(7)) << "nothing is written past the run";
     for (int i = 0; i < count; ++i) {
       const auto n = static_cast<std::size_t>(i);
       const double t = static_cast<double>(parts[n]), x = x0 + i;
-      const auto o = [&](int c) { return static_cast<double>(opinions[c][n]); };
+      const auto o = [&](int c) {
+        const auto k = static_cast<std::size_t>(cell[n]);
+        const double from = static_cast<double>(cells[c][k]), to = static_cast<double>(cells[c][k + 1]);
+        return from + (to - from) * static_cast<double>(along[n]);
+      };
       const auto trust = [](double off) { return std::clamp((3 * 1.25 - off) / 2.5, 0.0, 1.0); };
       const double pa = at(samples[0], x - t * o(0), y - t * o(1)), pb = at(samples[1], x + (1 - t) * o(0), y + (1 - t) * o(1));
       double wanted = pa + (pb - pa) * t, believed = trust(o(4));
@@ -202,10 +218,15 @@ TEST_F(Moved, TheGridIsStraightBetweenItsCells) {
         EXPECT_EQ(run.still, left.still() && right.still());
         if (run.still) continue;
         const FlowOpinions own = opinionsBetween(left, right, gx - i);
-        const auto here = grid.opinionsFrom(x);
-        EXPECT_NEAR(*here[0], own.u.x, 1e-3);
-        EXPECT_NEAR(*here[3], own.v.y, 1e-3);
-        EXPECT_NEAR(*here[4], own.uOff, 1e-3);
+        FlowRun told;
+        grid.tell(x, told);
+        const auto here = [&](std::size_t c) {
+          const float* const cells = told.cells[c] + *told.cell;
+          return cells[0] + (cells[1] - cells[0]) * *told.along;
+        };
+        EXPECT_NEAR(here(0), own.u.x, 1e-3);
+        EXPECT_NEAR(here(3), own.v.y, 1e-3);
+        EXPECT_NEAR(here(4), own.uOff, 1e-3);
       }
     }
     EXPECT_EQ(column, box.right);

@@ -145,7 +145,9 @@ TEST(Laying, OtherPrimariesAndCurvesAreMatched) {
     for (const AVColorTransferCharacteristic curve : {AVCOL_TRC_GAMMA22, AVCOL_TRC_LINEAR}) {
       PictureShape shape = floats(size, false);
       shape.colour.primaries = one.to, shape.colour.transfer = AVCOL_TRC_GAMMA22;
-      const Picture under(shape);
+      Picture under(shape);
+      for (int p = 0; p < 3; ++p)
+        for (int y = 0; y < size.height; ++y) std::fill_n(&at(under, p, 0, y), size.width, 0.0f);
       shape.colour.primaries = one.from, shape.colour.transfer = curve;
       Picture over(shape);
       const Picture values = noise(size, false, random);

@@ -41,6 +41,28 @@ TEST_F(SourcesTest, OneClipIsDecodedOnceWhateverLooksAtIt) {
   EXPECT_EQ(evaluator.sources().feed({path}, {})->get(), feed.get());
 }
 
+/// Memory for what is in reach as pictures, and for a few frames: nothing is decoded twice, and nothing ahead that is at hand.
+TEST_F(SourcesTest, WhatIsMixedAgainIsDecodedOnceInLittleMemory) {
+  const auto footage = test::openFootage(clip("one", 60));
+  const std::size_t frame = footage->shape().bytes();
+  const auto little = std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(30 * frame), 1, 5 * frame);
+  const auto plenty = std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(1000 * frame), 1, 100 * frame);
+  Evaluator one(little, 2), other(plenty, 2);
+  for (const char* words : {"echoes:repeats=4,spacing=3f,mix=light", "echoes:repeats=4,spacing=3f,mix=light,reckoned-in=linear"}) {
+    const PicturePlan plan = one.plan(chainOf({words}), {}), roomy = other.plan(chainOf({words}), {});
+    const std::size_t before = little->feed()->decoded();
+    for (std::int64_t n = 0; n < 60; ++n) {
+      const auto made = one.picture(plan, {n}, {}), same = other.picture(roomy, {n}, {});
+      ASSERT_TRUE(made && same);
+      ASSERT_TRUE(test::samePicture(*made, *same)) << words << ' ' << n << ": whatever is kept, and in what form";
+      if (n < 12 || n == 59) continue;
+      const std::vector<SourceFrames> soon = plan.sourcesFor({n + 1});
+      EXPECT_EQ(soon[0].frames, std::vector{static_cast<std::int32_t>(n + 1)});
+    }
+    EXPECT_EQ(little->feed()->decoded() - before, 60u) << words;
+  }
+}
+
 TEST_F(SourcesTest, AProjectIsASource) {
   const std::string under = clip("under"), over = clip("over", 12), third = clip("third", 12);
   Project inner;

@@ -131,6 +131,36 @@ TEST_F(ViewerTest, AChangedChainIsSeenWhilePlaying) {
   for (std::size_t i = 1; i < seen.size(); ++i) EXPECT_GT(seen[i].view.frame, seen[i - 1].view.frame);
 }
 
+/// A run that begins in the middle of a long group, where hundreds of frames are read that nobody has decoded yet: something
+/// moves meanwhile, and says what it is; then come the pictures themselves.
+TEST_F(ViewerTest, ARunDoesNotStandStillForItsFrames) {
+  test::makeNumberedClip(folder / "long.mp4", 300, {640, 480}, "-c:v libx264 -preset ultrafast -g 300 -sc_threshold 0");
+  const auto clip = test::openFootage(folder / "long.mp4");
+  const auto frames = std::make_shared<FrameFeed>(clip, std::size_t(1) << 28, 1);
+  viewer = std::make_unique<Viewer>(std::make_shared<Sources>(frames, 1), 1, delivered.sink());
+  const Chain chain{*parseStage("time-field:back=9s", 30)};
+  const View view{chain, 280, {640, 480}, pieceOf(chain, {}, clip->video())};
+  viewer->play(view, {270, 299}, true, 1);
+  std::vector<Shown> seen;
+  ASSERT_TRUE(until([&] {
+    if (auto due = viewer->takeDue()) seen.push_back(std::move(*due));
+    return !seen.empty() && !seen.back().roughly;
+  }));
+  EXPECT_TRUE(seen.front().roughly);
+  EXPECT_LT(frames->decoded(), 400u);
+  viewer->halt();
+  // What is shown in the end is the picture itself.
+  Evaluator evaluator(frames, 1);
+  const Shown& right = seen.back();
+  const auto plan = evaluator.plan(chain, {right.scale, InBetween::Whole, 30});
+  const auto picture = evaluator.picture(plan, view.piece.moment(right.view.frame), {});
+  ASSERT_TRUE(picture);
+  Converter converter;
+  const auto image = toScreen(converter, *picture, {640, 480}, Scaling::Bicubic);
+  ASSERT_TRUE(image);
+  EXPECT_EQ(image->pixels, right.image.pixels);
+}
+
 /// A jump into the middle of a long group shows something first, and says so; then the frame itself. A newer request does
 /// not wait for that.
 TEST_F(ViewerTest, AJumpShowsSomethingFirst) {
@@ -263,8 +293,8 @@ TEST_F(ViewerTest, SmallScreensAreServedAtASmallScale) {
     scale = shown->scale;
   });
   viewer->show({{}, 3, {40, 30}, pieceOf(Chain{}, {}, footage->video())});
-  ASSERT_TRUE(until([&] { return scale > 0; }));
-  EXPECT_EQ(scale, 2);
+  // What the clip is filled in at may be seen before.
+  ASSERT_TRUE(until([&] { return scale == 2; }));
   EXPECT_EQ(width, 40);
 }
 
@@ -288,7 +318,7 @@ TEST_F(ViewerTest, WhatMovesNeedNotHaveEveryPixelAndWhatStandsHas) {
     return until([&] { return last().first == frame; });
   };
   ASSERT_TRUE(show(3));
-  EXPECT_EQ(last().second, 1);
+  ASSERT_TRUE(until([&] { return last() == std::pair<std::int64_t, int>(3, 1); }));
   for (const std::int64_t frame : {9, 4, 7}) ASSERT_TRUE(show(frame));
   ASSERT_TRUE(until([&] { return last() == std::pair<std::int64_t, int>(7, 1); }));
   {

@@ -1,5 +1,6 @@
 // The format in which stages mix: there and back to the bit, and right on the way.
 #include "core/picture/accumulator.h"
+#include "core/picture/kept_light.h"
 #include "core/picture/working_format.h"
 
 #include <cmath>
@@ -48,6 +49,50 @@ TEST(WorkingFormat, UntouchedPicturesComeBackToTheBit) {
                   << formatText(shape.format) << ' ' << size.width << " x " << size.height << " site " << site
                   << " light " << static_cast<int>(light) << " transfer " << transfer;
             }
+}
+
+TEST(KeptLight, IsThePictureToTheBitHoweverItIsRead) {
+  std::mt19937 random(16);
+  PictureShape other;
+  other.size = {8, 8};
+  other.format = {ColourModel::Yuv, 10, 1, 1, false, false};
+  EXPECT_FALSE(KeptLight::of(other)) << "16 bits would be too few";
+  other.format = {ColourModel::Yuv, 8, 1, 1, true, false};
+  EXPECT_FALSE(KeptLight::of(other));
+  for (const Kind& kind : {Kind{ColourModel::Yuv, 8, 1, 1, false}, Kind{ColourModel::Yuv, 8, 2, 2, false},
+                           Kind{ColourModel::Yuv, 8, 0, 0, false}, Kind{ColourModel::Rgb, 8, 0, 0, false},
+                           Kind{ColourModel::Gray, 8, 0, 0, false}})
+    for (const Size size : {Size{61, 37}, Size{1, 1}, Size{1100, 70}, Size{2, 35}})
+      for (const auto transfer : {AVCOL_TRC_BT709, AVCOL_TRC_IEC61966_2_1, AVCOL_TRC_GAMMA28})
+        for (const auto space : {AVCOL_SPC_BT709, AVCOL_SPC_BT2020_NCL}) {
+          PictureShape shape;
+          shape.format = {kind.model, kind.bits, kind.shiftX, kind.shiftY, kind.alpha, false};
+          shape.size = size;
+          shape.colour = {AVCOL_RANGE_MPEG, space, AVCOL_PRI_BT709, transfer, AVCHROMA_LOC_LEFT};
+          const Picture picture = test::randomPicture(shape, random);
+          const auto form = KeptLight::of(shape);
+          ASSERT_TRUE(form);
+          const Picture kept = form->keep(picture);
+          const WorkingFormat format(shape, Light::Linear);
+          Picture back(shape);
+          WorkingTile tile, rows, direct;
+          tile.lay({0, 0, size.width, size.height});
+          for (int first = 0; first < tile.height; first += WorkingFormat::rowsAtOnce) {
+            form->takeRows(kept, tile, first, rows);
+            form->takeRows(picture, tile, first, direct);
+            for (int c = 0; c < 3; ++c)
+              for (int r = 0; r < rows.height; ++r) {
+                std::copy_n(rows.row(c, r), tile.width, tile.row(c, first + r));
+                const int y = first + r - WorkingTile::margin;
+                if (y < 0 || y >= size.height) continue;
+                for (int x = WorkingTile::margin; x < WorkingTile::margin + size.width; ++x)
+                  ASSERT_EQ(rows.row(c, r)[x], direct.row(c, r)[x]) << x << ' ' << y;
+              }
+          }
+          format.give(tile, back);
+          ASSERT_TRUE(test::samePicture(back, picture)) << formatText(shape.format) << ' ' << size.width << " x "
+                                                        << size.height << " transfer " << transfer << " matrix " << space;
+        }
 }
 
 /// Against the definition in double, 4:4:4, where no chroma has to be spread.

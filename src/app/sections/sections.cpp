@@ -28,8 +28,15 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
   stillTimer_.setInterval(200);
   connect(&stillTimer_, &QTimer::timeout, this, &Sections::ask);
   connect(slices_, &Slices::grown, this, &Sections::refreshSlices);
+  connect(slices_, &Slices::cut, this, [this](const QImage& across, const QImage& down) {
+    views_.across.setSlice(across);
+    views_.down.setSlice(down);
+    cutting_ = false;
+    if (std::exchange(cutAgain_, false)) refreshSlices();
+  });
   connect(tracer_, &Tracer::answered, this, &Sections::tell);
   connect(&session_, &Session::footageLeaves, this, [this] {
+    cutting_ = cutAgain_ = false;
     slices_->setFrames(nullptr);
     tracer_->setFootage(nullptr);
     moments_.forget();
@@ -38,7 +45,10 @@ Sections::Sections(Session& session, Player& player, Viewing& viewing, const Vie
     zoomed_.reset();
     refresh();
   });
-  connect(&session_, &Session::footageInSight, this, [this] { slices_->setFrames(player_.sources()->feed()); });
+  connect(&session_, &Session::footageInSight, this, [this] {
+    cutting_ = cutAgain_ = false;
+    slices_->setFrames(player_.sources()->feed());
+  });
   connect(&session_, &Session::footageArrived, this, [this] {
     tracer_->setFootage(player_.sources());
   });
@@ -236,7 +246,13 @@ void Sections::letGo() {
 
 void Sections::refreshSlices() {
   const QSize size = slices_->size();
-  if (size.isEmpty()) return;
+  if (size.isEmpty() || !inSight_) return;
+  // One after another: while it plays, the newest alone would never be ready.
+  if (cutting_) {
+    cutAgain_ = true;
+    return;
+  }
+  cutting_ = true;
   // Where the footage shows what stands along the marked row and column.
   const ChainReading& reading = *session_.reading();
   const Moment moment = session_.piece().moment(session_.frame());
@@ -248,8 +264,7 @@ void Sections::refreshSlices() {
     }
     return places;
   };
-  views_.across.setSlice(slices_->across(along(size.width(), true)));
-  views_.down.setSlice(slices_->down(along(size.height(), false)));
+  slices_->ask(along(size.width(), true), along(size.height(), false));
 }
 
 std::pair<double, double> Sections::window() const {
@@ -272,6 +287,7 @@ void Sections::refresh() {
   if (const bool on = displaces_ && wanted_; on != inSight_) {
     inSight_ = on;
     emit inSightChanged(on);
+    refreshSlices();
   }
   if (footage) views_.plot.setRing(pointed_ && pointedSeconds_ ? pointedSeconds_ : std::nullopt);
   if (!inSight_) return;

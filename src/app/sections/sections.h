@@ -75,6 +75,7 @@ class Sections : public QObject {
   Tracer* tracer_;
   MomentFinder moments_;
   bool wanted_ = true, inSight_ = false, bordersShown_ = false, fieldShown_ = false;
+  bool cutting_ = false, cutAgain_ = false;  ///< slices are on their way; and are to be cut anew then
   bool warped_ = false;  ///< the slices lie as a stage lays pictures out
   bool displaces_ = false;  ///< a stage that is on
   bool handleInHand_ = false;

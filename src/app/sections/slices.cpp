@@ -17,12 +17,16 @@ constexpr int mostWidth = 480, pause = 12;
 
 }  // namespace
 
-Slices::Slices(QObject* parent) : QObject(parent) {}
+Slices::Slices(QObject* parent)
+    : QObject(parent),
+      cutter_([](const Places& places, std::stop_token) { return cutAt(places); },
+              [this](const Cut& made) { emit cut(made.first, made.second); }) {}
 
 Slices::~Slices() = default;
 
 void Slices::setFrames(const std::shared_ptr<FrameFeed>& feed) {
   thread_ = {};
+  cutter_.forget();
   ++number_;
   pictures_.clear();
   known_ = 0;
@@ -76,34 +80,30 @@ QSize Slices::size() const {
   return first == pictures_.end() ? QSize() : first->size();
 }
 
-QImage Slices::across(const std::vector<Place>& places) const {
-  QImage slice(static_cast<int>(places.size()), count(), QImage::Format_RGB888);
-  slice.fill(theme::panel);
-  overPlaces(places, [&](std::size_t place, int i, const uchar* pixel) {
-    std::copy_n(pixel, 3, slice.scanLine(count() - 1 - i) + 3 * place);
-  });
-  return slice;
+void Slices::ask(std::vector<Place> row, std::vector<Place> column) {
+  cutter_.ask({pictures_, std::move(row), std::move(column)});
 }
 
-QImage Slices::down(const std::vector<Place>& places) const {
-  QImage slice(count(), static_cast<int>(places.size()), QImage::Format_RGB888);
-  slice.fill(theme::panel);
-  overPlaces(places, [&](std::size_t place, int i, const uchar* pixel) {
-    std::copy_n(pixel, 3, slice.scanLine(static_cast<int>(place)) + 3 * i);
-  });
-  return slice;
-}
-
-template <class Put>
-void Slices::overPlaces(const std::vector<Place>& places, Put put) const {
-  const QSize all = size();
-  for (std::size_t place = 0; place < places.size(); ++place) {
-    const int x = std::clamp(static_cast<int>(std::floor(places[place].x * all.width())), 0, all.width() - 1),
-              y = std::clamp(static_cast<int>(std::floor(places[place].y * all.height())), 0, all.height() - 1);
-    for (int i = 0; i < count(); ++i)
-      if (const QImage& picture = pictures_[static_cast<std::size_t>(i)]; !picture.isNull())
-        put(place, i, picture.constScanLine(y) + 3 * x);
+Slices::Cut Slices::cutAt(const Places& places) {
+  const int count = static_cast<int>(places.pictures.size());
+  QImage across(static_cast<int>(places.row.size()), count, QImage::Format_RGB888),
+      down(count, static_cast<int>(places.column.size()), QImage::Format_RGB888);
+  across.fill(theme::panel), down.fill(theme::panel);
+  uchar *const rows = across.bits(), *const columns = down.bits();
+  for (int i = 0; i < count; ++i) {
+    const QImage& picture = places.pictures[static_cast<std::size_t>(i)];
+    if (picture.isNull()) continue;
+    const auto pixelAt = [&](const Place& place) {
+      const int x = std::clamp(static_cast<int>(std::floor(place.x * picture.width())), 0, picture.width() - 1),
+                y = std::clamp(static_cast<int>(std::floor(place.y * picture.height())), 0, picture.height() - 1);
+      return picture.constScanLine(y) + 3 * x;
+    };
+    uchar* const row = rows + (count - 1 - i) * across.bytesPerLine();
+    for (std::size_t k = 0; k < places.row.size(); ++k) std::copy_n(pixelAt(places.row[k]), 3, row + 3 * k);
+    for (std::size_t k = 0; k < places.column.size(); ++k)
+      std::copy_n(pixelAt(places.column[k]), 3, columns + static_cast<qsizetype>(k) * down.bytesPerLine() + 3 * i);
   }
+  return {std::move(across), std::move(down)};
 }
 
 }  // namespace molten

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "app/mailbox/mailbox.h"
+#include "app/mailbox/newest.h"
 #include "core/field/field_shape.h"
 #include "core/engine/frame_feed.h"
 
@@ -29,18 +30,22 @@ class Slices : public QObject {
   int known() const { return known_; }
   /// Of a small picture; empty while there is none.
   QSize size() const;
-  /// The clip's history at places of its pictures (fractions; beyond them the edge goes on): time upwards, the first frame
-  /// at the bottom. What is not there yet is dark.
-  QImage across(const std::vector<Place>& places) const;
-  /// The same with time to the right, the first frame at the left.
-  QImage down(const std::vector<Place>& places) const;
+  /// The clip's history at places of its pictures (fractions; beyond them the edge goes on): along a row with time upwards,
+  /// the first frame at the bottom, and down a column with time to the right. What is not there yet is dark. Cut in the
+  /// background, then cut() brings it; what was asked for before is not answered any more.
+  void ask(std::vector<Place> row, std::vector<Place> column);
 
  signals:
   void grown();
+  void cut(const QImage& across, const QImage& down);
 
  private:
-  template <class Put>
-  void overPlaces(const std::vector<Place>& places, Put put) const;
+  struct Places {
+    std::vector<QImage> pictures;
+    std::vector<Place> row, column;
+  };
+  using Cut = std::pair<QImage, QImage>;
+  static Cut cutAt(const Places& places);
   void work(std::stop_token stop, const std::shared_ptr<FrameFeed>& feed, std::uint64_t number, Size size,
             std::int32_t stride, int count);
 
@@ -50,6 +55,7 @@ class Slices : public QObject {
   std::uint64_t number_ = 0;
   Mailbox inbox_;
   std::jthread thread_;
+  Newest<Places, Cut> cutter_;
 };
 
 }  // namespace molten

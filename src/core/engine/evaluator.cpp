@@ -47,7 +47,10 @@ void mixSources(const ChainPlan& plan, const GatherProgram& program, Picture& ou
 Picture assembled(const ChainPlan& plan, const EvenPair& pair, const FrameTable& table) {
   Picture out(plan.shape());
   const FlowMix mix(pair, plan.layout(), plan.shape(), table);
-  onTiles(plan, [&](int plane, int from, int to) { mix.assemble(out, plane, from, to); });
+  for (int plane = 0; plane < plan.shape().format.planes(); ++plane)
+    parallelRows((out.planeHeight(plane) + FlowMix::evenDown - 1) / FlowMix::evenDown, 1, [&](int from, int to) {
+      for (int row = from; row < to; ++row) mix.assembleEven(out, plane, row);
+    });
   return out;
 }
 
@@ -83,6 +86,10 @@ Evaluator::Evaluator(std::shared_ptr<Sources> sources, int threads, Urgency urge
 
 Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
     : Evaluator(std::make_shared<Sources>(std::move(feed), threads), threads) {}
+
+bool Evaluator::looksAtVideo() const {
+  return material_->looksAtVideo();
+}
 
 Evaluator::~Evaluator() = default;
 
@@ -224,50 +231,85 @@ Result<Picture> Evaluator::gathered(const ChainPlan& plan, Frames& from, const M
   return out;
 }
 
-/// A source's picture, kept: neighbours are mostly made of the same ones.
-Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, bool few, std::stop_token stop) {
-  const bool whole = source.part.right <= source.part.left;
-  const PictureCache::Key key{plan.canonical(source.moment), source.part.left, source.part.top};
-  if (Picture known = plan.cache().find(key)) return known;
+/// Neighbours are mostly made of the same ones.
+Result<Picture> Evaluator::source(const PicturePlan& plan, const MixSource& source, const Keeping& keep,
+                                  std::stop_token stop) {
   auto picture = made(plan, source.moment, stop);
   if (!picture) return picture;
-  if (!whole) *picture = plan.cache().part(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
-  plan.cache().keep(key, *picture, feed_->budget(), few);
+  if (source.part.right > source.part.left)
+    *picture = plan.cache().part(*picture, partAtScale(source.part, picture->shape(), plan.scale()));
+  if (keep.form) threads_.run([&] { *picture = keep.form->keep(*picture); });
+  PictureCache::Room room = keep.room;
+  if (!keep.shared) room.centre = source.moment.pictures();
+  plan.cache().keep(plan.keyOf(source, keep.form != nullptr), *picture, sources_->budget(), room);
   return picture;
+}
+
+/// All that neighbouring pictures share is at hand where it has room: then what footage it was made of need not be. A form of
+/// its own is worth it there alone.
+Evaluator::Keeping Evaluator::keeping(const PicturePlan& plan, const Mixture& mixture, const Moment& moment) const {
+  const std::vector<MixSource>& sources = mixture.sources();
+  Keeping keep;
+  keep.room = {moment.pictures(), std::max(plan.momentsInReach(), 2 * sources.size()), sources_->budget()->limit() / 3 * 2};
+  if (!plan.mixing()->sharesSources()) {
+    // Of a picture's own sources some may be one and the same.
+    keep.shared = false;
+    keep.room.most = 2;
+    return keep;
+  }
+  const KeptLight* const form = mixture.keptForm();
+  if (form && plan.momentsInReach() <= keep.room.bytes / 2 / form->shape().bytes()) keep.form = form;
+  return keep;
+}
+
+/// Frames are decoded forwards, whatever the order of the sources.
+Result<FrameTable> Evaluator::framesOf(const PicturePlan& plan, std::span<const MixSource> sources, std::stop_token stop) {
+  if (urgency_ == Urgency::AtOnce) return FrameTable();
+  std::vector<std::int32_t> frames;
+  const std::size_t most = feed_->framesThatFit(plan.scale());
+  for (const MixSource& source : sources) {
+    const PicturePlan& way = plan.way(source.way);
+    if (way.mixing() || way.source() != plan.source()) break;
+    const auto some = way.framesFor(source.moment);
+    frames.insert(frames.end(), some.begin(), some.end());
+    std::sort(frames.begin(), frames.end());
+    frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
+    if (frames.size() > most) return FrameTable();
+  }
+  if (frames.size() < 2) return FrameTable();
+  const auto feed = sources_->feed(plan.source(), stop);
+  if (!feed) return feed.error();
+  const Layout layout = plan.way(sources.front().way).gather().layout().kind();
+  return (*feed)->fetch(frames, plan.scale(), layout, stop, urgency_);
 }
 
 Result<Picture> Evaluator::mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
   const auto mixture = plan.mixing()->mixture(moment, plan.mixShapes());
   const std::vector<MixSource>& sources = mixture->sources();
+  const Keeping keep = keeping(plan, *mixture, moment);
   constexpr std::size_t mostAtOnce = 16;
-  const std::size_t fit = feed_->budget()->limit() / 4 / std::max<std::size_t>(1, plan.mixShapes().in.bytes());
+  const std::size_t fit = sources_->budget()->limit() / 4 / std::max<std::size_t>(1, plan.mixShapes().in.bytes());
   const std::size_t lot = std::clamp<std::size_t>(fit, 1, mostAtOnce);
   for (std::size_t from = 0; from < sources.size(); from += lot) {
-    const std::size_t count = std::min(lot, sources.size() - from);
-    // Frames are decoded forwards, whatever the order of the sources.
-    std::vector<std::int32_t> frames;
-    const std::size_t most = feed_->framesThatFit(plan.scale());
-    for (std::size_t i = from; i < from + count && frames.size() <= most; ++i) {
-      const PicturePlan& way = plan.way(sources[i].way);
-      if (way.mixing() || way.source() != plan.source()) break;
-      const auto some = way.framesFor(sources[i].moment);
-      frames.insert(frames.end(), some.begin(), some.end());
-      std::sort(frames.begin(), frames.end());
-      frames.erase(std::unique(frames.begin(), frames.end()), frames.end());
-    }
-    FrameTable held;
-    if (frames.size() > 1 && frames.size() <= most && urgency_ != Urgency::AtOnce) {
-      const auto feed = sources_->feed(plan.source(), stop);
-      if (!feed) return feed.error();
-      auto table = (*feed)->fetch(frames, plan.scale(), plan.way(sources[from].way).gather().layout().kind(), stop, urgency_);
-      if (!table) return table.error();
-      held = std::move(*table);
-    }
+    const std::span<const MixSource> some = std::span(sources).subspan(from, std::min(lot, sources.size() - from));
     std::vector<Picture> pictures;
-    for (std::size_t i = from; i < from + count; ++i) {
-      auto picture = source(plan.way(sources[i].way), sources[i], !plan.mixing()->sharesSources(), stop);
+    std::vector<MixSource> lacking;
+    for (const MixSource& source : some) {
+      const PicturePlan& way = plan.way(source.way);
+      pictures.push_back(way.cache().find(way.keyOf(source, keep.form != nullptr)));
+      if (!pictures.back()) lacking.push_back(source);
+    }
+    const auto held = framesOf(plan, lacking, stop);
+    if (!held) return held.error();
+    for (std::size_t i = 0; i < some.size(); ++i) {
+      if (pictures[i]) continue;
+      const PicturePlan& way = plan.way(some[i].way);
+      // Several sources may be one and the same picture.
+      pictures[i] = way.cache().find(way.keyOf(some[i], keep.form != nullptr));
+      if (pictures[i]) continue;
+      auto picture = source(way, some[i], keep, stop);
       if (!picture) return picture;
-      pictures.push_back(std::move(*picture));
+      pictures[i] = std::move(*picture);
     }
     if (stop.stop_requested()) return cancelledError();
     threads_.run([&] { mixture->add(from, pictures); });

@@ -31,6 +31,9 @@ class Evaluator {
                    const std::shared_ptr<const SourceVideo>& source = {});
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  /// True once some plan had fields or values made of the video's own pictures: what those read is not known before that
+  /// is decoded.
+  bool looksAtVideo() const;
 
  private:
   /// Where a ChainPlan's frames come from: decoded, or mixed.
@@ -45,8 +48,17 @@ class Evaluator {
   Result<Picture> inLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> flowInLots(const ChainPlan& plan, Frames& from, const Gathering& gathering, std::stop_token stop);
   Result<Picture> mixed(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
-  /// `few`: are worth keeping.
-  Result<Picture> source(const PicturePlan& plan, const MixSource& source, bool few, std::stop_token stop);
+  /// In what form a mixture's sources are kept, nullptr: as they are; and which.
+  struct Keeping {
+    const KeptLight* form = nullptr;
+    PictureCache::Room room;
+    bool shared = true;  ///< by neighbouring pictures
+  };
+  Keeping keeping(const PicturePlan& plan, const Mixture& mixture, const Moment& moment) const;
+  /// One of a mixture's sources; it is kept.
+  Result<Picture> source(const PicturePlan& plan, const MixSource& source, const Keeping& keep, std::stop_token stop);
+  /// Holds what footage some of a mixture's sources read; none if that does not fit.
+  Result<FrameTable> framesOf(const PicturePlan& plan, std::span<const MixSource> sources, std::stop_token stop);
 
   FlowCache& flowsOf(const std::shared_ptr<FrameFeed>& feed);
 

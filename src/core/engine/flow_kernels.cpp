@@ -42,6 +42,27 @@ HWY_INLINE Two neighbours(const Sample* samples, W offset) {
   }
 }
 
+/// Of samples that follow each other.
+template <class Sample>
+HWY_INLINE V consecutive(const Sample* at) {
+  const Floats d;
+  if constexpr (std::is_floating_point_v<Sample>)
+    return hn::LoadU(d, at);
+  else
+    return hn::ConvertTo(d, hn::PromoteTo(Wholes(), hn::LoadU(hn::Rebind<Sample, Floats>(), at)));
+}
+
+/// Straight between the samples at some offsets, their right neighbours and those below. Not part of every place where it is
+/// needed: it is seldom, and long.
+template <class Sample>
+HWY_NOINLINE V gathered(const PatchView<Sample>& patch, W at, V fx, V fy) {
+  const Wholes w;
+  constexpr int size = sizeof(Sample);
+  const W offset = hn::Mul(at, hn::Set(w, size));
+  const Two upper = neighbours(patch.samples, offset), lower = neighbours(patch.samples + patch.stride, offset);
+  return between(between(upper.first, upper.second, fx), between(lower.first, lower.second, fx), fy);
+}
+
 /// Straight between the four samples around a place.
 template <class Sample>
 HWY_INLINE V sampleAt(const PatchView<Sample>& patch, V x, V y) {
@@ -51,22 +72,51 @@ HWY_INLINE V sampleAt(const PatchView<Sample>& patch, V x, V y) {
   y = hn::Sub(y, hn::Set(d, static_cast<float>(patch.top)));
   const W ix = hn::ConvertTo(w, x), iy = hn::ConvertTo(w, y);
   const V fx = hn::Sub(x, hn::ConvertTo(d, ix)), fy = hn::Sub(y, hn::ConvertTo(d, iy));
-  constexpr int size = sizeof(Sample);
-  const W offset = hn::Mul(hn::Add(hn::Mul(iy, hn::Set(w, patch.stride)), ix), hn::Set(w, size));
-  const Two upper = neighbours(patch.samples, offset), lower = neighbours(patch.samples + patch.stride, offset);
-  return between(between(upper.first, upper.second, fx), between(lower.first, lower.second, fx), fy);
+  const W at = hn::Add(hn::Mul(iy, hn::Set(w, patch.stride)), ix);
+  const std::int32_t first = hn::GetLane(at);
+  // Motion mostly changes little from sample to sample: what is read lies in a row then.
+  if (HWY_UNLIKELY(!hn::AllTrue(w, hn::Eq(at, hn::Iota(w, first))))) return gathered(patch, at, fx, fy);
+  const Sample *const upper = patch.samples + first, *const lower = upper + patch.stride;
+  return between(between(consecutive(upper), consecutive(upper + 1), fx),
+                 between(consecutive(lower), consecutive(lower + 1), fx), fy);
 }
 
 /// The samples of a row from a place on.
 template <class Sample>
 HWY_INLINE V samplesFrom(const PatchView<Sample>& patch, int x, int y) {
-  const Floats d;
-  const Sample* const at = patch.samples + static_cast<std::ptrdiff_t>(y - patch.top) * patch.stride + (x - patch.left);
-  if constexpr (std::is_floating_point_v<Sample>)
-    return hn::LoadU(d, at);
-  else
-    return hn::ConvertTo(d, hn::PromoteTo(Wholes(), hn::LoadU(hn::Rebind<Sample, Floats>(), at)));
+  return consecutive(patch.samples + static_cast<std::ptrdiff_t>(y - patch.top) * patch.stride + (x - patch.left));
 }
+
+/// One of the opinions at samples, straight between the cells around them.
+class Opinions {
+ public:
+  HWY_INLINE Opinions(const FlowRun& run, int i, int count, hn::Mask<Floats> here)
+      : run_(run), first_(run.cell[i]), near_(run.cell[i + count - 1] - first_ < static_cast<int>(hn::Lanes(Floats()))) {
+    const Floats d;
+    const Wholes w;
+    // Beyond the run all is as at its first sample.
+    cells_ = hn::Sub(hn::IfThenElse(hn::RebindMask(w, here), hn::LoadU(w, run.cell + i), hn::Set(w, first_)),
+                     hn::Set(w, first_));
+    along_ = hn::MaskedLoad(here, d, run.along + i);
+  }
+  HWY_INLINE V operator()(std::size_t which) const {
+    const Floats d;
+    const float* const cells = run_.cells[which] + first_;
+    // Cells are seldom narrower than a sample.
+    if (HWY_UNLIKELY(!near_))
+      return between(hn::GatherIndex(d, cells, cells_), hn::GatherIndex(d, cells + 1, cells_), along_);
+    const auto places = hn::IndicesFromVec(d, cells_);
+    return between(hn::TableLookupLanes(hn::LoadU(d, cells), places), hn::TableLookupLanes(hn::LoadU(d, cells + 1), places),
+                   along_);
+  }
+
+ private:
+  const FlowRun& run_;
+  std::int32_t first_;
+  bool near_;
+  W cells_;
+  V along_;
+};
 
 template <class Sample>
 HWY_INLINE void store(V value, float most, int count, Sample* out) {
@@ -102,11 +152,10 @@ HWY_INLINE void mixRun(const FlowRun& run, const PatchView<Sample>& earlier, con
   for (int i = 0; i < run.count; i += lanes) {
     const int count = std::min(lanes, run.count - i);
     const auto here = hn::FirstN(d, static_cast<std::size_t>(count));
-    const auto load = [&](const float* from) HWY_ATTR { return hn::MaskedLoad(here, d, from + i); };
-    // Beyond the run nothing moves, and its last sample is made again.
-    const V x = hn::Min(hn::Iota(d, static_cast<float>(run.x + i)), last), t = load(run.part), rest = hn::Sub(one, t);
-    const V ux = load(run.opinions[0]), uy = load(run.opinions[1]), vx = load(run.opinions[2]),
-            vy = load(run.opinions[3]), uOff = load(run.opinions[4]), vOff = load(run.opinions[5]);
+    // Beyond the run its last sample is made again, by motions of the run's.
+    const V x = hn::Min(hn::Iota(d, static_cast<float>(run.x + i)), last), t = hn::MaskedLoad(here, d, run.part + i), rest = hn::Sub(one, t);
+    const Opinions opinion(run, i, count, here);
+    const V ux = opinion(0), uy = opinion(1), vx = opinion(2), vy = opinion(3), uOff = opinion(4), vOff = opinion(5);
     const V pa = sampleAt(earlier, hn::Sub(x, hn::Mul(t, ux)), hn::Sub(y, hn::Mul(t, uy))),
             pb = sampleAt(later, hn::Add(x, hn::Mul(rest, ux)), hn::Add(y, hn::Mul(rest, uy)));
     V made = between(pa, pb, t), believed = trust(uOff);
@@ -140,22 +189,6 @@ void mixRun16(const FlowRun& run, const PatchView<std::uint16_t>& a, const Patch
 }
 void mixRunFloats(const FlowRun& run, const PatchView<float>& a, const PatchView<float>& b, float* out) {
   mixRun(run, a, b, out);
-}
-
-void spreadWide(const float* cells, std::span<const int> firstColumns, const float* along,
-                const std::array<float*, 6>& out) {
-  const hn::CappedTag<float, 8> d;
-  const int lanes = static_cast<int>(hn::Lanes(d));
-  const auto still = [](const float* cell) { return cell[0] == 0 && cell[1] == 0 && cell[2] == 0 && cell[3] == 0; };
-  for (std::size_t k = 0; k + 1 < firstColumns.size(); ++k) {
-    const float *const begin = cells + k * 6, *const end = begin + 6;
-    if (still(begin) && still(end)) continue;
-    for (int c = 0; c < 6; ++c) {
-      const auto from = hn::Set(d, begin[c]), way = hn::Set(d, end[c] - begin[c]);
-      for (int i = firstColumns[k]; i < firstColumns[k + 1]; i += lanes)
-        hn::StoreU(hn::Add(from, hn::Mul(way, hn::LoadU(d, along + i))), d, out[static_cast<std::size_t>(c)] + i);
-    }
-  }
 }
 
 struct Motion {
@@ -236,7 +269,6 @@ namespace {
 HWY_EXPORT(mixRun8);
 HWY_EXPORT(mixRun16);
 HWY_EXPORT(mixRunFloats);
-HWY_EXPORT(spreadWide);
 HWY_EXPORT(opinionsWide);
 }  // namespace
 
@@ -250,10 +282,6 @@ void mixAlongFlow(const FlowRun& run, const PatchView<std::uint16_t>& earlier, c
 }
 void mixAlongFlow(const FlowRun& run, const PatchView<float>& earlier, const PatchView<float>& later, float* out) {
   HWY_DYNAMIC_DISPATCH(mixRunFloats)(run, earlier, later, out);
-}
-void spreadOpinions(const float* cells, std::span<const int> firstColumns, const float* along,
-                    const std::array<float*, 6>& out) {
-  HWY_DYNAMIC_DISPATCH(spreadWide)(cells, firstColumns, along, out);
 }
 void opinionsOfRow(const FlowCells& cells, const float* xs, float y, const float* parts, int count, float* out) {
   HWY_DYNAMIC_DISPATCH(opinionsWide)(cells, xs, y, parts, count, out);

@@ -7,6 +7,8 @@
 
 namespace molten {
 
+constexpr int flowSpare = 16;  ///< floats or numbers past the end of a row that kernels read
+
 /// What lies around a box of a plane, row after row.
 template <class Sample>
 struct PatchView {
@@ -17,8 +19,10 @@ struct PatchView {
 /// Consecutive samples of a row, somewhere between two frames.
 struct FlowRun {
   int x = 0, y = 0, count = 0;
-  const float* part = nullptr;              ///< of the way from the earlier frame to the later one, 0…1, a sample each
-  std::array<const float*, 6> opinions{};   ///< likewise, in samples: u across and down, v likewise, uOff, vOff
+  const float* part = nullptr;           ///< of the way from the earlier frame to the later one, 0…1, a sample each
+  std::array<const float*, 6> cells{};   ///< along the row, in samples: u across and down, v likewise, uOff, vOff; with spare
+  const std::int32_t* cell = nullptr;    ///< that each sample lies at or after; rising
+  const float* along = nullptr;          ///< how far each is from there to the next cell, 0…1
   float same = 0;                           ///< motions that differ by less are one
   float trusted = 1;                        ///< up to here there is no doubt; from three times that on nothing is believed
   float most = 255;                         ///< the largest sample
@@ -31,19 +35,13 @@ void mixAlongFlow(const FlowRun& run, const PatchView<std::uint16_t>& earlier, c
                   std::uint16_t* out);
 void mixAlongFlow(const FlowRun& run, const PatchView<float>& earlier, const PatchView<float>& later, float* out);
 
-/// A row of cells, six floats each as in FlowOpinions, spread to columns: those from firstColumns[i] on lie between cell i
-/// and the next one, the part along[column] of the way; the last entry is the end. Nothing is spread between two cells that
-/// stand still. Up to seven floats past the end are written.
-void spreadOpinions(const float* cells, std::span<const int> firstColumns, const float* along,
-                    const std::array<float*, 6>& out);
-
 /// A flow's vectors (x, y in 1/16 pixel) on its cells.
 struct FlowCells {
   const std::int16_t *forward = nullptr, *backward = nullptr;
   int across = 0, down = 0;
   float cell = 1;
 };
-/// opinionsAt() for places of a row, six floats each as in FlowOpinions.
+/// Both opinions at places of a row, six floats each as in FlowOpinions; `parts`: of the way.
 void opinionsOfRow(const FlowCells& cells, const float* xs, float y, const float* parts, int count, float* out);
 
 }  // namespace molten

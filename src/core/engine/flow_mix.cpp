@@ -48,17 +48,19 @@ struct MixScratch {
 template <class Sample>
 class FlowMix::Tile {
  public:
-  Tile(const FlowMix& mix, Picture& out, int plane, int tile)
+  /// Of the layout.
+  Tile(const FlowMix& mix, Picture& out, int plane, int tile) : Tile(mix, out, plane, tile, mix.tileBox(plane, tile)) {}
+  Tile(const FlowMix& mix, Picture& out, int plane, int tile, const PlaneBox& box)
       : mix_(mix),
         out_(out),
         plane_(plane),
-        madeAlpha_(plane == mix.layout_.shape().format.planes()),
+        madeAlpha_(mix.madeAlpha(plane)),
         from_(madeAlpha_ ? 0 : plane),
         tile_(tile),
-        left_(tile % mix.layout_.tilesAcross() * mix.layout_.plane(from_).width),
-        top_(tile / mix.layout_.tilesAcross() * mix.layout_.plane(from_).height),
-        width_(std::min(mix.layout_.plane(from_).width, out.planeWidth(plane) - left_)),
-        height_(std::min(mix.layout_.plane(from_).height, out.planeHeight(plane) - top_)),
+        left_(box.left),
+        top_(box.top),
+        width_(std::min(box.right, out.planeWidth(plane)) - left_),
+        height_(std::min(box.bottom, out.planeHeight(plane)) - top_),
         most_(format().floating ? 1.0f : static_cast<float>((1u << format().bits) - 1)),
         trust_(mix.made_.size.width) {}
 
@@ -195,14 +197,18 @@ class FlowMix::Tile {
     MixScratch<Sample>& s = scratch_;
     const FramePair& pair = s.pairs[p];
     OpinionGrid& grid = s.grid;
-    grid.make(flow, planeSites(mix_.layout_.shape(), from_, 1), pair.box, [&](int x, int y) {
+    const auto sites = planeSites(mix_.layout_.shape(), from_, 1);
+    const auto partOf = [&](const MixedPixel& pixel) {
       // A pixel of another pair tells as well where this one goes on.
-      const MixedPixel& pixel = pixelAt(x, y);
       const float position = static_cast<float>(s.pairs[pixel.pair].first - pair.first) +
                              static_cast<float>(pixel.weight) / static_cast<float>(wholeWeight);
       const float t = std::clamp(position, 0.0f, 1.0f);
       return back ? 1 - t : t;
-    });
+    };
+    if (mix_.even_)
+      grid.make(flow, sites, pair.box, partOf(s.pixels[0]));
+    else
+      grid.make(flow, sites, pair.box, [&](int x, int y) { return partOf(pixelAt(x, y)); });
     PlanePatch<Sample>&a = s.first, &b = s.second;
     a.cut(first, from_, pair.box, grid.margin());
     b.cut(second, from_, pair.box, grid.margin());
@@ -243,7 +249,9 @@ class FlowMix::Tile {
       s.way.resize(static_cast<std::size_t>(width_));
       std::transform(pixels, pixels + count, s.way.begin(), wayOf);
     }
-    const FlowRun run{x, y, count, s.way.data(), s.grid.opinionsFrom(x), FlowOpinions::sameMotion, trust_.trusted(), most_};
+    FlowRun run{x, y, count, s.way.data()};
+    run.same = FlowOpinions::sameMotion, run.trusted = trust_.trusted(), run.most = most_;
+    s.grid.tell(x, run);
     mixAlongFlow(run, (back ? s.second : s.first).view(), (back ? s.first : s.second).view(), out);
   }
 
@@ -266,15 +274,33 @@ FlowMix::FlowMix(const GatherProgram& program, const FrameLayout& layout, const 
 FlowMix::FlowMix(const EvenPair& pair, const FrameLayout& layout, const PictureShape& made, const FrameTable& table)
     : even_(pair), layout_(layout), made_(made), table_(table), frameOf_([](std::int32_t frame) { return frame; }) {}
 
+bool FlowMix::madeAlpha(int plane) const {
+  return plane == layout_.shape().format.planes();
+}
+
+PlaneBox FlowMix::tileBox(int plane, int tile) const {
+  const TilePlane& part = layout_.plane(madeAlpha(plane) ? 0 : plane);
+  const int left = tile % layout_.tilesAcross() * part.width, top = tile / layout_.tilesAcross() * part.height;
+  return {left, top, left + part.width, top + part.height};
+}
+
+template <class... Words>
+void FlowMix::makeTile(Picture& out, Words... words) const {
+  if (made_.format.floating)
+    Tile<float>(*this, out, words...).make();
+  else if (made_.format.bits > 8)
+    Tile<std::uint16_t>(*this, out, words...).make();
+  else
+    Tile<std::uint8_t>(*this, out, words...).make();
+}
+
 void FlowMix::assemble(Picture& out, int plane, int from, int to) const {
-  for (int tile = from * layout_.tilesAcross(); tile < to * layout_.tilesAcross(); ++tile) {
-    if (made_.format.floating)
-      Tile<float>(*this, out, plane, tile).make();
-    else if (made_.format.bits > 8)
-      Tile<std::uint16_t>(*this, out, plane, tile).make();
-    else
-      Tile<std::uint8_t>(*this, out, plane, tile).make();
-  }
+  for (int tile = from * layout_.tilesAcross(); tile < to * layout_.tilesAcross(); ++tile) makeTile(out, plane, tile);
+}
+
+void FlowMix::assembleEven(Picture& out, int plane, int row) const {
+  for (int left = 0; left < out.planeWidth(plane); left += evenAcross)
+    makeTile(out, plane, 0, PlaneBox{left, row * evenDown, left + evenAcross, (row + 1) * evenDown});
 }
 
 }  // namespace molten

@@ -5,6 +5,7 @@
 #include <span>
 
 #include "core/engine/gathering.h"
+#include "core/engine/plane_patch.h"
 
 namespace molten {
 
@@ -33,10 +34,19 @@ class FlowMix {
 
   /// Rows of tiles [from, to) of a plane: the pixels all of whose frames are in the table. For several threads.
   void assemble(Picture& out, int plane, int from, int to) const;
+  /// Likewise of a picture at one place: the rows of a plane from row · evenDown on. No layout's tiles bind it, and what
+  /// lies around a box is read for many.
+  static constexpr int evenDown = 64;
+  void assembleEven(Picture& out, int plane, int row) const;
 
  private:
+  static constexpr int evenAcross = 512;
   template <class Sample>
   class Tile;
+  template <class... Words>
+  void makeTile(Picture& out, Words... words) const;
+  bool madeAlpha(int plane) const;  ///< an alpha that the frames have not
+  PlaneBox tileBox(int plane, int tile) const;
 
   const GatherProgram* program_ = nullptr;  ///< none: `even_` is all of it
   std::optional<EvenPair> even_;

@@ -8,8 +8,6 @@ namespace {
 /// There and back may differ by this part of the picture's width; from three times that on nothing is believed.
 constexpr float trustedPart = 1.0f / 160, leastTrusted = 1.0f;
 
-constexpr int spare = 16;  ///< floats past the end that kernels may write
-
 }  // namespace
 
 FlowTrust::FlowTrust(int width) : trusted_(std::max(leastTrusted, static_cast<float>(width) * trustedPart)) {}
@@ -22,19 +20,20 @@ void OpinionGrid::begin(const FlowField& flow, const PlaneSites& sites, const Pl
   left_ = cellOf(placeX(box.left)), top_ = cellOf(placeY(box.top));
   across_ = cellOf(placeX(box.right - 1)) - left_ + 2, down_ = cellOf(placeY(box.bottom - 1)) - top_ + 2;
   const auto across = static_cast<std::size_t>(across_), width = static_cast<std::size_t>(box.width());
-  cells_.resize(across * static_cast<std::size_t>(down_));
-  line_.resize(across), parts_.resize(across), places_.resize(across);
+  cellRow_ = across + flowSpare;
+  cells_.resize(rowFloats() * static_cast<std::size_t>(down_)), line_.resize(rowFloats());
+  told_.resize(across), parts_.resize(across), places_.resize(across);
   for (int i = 0; i < across_; ++i)
     places_[static_cast<std::size_t>(i)] = (static_cast<float>(left_ + i) + 0.5f) * cell_;
   farthest_ = 0;
-  along_.resize(width + spare);
-  for (auto& opinion : opinions_) opinion.resize(width + spare);
+  along_.resize(width + flowSpare), cellOf_.resize(width + flowSpare);
   firstColumns_.assign(1, 0);
   for (int x = box.left; x < box.right; ++x) {
     const float g = placeX(x) / cell_ - 0.5f - static_cast<float>(left_);
     const int i = std::clamp(static_cast<int>(g), 0, across_ - 2);
     while (static_cast<int>(firstColumns_.size()) <= i) firstColumns_.push_back(x - box.left);
     along_[static_cast<std::size_t>(x - box.left)] = g - static_cast<float>(i);
+    cellOf_[static_cast<std::size_t>(x - box.left)] = i;
   }
   while (static_cast<int>(firstColumns_.size()) < across_) firstColumns_.push_back(box.width());
 }
@@ -47,13 +46,14 @@ OpinionGrid::Sample OpinionGrid::nearestSample(int i, int j) const {
 
 /// Of the cells, at their parts of the way.
 void OpinionGrid::makeRow(const FlowField& flow, int j) {
-  FlowOpinions* const row = cells_.data() + static_cast<std::ptrdiff_t>(j) * across_;
   opinionsOfRow(flow.cells(), places_.data(), (static_cast<float>(top_ + j) + 0.5f) * cell_, parts_.data(), across_,
-                &row->u.x);
-  for (int i = 0; i < across_; ++i) {
-    FlowOpinions& o = row[i];
-    o.u = {o.u.x / stepX_, o.u.y / stepY_}, o.v = {o.v.x / stepX_, o.v.y / stepY_};
-    for (const float m : {o.u.x, o.u.y, o.v.x, o.v.y}) farthest_ = std::max(farthest_, std::abs(m));
+                &told_[0].u.x);
+  float* const row = cells_.data() + static_cast<std::size_t>(j) * rowFloats();
+  for (std::size_t i = 0; i < told_.size(); ++i) {
+    const FlowOpinions& o = told_[i];
+    const float opinions[opinionsOfCell] = {o.u.x / stepX_, o.u.y / stepY_, o.v.x / stepX_, o.v.y / stepY_, o.uOff, o.vOff};
+    for (std::size_t c = 0; c < opinionsOfCell; ++c) row[c * cellRow_ + i] = opinions[c];
+    for (std::size_t c = 0; c < 4; ++c) farthest_ = std::max(farthest_, std::abs(opinions[c]));
   }
 }
 
@@ -61,29 +61,30 @@ void OpinionGrid::goTo(int row) {
   const float g = placeY(row) / cell_ - 0.5f - static_cast<float>(top_);
   const int j = std::clamp(static_cast<int>(g), 0, down_ - 2);
   const float f = g - static_cast<float>(j);
-  const float *const upper = &cellAt(0, j).u.x, *const lower = &cellAt(0, j + 1).u.x;
-  float* const line = &line_[0].u.x;
-  for (int k = 0; k < across_ * 6; ++k) line[k] = upper[k] + (lower[k] - upper[k]) * f;
+  const float *const upper = cells_.data() + static_cast<std::size_t>(j) * rowFloats(), *const lower = upper + rowFloats();
+  float* const line = line_.data();
+  for (std::size_t k = 0; k < rowFloats(); ++k) line[k] = upper[k] + (lower[k] - upper[k]) * f;
   runs_.clear();
-  for (int i = 0; i + 1 < across_; ++i) {
-    const int from = firstColumns_[static_cast<std::size_t>(i)], to = firstColumns_[static_cast<std::size_t>(i + 1)];
+  const auto standsStill = [&](std::size_t i) {
+    return line[i] == 0 && line[cellRow_ + i] == 0 && line[2 * cellRow_ + i] == 0 && line[3 * cellRow_ + i] == 0;
+  };
+  bool before = standsStill(0);
+  for (std::size_t i = 0; i + 1 < static_cast<std::size_t>(across_); ++i) {
+    const bool after = standsStill(i + 1), still = before && after;
+    before = after;
+    const int from = firstColumns_[i], to = firstColumns_[i + 1];
     if (from == to) continue;
-    const FlowOpinions &begin = line_[static_cast<std::size_t>(i)], &end = line_[static_cast<std::size_t>(i + 1)];
-    const bool still = begin.still() && end.still();
     if (!runs_.empty() && runs_.back().still == still)
       runs_.back().to = box_.left + to;
     else
       runs_.push_back({box_.left + from, box_.left + to, still});
   }
-  std::array<float*, 6> out;
-  for (std::size_t c = 0; c < 6; ++c) out[c] = opinions_[c].data();
-  spreadOpinions(line, firstColumns_, along_.data(), out);
 }
 
-std::array<const float*, 6> OpinionGrid::opinionsFrom(int column) const {
-  std::array<const float*, 6> from;
-  for (std::size_t c = 0; c < 6; ++c) from[c] = opinions_[c].data() + (column - box_.left);
-  return from;
+void OpinionGrid::tell(int column, FlowRun& run) const {
+  for (std::size_t c = 0; c < opinionsOfCell; ++c) run.cells[c] = line_.data() + c * cellRow_;
+  const auto at = static_cast<std::size_t>(column - box_.left);
+  run.cell = cellOf_.data() + at, run.along = along_.data() + at;
 }
 
 }  // namespace molten

@@ -58,18 +58,24 @@ class OpinionGrid {
       makeRow(flow, j);
     }
   }
+  /// The same part everywhere.
+  void make(const FlowField& flow, const PlaneSites& sites, const PlaneBox& box, float part) {
+    begin(flow, sites, box);
+    std::fill(parts_.begin(), parts_.end(), part);
+    for (int j = 0; j < down_; ++j) makeRow(flow, j);
+  }
   /// No sample of the box moves.
   bool still() const { return farthest_ == 0; }
   /// How far motions lead out of the box, in samples.
   int margin() const { return still() ? 0 : static_cast<int>(farthest_) + 2; }
 
-  /// Goes to a row of the box; then its runs, from left to right, and the opinions from a column on that does not stand
-  /// still, a float for each column: as FlowRun has them.
+  /// Goes to a row of the box; then its runs, from left to right, and the opinions from a column on: as FlowRun has them.
   void goTo(int row);
   const std::vector<Run>& runs() const { return runs_; }
-  std::array<const float*, 6> opinionsFrom(int column) const;
+  void tell(int column, FlowRun& run) const;
 
  private:
+  static constexpr std::size_t opinionsOfCell = 6;
   struct Sample {
     int x, y;
   };
@@ -78,19 +84,22 @@ class OpinionGrid {
   void makeRow(const FlowField& flow, int j);
   float placeX(int x) const { return static_cast<float>(sites_.x0) + static_cast<float>(x) * stepX_; }
   float placeY(int y) const { return static_cast<float>(sites_.y0) + static_cast<float>(y) * stepY_; }
-  FlowOpinions& cellAt(int i, int j) { return cells_[static_cast<std::size_t>(j * across_ + i)]; }
+  /// Floats of a row of cells.
+  std::size_t rowFloats() const { return opinionsOfCell * cellRow_; }
 
   PlaneSites sites_;
   PlaneBox box_;
   float stepX_ = 1, stepY_ = 1, cell_ = 1;
   int left_ = 0, top_ = 0, across_ = 0, down_ = 0;  ///< in cells
+  std::size_t cellRow_ = 0;                         ///< floats between an opinion of a row of cells and the next opinion
   float farthest_ = 0;                              ///< of all motions, in samples
   std::vector<float> places_, parts_;               ///< of a row of cells: where they are, and the part of the way
-  std::vector<FlowOpinions> cells_, line_;          ///< all; of the row that was gone to
+  std::vector<FlowOpinions> told_;                  ///< likewise: what the flow says
+  std::vector<float> cells_, line_;                 ///< six rows of floats for a row of cells; of the row that was gone to
   std::vector<float> along_;                        ///< how far each column is from one cell to the next
+  std::vector<std::int32_t> cellOf_;                ///< between which one and the next each column is
   std::vector<int> firstColumns_;                   ///< between each cell of a row and the next one; and the end
   std::vector<Run> runs_;
-  std::array<std::vector<float>, 6> opinions_;      ///< of the columns
 };
 
 }  // namespace molten

@@ -94,8 +94,9 @@ bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
   return std::all_of(frames.begin(), frames.end(), [&](auto n) { return entries_.contains({n, scale}); });
 }
 
-Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
-                                    std::stop_token stop, Urgency urgency) {
+Result<FrameTable> FrameFeed::fetchUntil(std::optional<std::chrono::steady_clock::time_point> due,
+                                         std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
+                                         std::stop_token stop, Urgency urgency) {
   if (urgency == Urgency::AtOnce) return roughly(frames, scale, layout);
   Demand demand{0, frames, scale, layout.value_or(Layout::Rows), {}, 0, {}, {}, urgency};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
@@ -106,9 +107,13 @@ Result<FrameTable> FrameFeed::fetch(std::span<const std::int32_t> frames, int sc
       if (urgency == Urgency::Shown) beside_.request_stop();
       demands_.push_back(&demand);
       wake();
-      changed_.wait(lock, stop, [&] {
+      const auto over = [&] {
         return demand.failed || demand.firstMissing == demand.frames.size() || demand.abandoned.stop_requested();
-      });
+      };
+      if (due)
+        changed_.wait_until(lock, stop, *due, over);
+      else
+        changed_.wait(lock, stop, over);
       std::erase(demands_, &demand);
       if (demand.failed) return *demand.failed;
       if (demand.firstMissing < demand.frames.size()) return cancelledError();

@@ -1,6 +1,7 @@
 #pragma once
 // Decoded frames of one piece of footage, in memory under a budget, fetched by a thread of their own.
 
+#include <chrono>
 #include <condition_variable>
 #include <cstdint>
 #include <list>
@@ -25,7 +26,7 @@ enum class Urgency { Shown, AtOnce, Background, Passing };
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
-/// one queue under one lock: hence its thirty-five methods.
+/// one queue under one lock: hence its thirty-six methods.
 class FrameFeed {
  public:
   /// Makes room whenever a part of the budget is taken.
@@ -43,7 +44,12 @@ class FrameFeed {
   /// All the named frames (rising, without repeats). Blocks until they are there, fails if one cannot be had or the
   /// request is called off. The caller keeps the number of frames within framesThatFit(). `layout`: none: as they lie.
   Result<FrameTable> fetch(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
-                           std::stop_token stop, Urgency urgency = Urgency::Shown);
+                           std::stop_token stop, Urgency urgency = Urgency::Shown) {
+    return fetchUntil(std::nullopt, frames, scale, layout, std::move(stop), urgency);
+  }
+  /// The same, called off by itself when they are not there in time.
+  Result<FrameTable> fetchUntil(std::optional<std::chrono::steady_clock::time_point> due, std::span<const std::int32_t> frames,
+                                int scale, std::optional<Layout> layout, std::stop_token stop, Urgency urgency = Urgency::Shown);
   /// The same at once, with Urgency::AtOnce: in place of each frame that is not there the nearest one that is, or that needs
   /// no other to be decoded.
   Result<FrameTable> roughly(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout);

@@ -3,15 +3,14 @@
 #include <cstdlib>
 
 namespace molten {
-namespace {
-
-constexpr std::size_t fewest = 2, anyNumber = std::size_t(-1);
-
-}  // namespace
-
 Picture PictureCache::find(const Key& key) {
   const std::scoped_lock lock(mutex_);
   return pictures_.find(key);
+}
+
+bool PictureCache::holds(const Key& key) {
+  const std::scoped_lock lock(mutex_);
+  return pictures_.holds(key);
 }
 
 Picture PictureCache::part(const Picture& picture, const PixelBox& box) {
@@ -19,14 +18,15 @@ Picture PictureCache::part(const Picture& picture, const PixelBox& box) {
   return partOf(picture, box, parts_);
 }
 
-void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget, bool few) {
+void PictureCache::keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget,
+                        const Room& room) {
   // Parts lie closer than whole pictures do.
   std::size_t bytes = 0;
   for (int p = 0; p < picture.format().planes(); ++p)
     bytes +=
         static_cast<std::size_t>(std::abs(picture.plane(p).stride)) * static_cast<std::size_t>(picture.planeHeight(p));
   const std::scoped_lock lock(mutex_);
-  pictures_.keep(key, std::move(picture), bytes, budget, few ? fewest : anyNumber);
+  pictures_.keepNear(key, std::move(picture), bytes, budget, room);
 }
 
 FrameTable::Held PictureCache::findTiles(std::int32_t picture, const FrameLayout& layout) {
@@ -43,7 +43,7 @@ FrameTable::Held PictureCache::keepTiles(std::int32_t picture, const Picture& sa
   }
   const auto held = std::make_shared<StoredFrame>(store_);
   held->keep(samples, {});
-  tiles_.keep(picture, held, layout.frameBytes(), budget, anyNumber);
+  tiles_.keep(picture, held, layout.frameBytes(), budget);
   return held;
 }
 

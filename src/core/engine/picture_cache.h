@@ -1,6 +1,7 @@
 #pragma once
 // Pictures that were made, to be used again.
 
+#include <cmath>
 #include <list>
 #include <map>
 #include <memory>
@@ -19,6 +20,7 @@ class PictureCache {
   struct Key {
     Moment moment;
     int left = 0, top = 0;  ///< of the part that is kept
+    bool light = false;     ///< in the form that KeptLight makes
     friend auto operator<=>(const Key&, const Key&) = default;
   };
 
@@ -26,11 +28,17 @@ class PictureCache {
   Picture find(const Key& key);
   /// A part of a picture, kept close to other parts.
   Picture part(const Picture& picture, const PixelBox& box);
-  /// Those used least recently go where they take more than a third of the budget, or where `few` are worth keeping; whoever
-  /// holds decoded frames makes room.
-  void keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget, bool few);
+  bool holds(const Key& key);
+  /// Which pictures stay: `most`, in so many bytes; those nearest to a moment.
+  struct Room {
+    double centre = 0;
+    std::size_t most = 2, bytes = 0;
+  };
+  /// Whoever holds decoded frames makes room.
+  void keep(const Key& key, Picture picture, const std::shared_ptr<MemoryBudget>& budget, const Room& room);
 
-  /// Likewise pictures cut into tiles of a layout; those in another one are forgotten.
+  /// Likewise pictures cut into tiles of a layout; those in another one are forgotten. Those used least recently go where
+  /// they take more than a third of the budget.
   FrameTable::Held findTiles(std::int32_t picture, const FrameLayout& layout);
   FrameTable::Held keepTiles(std::int32_t picture, const Picture& samples, const FrameLayout& layout,
                              const std::shared_ptr<MemoryBudget>& budget);
@@ -38,6 +46,8 @@ class PictureCache {
   FlowCache& flows(const std::shared_ptr<MemoryBudget>& budget);
 
  private:
+  static double placeOf(const Key& key) { return key.moment.pictures(); }
+
   template <class Name, class Value>
   class Recent {
    public:
@@ -47,19 +57,25 @@ class PictureCache {
       order_.splice(order_.end(), order_, at->second.order);
       return at->second.value;
     }
-    void keep(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget,
-              std::size_t most) {
+    void keep(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget) {
       if (entries_.contains(name)) return;
-      while (!order_.empty() && (bytes_ + bytes > budget->limit() / 3 || order_.size() >= most)) {
-        const auto oldest = entries_.find(order_.front());
-        bytes_ -= oldest->second.bytes;
-        entries_.erase(oldest);
-        order_.pop_front();
-      }
-      const auto order = order_.insert(order_.end(), name);
-      entries_.emplace(name, Entry{std::move(value), bytes, {budget, bytes}, order});
-      bytes_ += bytes;
+      while (!order_.empty() && bytes_ + bytes > budget->limit() / 3) drop(entries_.find(order_.front()));
+      add(name, std::move(value), bytes, budget);
     }
+    /// One that itself is farther from the centre than all others is not kept.
+    void keepNear(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget,
+                  const Room& room) {
+      if (entries_.contains(name)) return;
+      const auto far = [&](const Name& one) { return std::abs(placeOf(one) - room.centre); };
+      while (!order_.empty() && (bytes_ + bytes > room.bytes || order_.size() >= room.most)) {
+        const auto first = entries_.begin(), last = std::prev(entries_.end());
+        const auto farthest = far(first->first) > far(last->first) ? first : last;
+        if (far(farthest->first) < far(name)) return;
+        drop(farthest);
+      }
+      add(name, std::move(value), bytes, budget);
+    }
+    bool holds(const Name& name) const { return entries_.contains(name); }
     void clear() {
       entries_.clear();
       order_.clear();
@@ -73,6 +89,16 @@ class PictureCache {
       MemoryBudget::Lease lease;
       typename std::list<Name>::iterator order;
     };
+    void add(const Name& name, Value value, std::size_t bytes, const std::shared_ptr<MemoryBudget>& budget) {
+      const auto order = order_.insert(order_.end(), name);
+      entries_.emplace(name, Entry{std::move(value), bytes, {budget, bytes}, order});
+      bytes_ += bytes;
+    }
+    void drop(typename std::map<Name, Entry>::iterator at) {
+      bytes_ -= at->second.bytes;
+      order_.erase(at->second.order);
+      entries_.erase(at);
+    }
     std::map<Name, Entry> entries_;
     std::list<Name> order_;  ///< least recently used first
     std::size_t bytes_ = 0;

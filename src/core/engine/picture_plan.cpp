@@ -154,6 +154,12 @@ Works PicturePlan::worksAt(const Moment& moment) const {
   return works;
 }
 
+std::size_t PicturePlan::momentsInReach() const {
+  const Reach reach = map_ ? map_->reach() : Reach{};
+  constexpr double most = 1e9;
+  return static_cast<std::size_t>(std::min(most, std::ceil((reach.most - reach.least) / pictureApart_.toDouble()))) + 2;
+}
+
 Moment PicturePlan::canonical(const Moment& moment) const {
   const bool alike =
       std::all_of(works_.begin(), works_.end(), [](const Work& work) { return worksAlike(*work.map); });
@@ -198,7 +204,9 @@ void PicturePlan::collect(const Moment& moment, std::size_t most, bool others, s
     for (const std::int32_t picture : gather_->framesFor(moment)) pictures.push_back(madeMoment(picture));
   for (const Moment& picture : pictures)
     for (const MixSource& source : mixing()->sources(picture)) {
-      ways_[source.way]->collect(source.moment, most, others, all);
+      const PicturePlan& way = *ways_[source.way];
+      if (others && (way.cache().holds(way.keyOf(source, false)) || way.cache().holds(way.keyOf(source, true)))) continue;
+      way.collect(source.moment, most, others, all);
       if (all.front().frames.size() > most) return;
     }
 }

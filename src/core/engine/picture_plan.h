@@ -62,6 +62,8 @@ class PicturePlan {
   const ChainPlan& gather() const { return *gather_; }
   /// What their pictures come from; nullptr: the footage.
   const Mixing* mixing() const { return map_ && map_->mixing() ? map_->mixing() : workAsMixing_.get(); }
+  /// At most so many moments lie within the reach of what is mixed, where pictures follow one another.
+  std::size_t momentsInReach() const;
   bool worksOnPixels() const { return !works_.empty(); }
   /// What is done to what is gathered for the picture at a moment.
   Works worksAt(const Moment& moment) const;
@@ -80,13 +82,17 @@ class PicturePlan {
   /// The frames of the footage that the picture at a moment reads; rising, no repeats. May name a few too many, and
   /// leaves it at `most`.
   std::vector<std::int32_t> framesFor(const Moment& moment, std::size_t most = 2000) const;
-  /// Likewise those of all sources, its own first.
+  /// Likewise those of all sources, its own first, that pictures at hand are not made of.
   std::vector<SourceFrames> sourcesFor(const Moment& moment, std::size_t most = 2000) const;
   /// How much must be in memory at a time for a picture from the middle, in frames of the footage.
   std::size_t framesAtOnce() const;
 
   /// Pictures that leave, and that the mix gives; to be used again.
   PictureCache& cache() const { return *cache_; }
+  /// Of a source that is read of what leaves; `light`: in KeptLight's form.
+  PictureCache::Key keyOf(const MixSource& source, bool light) const {
+    return {canonical(source.moment), source.part.left, source.part.top, light};
+  }
 
  private:
   void planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,

@@ -159,6 +159,17 @@ class PictureSource {
   MemoryBudget::Lease reserved_;
 };
 
+/// What decoded frames may take where pictures are made of several. Those that neighbouring pictures share are kept
+/// themselves, so that what one of them reads is enough; what is not shared is read again from all frames within reach.
+std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size_t budget) {
+  constexpr std::size_t usual = Sources::usualFeedBytes, ahead = 16;
+  if (!plan.mixing()) return usual;
+  const std::size_t frame = footage.shape().bytes();
+  if (!plan.mixing()->sharesSources())
+    return std::min(std::max(usual, (plan.momentsInReach() + ahead) * frame), budget / 4 * 3);
+  return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
+}
+
 template <class Work>
 auto orOutOfMemory(Work work) -> decltype(work()) {
   try {
@@ -228,9 +239,11 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
 
   const Footage& footage = *settings.footage;
   const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
-  const auto sources = std::make_shared<Sources>(settings.footage, budget, settings.threads);
-  const auto material = std::make_shared<SourceMaterial>(sources, settings.threads, stop);
   const PlanSettings wish = wishOf(settings);
+  const PicturePlan outlinePlan(settings.project.chain, footageOf(footage), wish);
+  const auto sources = std::make_shared<Sources>(settings.footage, budget, settings.threads,
+                                                 feedBytes(outlinePlan, footage, settings.memoryBytes));
+  const auto material = std::make_shared<SourceMaterial>(sources, settings.threads, stop);
   const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
                          std::make_shared<MaterialAt>(material, wish));
   const Piece piece = pieceOf(settings.project, footage.video(wish.between));

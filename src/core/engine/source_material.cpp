@@ -97,6 +97,7 @@ std::shared_ptr<const GrayPicture> SourceMaterial::ofFile(const std::string& pat
 std::shared_ptr<const GrayPicture> SourceMaterial::ofVideo(const Chain& upstream, const Moment& moment, Measured what,
                                                           const PlanSettings& settings,
                                                           const std::shared_ptr<const SourceVideo>& source) {
+  looksAtVideo_ = true;
   const std::scoped_lock lock(mutex_);
   if (stop_.stop_requested()) return nullptr;
   if (!evaluator_) evaluator_ = std::make_unique<Evaluator>(sources_, threads_, urgency_);

@@ -1,6 +1,7 @@
 #pragma once
 // What stages are made of besides numbers, read from a project's sources.
 
+#include <atomic>
 #include <list>
 #include <map>
 #include <mutex>
@@ -32,6 +33,8 @@ class SourceMaterial {
   /// `inside`: the projects that ask for it, from the outermost on; none of them may come again.
   std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between,
                                             const std::vector<std::string>& inside);
+  /// True once something was made of pictures of a video itself.
+  bool looksAtVideo() const { return looksAtVideo_; }
   std::size_t mostKept() const;
   std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale);
 
@@ -74,6 +77,7 @@ class SourceMaterial {
   const int threads_;
   const std::stop_token stop_;
   const Urgency urgency_;
+  std::atomic<bool> looksAtVideo_ = false;
   mutable std::mutex mutex_;
   std::map<std::string, std::shared_ptr<FrameFeed>> files_;  ///< that fields are made of, by path
   std::list<Asked> asked_;                                   ///< the newest first

@@ -7,8 +7,6 @@
 namespace molten {
 namespace {
 
-/// The footage's frames where they are read for fields alone.
-constexpr std::size_t mostForFields = std::size_t(256) << 20;
 /// A source's part of the budget.
 constexpr std::size_t partOfOne = 4;
 /// So many sources that nothing reads any more stay open.
@@ -25,12 +23,13 @@ std::filesystem::file_time_type lastWritten(const std::string& path) {
 Sources::Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads)
     : footage_(footage->footagePointer()), budget_(footage->budget()), threads_(decoderThreads), own_(std::move(footage)) {}
 
-Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads)
-    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(decoderThreads) {}
+Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
+                 std::size_t feedBytes)
+    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(decoderThreads), feedBytes_(feedBytes) {}
 
 std::shared_ptr<FrameFeed> Sources::feed() {
   const std::scoped_lock lock(mutex_);
-  if (!own_) own_ = std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, mostForFields), threads_);
+  if (!own_) own_ = std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, feedBytes_), threads_);
   return own_;
 }
 

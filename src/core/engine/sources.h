@@ -19,10 +19,13 @@ namespace molten {
 /// what is asked for and not open yet is opened on the thread that asks.
 class Sources {
  public:
+  static constexpr std::size_t usualFeedBytes = std::size_t(256) << 20;
   /// Over a feed of the footage, whose budget all share.
   Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads);
-  /// Where frames of the footage are seldom asked for: its feed is made when they first are, in a part of the budget.
-  Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads);
+  /// Where frames of the footage are seldom asked for: its feed is made when they first are, in a part of the budget, at most
+  /// `feedBytes`.
+  Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
+          std::size_t feedBytes = usualFeedBytes);
 
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
   const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
@@ -49,6 +52,7 @@ class Sources {
   const std::shared_ptr<const Footage> footage_;
   const std::shared_ptr<MemoryBudget> budget_;
   const int threads_;
+  const std::size_t feedBytes_ = 0;
   mutable std::mutex mutex_;    ///< of what is open
   std::mutex opening_;          ///< one file at a time
   std::shared_ptr<FrameFeed> own_;

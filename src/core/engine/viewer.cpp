@@ -14,6 +14,9 @@ constexpr auto haste = std::chrono::milliseconds(250);
 /// When nothing has been asked for so long, the hand stands still.
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
+/// While playing, something new is seen after so long at the latest, if only roughly; but no more than so many times in a row.
+constexpr Viewer::Clock::duration longestWait = std::chrono::milliseconds(50);
+constexpr int mostRoughly = 15;
 constexpr int slowPicturesBorne = 4;
 /// So many frames are decoded before a picture without anything being seen of it.
 constexpr std::int32_t fewToDecode = 8;
@@ -129,14 +132,23 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
-const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted, std::uint64_t files) {
+/// The plan that serves already, or one made of it.
+const PicturePlan& Viewer::planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& wanted,
+                                    std::uint64_t files) {
   if (planned.files != files) planned.plan.reset();
   planned.files = files;
   if (planned.plan && planned.settings == wanted && planned.chain == chain) return *planned.plan;
-  PicturePlan next = evaluator_.plan(chain, wanted, planned.plan ? &*planned.plan : nullptr);
+  PicturePlan next = evaluator.plan(chain, wanted, planned.plan ? &*planned.plan : nullptr);
   planned.plan.emplace(std::move(next));
   planned.chain = chain;
   planned.settings = wanted;
+  return *planned.plan;
+}
+
+const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted, std::uint64_t files) {
+  const bool known = planned.plan && planned.files == files && planned.settings == wanted && planned.chain == chain;
+  if (known) return *planned.plan;
+  planMade(evaluator_, planned, chain, wanted, files);
   // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
   const std::size_t reached = planned.plan->framesAtOnce();
   PlanSettings settings = wanted;
@@ -262,18 +274,24 @@ bool Viewer::takesLong(const View& view, int smaller) {
   return feed_->toBeDecoded(plan.framesFor(view.piece.moment(view.frame)), plan.scale()) > fewToDecode;
 }
 
-/// Out of frames that are near at hand, as small as the clip is filled in. Nothing of it is kept.
-void Viewer::showRoughly(const View& view, std::stop_token stop) {
+/// Out of frames that are near at hand, as small as the clip is filled in. No picture of it is kept.
+Result<Shown> Viewer::roughlyMade(const View& view, std::stop_token stop) {
   const auto begun = Clock::now();
   const int scale = std::max(screenScale(view, enoughInMotion), feed_->fillScale());
-  const PicturePlan plan = rough_.plan(view.chain, {scale, InBetween::Whole, view.piece.rate});
+  const PicturePlan& plan = planMade(rough_, near_, view.chain, {scale, InBetween::Whole, view.piece.rate}, view.files);
   auto picture = rough_.picture(plan, view.piece.moment(view.frame), stop);
-  if (!picture) return;
+  if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen, Scaling::Screen);
-  if (!image) return;
+  if (!image) return image.error();
   Shown shown{view, std::move(*image), {}, std::nullopt, scale, false, true, true, 0};
   shown.milliseconds = std::chrono::duration<double, std::milli>(Clock::now() - begun).count();
-  arrived_(std::move(shown));
+  return shown;
+}
+
+void Viewer::showRoughly(const View& view, std::stop_token stop) {
+  auto shown = roughlyMade(view, stop);
+  if (!shown) return;
+  arrived_(std::move(*shown));
   const std::scoped_lock lock(mutex_);
   replaceable_ = true;
 }
@@ -340,6 +358,31 @@ void Viewer::work(std::stop_token stop) {
   }
 }
 
+/// Of the footage, seen by pixels that are not displaced.
+std::int32_t Viewer::presentFrame(const View& view) const {
+  const Footage& footage = feed_->footage();
+  const ChainReading reading(view.chain, footage.video(view.between), nullptr, {}, footage.clock());
+  const double seen = reading.at(view.piece.moment(view.frame).pictures()).now;
+  return static_cast<std::int32_t>(std::clamp(std::round(seen), 0.0, static_cast<double>(footage.clock().frameCount() - 1)));
+}
+
+/// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
+/// a time is waited for in any case.
+bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
+  const PlanSettings settings = settingsFor(view, smaller);
+  if (evaluator_.looksAtVideo()) {
+    const std::int32_t frame = presentFrame(view);
+    const auto present = feed_->fetchUntil(due, {&frame, 1}, settings.scale, {}, stop);
+    if (!present) return !present.error().cancelled;
+  }
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settings, view.files);
+  const std::vector<SourceFrames> reads = plan.sourcesFor(view.piece.moment(view.frame));
+  const auto& frames = reads.front().frames;
+  if (frames.size() > feed_->framesThatFit(plan.scale()) || feed_->has(frames, plan.scale())) return true;
+  const auto held = feed_->fetchUntil(due, frames, plan.scale(), plan.layout(), stop);
+  return held || !held.error().cancelled;
+}
+
 /// The next picture of a run. With the lock held before and after, not during the work.
 void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token stop) {
   Run& run = *run_;
@@ -357,17 +400,27 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const std::int64_t step = run.next;
   const std::uint64_t number = runNumber_;
   const Run copy = run;
+  const std::int64_t newest = prepared_.empty() ? 0 : prepared_.back().step;
   lock.unlock();
   const auto begun = Clock::now();
-  auto shown = make(view, copy.smaller * smallerInMotion(view), stop, false, Sides::None);
-  prefetchAhead(copy);
+  const int smaller = copy.smaller * smallerInMotion(view);
+  // When the picture before this one is due.
+  const auto before = copy.begun + std::chrono::duration_cast<Clock::duration>(
+                                       std::chrono::duration<double>(static_cast<double>(newest) * frameSeconds));
+  // What comes late is seen roughly meanwhile: a run does not stand still.
+  const bool inTime = view.other || copy.roughly >= mostRoughly ||
+                      framesInTime(view, smaller, std::max(before, begun) + longestWait, stop);
+  if (!inTime) prefetchAhead(copy);
+  auto shown = inTime ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
+  if (inTime) prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
   if (!shown && !shown.error().cancelled) arrived_(shown.error());
   lock.lock();
   if (number != runNumber_ || !run_) return;
   run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
   // Scale goes before frames do; but a slow decoder is not helped by it.
-  slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
+  run_->roughly = inTime ? 0 : copy.roughly + 1;
+  if (inTime) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
   if (slowPictures_ >= slowPicturesBorne && run_->smaller < 4) {
     run_->smaller *= 2;
     run_->cost = 0;

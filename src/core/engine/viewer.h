@@ -44,7 +44,7 @@ struct Shown {
 };
 
 /// Thread-safe. Works on a thread of its own, which single pictures and a run share with their plans: hence its
-/// thirty methods.
+/// thirty-three methods.
 class Viewer {
  public:
   using Clock = std::chrono::steady_clock;
@@ -86,6 +86,7 @@ class Viewer {
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
     int smaller = 1;        ///< pictures are made this many times smaller than will do, to be there in time
+    int roughly = 0;        ///< pictures in a row out of frames near those that are read
     bool ended = false;     ///< everything is prepared
   };
   struct Prepared {
@@ -118,9 +119,14 @@ class Viewer {
   PlanSettings settingsFor(const View& view, int smaller) const;
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings, std::uint64_t files);
+  const PicturePlan& planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& settings,
+                              std::uint64_t files);
   void answer(const View& view, std::stop_token stop);
   bool takesLong(const View& view, int smaller);
+  Result<Shown> roughlyMade(const View& view, std::stop_token stop);
   void showRoughly(const View& view, std::stop_token stop);
+  std::int32_t presentFrame(const View& view) const;
+  bool framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop);
   bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;
   int smallerAtHand(const View& view, int smaller);
@@ -144,7 +150,8 @@ class Viewer {
   std::stop_source current_;
   bool replaceable_ = false;  ///< a newer request calls off what is being made, since something is seen of it already
   // Of the viewer's thread alone:
-  Planned sharp_, small_, other_;  ///< as large as the screen shows; smaller, in haste; what is compared with
+  /// As large as the screen shows; smaller, in haste; out of frames near those that are read; what is compared with.
+  Planned sharp_, small_, near_, other_;
   std::optional<Owed> owed_;
   Clock::time_point answeredAt_{};
   double sharpCost_ = 0;  ///< seconds that a sharp picture takes, lately, with its frames in memory

@@ -114,12 +114,14 @@ Accumulator::Accumulator(const PictureShape& in, const PictureShape& out, const 
   const bool display = recipe.light == Light::Display || in.colour.transfer == AVCOL_TRC_LINEAR;
   if (wins && display && !recipe.brightnessOf && largest_ > 0 && largest_ <= 1)
     short_ = ShortMix::of(in, recipe.blend == BlendMode::Brightest);
+  if (!display && !recipe.brightnessOf) kept_ = KeptLight::of(in);
 }
 
 void Accumulator::keepTo(MovingParts moving) {
   moving_ = std::move(moving);
   plain_ = false;
   short_.reset();
+  kept_.reset();
 }
 
 /// `shown`: the picture in display light.
@@ -224,7 +226,7 @@ void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     for (std::size_t k = 0; k < pictures.size(); ++k) {
       const float w = share(first + k);
       if (w <= 0) continue;
-      takes_.takeRows(pictures[k], tile.mixed, row, taken);
+      kept_ ? kept_->takeRows(pictures[k], tile.mixed, row, taken) : takes_.takeRows(pictures[k], tile.mixed, row, taken);
       mix(tile, row, taken, w, w / std::max(largest_, 1e-30f), coverage);
     }
   }

@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "core/picture/kept_light.h"
 #include "core/picture/short_mix.h"
 #include "core/picture/working_format.h"
 
@@ -50,7 +51,9 @@ class Accumulator {
   /// Only what moves is mixed from here on. Call before anything is added.
   void keepTo(MovingParts moving);
 
-  /// The pictures from number `first` on, all of shape `in`; every picture once, in order.
+  /// In what form pictures that are to be added are worth keeping; none: as they are.
+  const std::optional<KeptLight>& keptForm() const { return kept_; }
+  /// The pictures from number `first` on, all of shape `in`, or in that form; every picture once, in order.
   void add(std::size_t first, std::span<const Picture> pictures);
   /// After the last one.
   Picture finish();
@@ -82,6 +85,7 @@ class Accumulator {
   bool plain_;  ///< sums of samples, plane by plane: no colour has to be known
   std::optional<MovingParts> moving_;
   std::optional<ShortMix> short_;
+  std::optional<KeptLight> kept_;
   WorkingFormat takes_, gives_, shows_, looks_;
   int columns_, tileCount_;
   Picture made_;

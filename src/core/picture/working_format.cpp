@@ -47,10 +47,14 @@ int channelOf(const PictureFormat& format, int plane) {
 
 void WorkingTile::lay(const PixelBox& pixels) {
   box = pixels;
-  // The far margin begins where the last chroma sample's pixels end, which may lie beyond the picture.
-  width = (box.right - box.left + 3) / 4 * 4 + 2 * margin;
-  height = (box.bottom - box.top + 3) / 4 * 4 + 2 * margin;
+  const Size size = sizeOf(box);
+  width = size.width, height = size.height;
   for (auto& channel : channels) channel.resize(static_cast<std::size_t>(width) * static_cast<std::size_t>(height));
+}
+
+Size WorkingTile::sizeOf(const PixelBox& box) {
+  // The far margin begins where the last chroma sample's pixels end, which may lie beyond the picture.
+  return {(box.right - box.left + 3) / 4 * 4 + 2 * margin, (box.bottom - box.top + 3) / 4 * 4 + 2 * margin};
 }
 
 void overTiles(Size size, const std::function<void(const PixelBox&, WorkingTile&)>& work, Size each) {

@@ -29,6 +29,8 @@ struct WorkingTile {
 
   /// Makes room for a box; what is in it is undefined.
   void lay(const PixelBox& pixels);
+  /// How large it is then.
+  static Size sizeOf(const PixelBox& pixels);
   float* row(int channel, int y) {
     return channels[static_cast<std::size_t>(channel)].data() + static_cast<std::ptrdiff_t>(y) * width;
   }

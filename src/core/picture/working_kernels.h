@@ -2,6 +2,7 @@
 // The arithmetic of the working format, in the widest instructions that the processor has.
 
 #include <cstddef>
+#include <cstdint>
 
 namespace molten {
 
@@ -16,5 +17,10 @@ void raise(float* values, std::size_t count, float power);
 /// The sRGB curve (IEC 61966-2-1) to linear light and back, below nothing as above it.
 void srgbToLinear(float* values, std::size_t count);
 void linearToSrgb(float* values, std::size_t count);
+
+/// Roots with the values' signs, in 1/rootOne, up to three times one; and back.
+inline constexpr float rootOne = 10922;
+void signedRoots(const float* values, std::size_t count, std::int16_t* out);
+void signedSquares(const std::int16_t* roots, std::size_t count, float* out);
 
 }  // namespace molten

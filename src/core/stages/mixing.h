@@ -5,7 +5,7 @@
 #include <span>
 #include <vector>
 
-#include "core/picture/working_format.h"
+#include "core/picture/kept_light.h"
 #include "core/stages/source_video.h"
 #include "core/stages/stage.h"
 
@@ -24,7 +24,10 @@ class Mixture {
   virtual ~Mixture() = default;
   /// What it is to be made of.
   virtual const std::vector<MixSource>& sources() const = 0;
-  /// The pictures of the sources from number `first` on; each once, in order, in lots of any size.
+  /// In what form a source's picture is mixed sooner, if neighbouring pictures are made of it too; none: as it is.
+  virtual const KeptLight* keptForm() const { return nullptr; }
+  /// The pictures of the sources from number `first` on, as they are or in that form; each once, in order, in lots of any
+  /// size.
   virtual void add(std::size_t first, std::span<const Picture> pictures) = 0;
   /// After the last one.
   virtual Picture finish() = 0;

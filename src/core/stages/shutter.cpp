@@ -100,6 +100,11 @@ class ShutterMap : public MovingMap, public Mixing {
     return {MixWay{}};
   }
   std::vector<MixSource> sources(const Moment& moment) const override { return mixAt(moment).sources; }
+  /// Only what it is open for at two of them.
+  bool sharesSources() const override {
+    const StageValues values = stage_.widestValues();
+    return of().open(values) * turnOf(values, in_).toDouble() > 1;
+  }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
     return weightedMixture(mixAt(moment), shapes, sums_);
   }

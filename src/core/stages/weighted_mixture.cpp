@@ -26,6 +26,7 @@ class Combined : public Mixture {
   Combined(WeightedSources what, const MixShapes& shapes)
       : sources_(std::move(what.sources)), accumulator_(shapes.in, shapes.out, what.recipe, std::move(what.weights)) {}
   const std::vector<MixSource>& sources() const override { return sources_; }
+  const KeptLight* keptForm() const override { return accumulator_.keptForm() ? &*accumulator_.keptForm() : nullptr; }
   void add(std::size_t first, std::span<const Picture> pictures) override { accumulator_.add(first, pictures); }
   Picture finish() override { return accumulator_.finish(); }
 
