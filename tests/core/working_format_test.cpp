@@ -95,6 +95,36 @@ TEST(KeptLight, IsThePictureToTheBitHoweverItIsRead) {
         }
 }
 
+/// All at once, some at a time, and the pictures themselves one by one: the same to the bit.
+TEST(KeptLight, IsMixedAsThePicturesThemselvesAre) {
+  std::mt19937 random(17);
+  for (const BlendMode blend : {BlendMode::Sum, BlendMode::BelowWhite, BlendMode::Brightest, BlendMode::Darkest,
+                                BlendMode::Mean, BlendMode::Over, BlendMode::Under})
+    for (const Size size : {Size{61, 37}, Size{1, 1}, Size{1100, 34}}) {
+      PictureShape shape;
+      shape.format = {ColourModel::Yuv, 8, 1, 1, false, false};
+      shape.size = size;
+      shape.colour = {AVCOL_RANGE_MPEG, AVCOL_SPC_BT709, AVCOL_PRI_BT709, AVCOL_TRC_BT709, AVCHROMA_LOC_LEFT};
+      const std::vector<float> weights{0.5f, 0, 1, 0.25f, 0.8f};
+      const auto form = KeptLight::of(shape);
+      ASSERT_TRUE(form);
+      std::vector<Picture> pictures, kept;
+      for (std::size_t k = 0; k < weights.size(); ++k) {
+        pictures.push_back(test::randomPicture(shape, random));
+        kept.push_back(form->keep(pictures.back()));
+      }
+      const auto mixed = [&](const std::vector<Picture>& some, std::size_t lot) {
+        Accumulator sum(shape, shape, {blend, Light::Linear}, weights);
+        for (std::size_t first = 0; first < some.size(); first += lot)
+          sum.add(first, std::span(some).subspan(first, std::min(lot, some.size() - first)));
+        return sum.finish();
+      };
+      const Picture plain = mixed(pictures, 1);
+      ASSERT_TRUE(test::samePicture(mixed(kept, weights.size()), plain)) << static_cast<int>(blend) << ' ' << size.width;
+      ASSERT_TRUE(test::samePicture(mixed(kept, 2), plain)) << static_cast<int>(blend) << ' ' << size.width;
+    }
+}
+
 /// Against the definition in double, 4:4:4, where no chroma has to be spread.
 TEST(WorkingFormat, ColoursAreTheMatrixsAndTheCurves) {
   std::mt19937 random(15);

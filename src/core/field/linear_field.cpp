@@ -9,12 +9,7 @@ namespace {
 
 MOLTEN_WIDE void rise(double x0, double stepX, double sx, double ax, double down, double share, float* out,
                       int count) {
-  for (int i = 0; i < count; ++i) {
-    double f = ((x0 + i * stepX - sx) * ax + down) * share;
-    f = f < 0 ? 0 : f;
-    f = f > 1 ? 1 : f;
-    out[i] = static_cast<float>(f);
-  }
+  for (int i = 0; i < count; ++i) out[i] = heldWithin(((x0 + i * stepX - sx) * ax + down) * share);
 }
 
 }  // namespace

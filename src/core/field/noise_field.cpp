@@ -41,12 +41,7 @@ MOLTEN_WIDE void addCell(Column left, Column right, double u0, double step, doub
 }
 
 MOLTEN_WIDE void toField(const double* sum, double total, float* out, int count) {
-  for (int i = 0; i < count; ++i) {
-    double f = 0.5 + sum[i] / total;
-    f = f < 0 ? 0 : f;
-    f = f > 1 ? 1 : f;
-    out[i] = static_cast<float>(f);
-  }
+  for (int i = 0; i < count; ++i) out[i] = heldWithin(0.5 + sum[i] / total);
 }
 
 }  // namespace

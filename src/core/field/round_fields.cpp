@@ -17,10 +17,7 @@ MOLTEN_WIDE void rings(Line at, double cosine, double sine, double stretch, doub
   for (int i = 0; i < count; ++i) {
     const double dx = at.x + i * at.stepX;
     const double along = dx * cosine + at.y * sine, aside = (at.y * cosine - dx * sine) / stretch;
-    double f = (__builtin_sqrt(along * along + aside * aside) - inner) / span;
-    f = f < 0 ? 0 : f;
-    f = f > 1 ? 1 : f;
-    out[i] = static_cast<float>(f);
+    out[i] = heldWithin((__builtin_sqrt(along * along + aside * aside) - inner) / span);
   }
 }
 

@@ -218,6 +218,7 @@ void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<cons
     if (first + pictures.size() == weights_.size()) ShortMix::settle(tile.shorts, tile.mixed);
     return;
   }
+  if (addKept(tile, first, pictures)) return;
   const bool opaque = tile.coverage.size() == 1;
   const float before = tile.coverage[0];
   for (int row = 0; row < tile.mixed.height; row += WorkingFormat::rowsAtOnce) {
@@ -230,6 +231,25 @@ void Accumulator::addTo(Tile& tile, int index, std::size_t first, std::span<cons
       mix(tile, row, taken, w, w / std::max(largest_, 1e-30f), coverage);
     }
   }
+}
+
+/// Where all are kept in linear light, nothing but the mix is written.
+bool Accumulator::addKept(Tile& tile, std::size_t first, std::span<const Picture> pictures) const {
+  const auto isKept = [&](const Picture& picture) { return picture.shape() == kept_->shape(); };
+  if (!kept_ || !std::all_of(pictures.begin(), pictures.end(), isKept)) return false;
+  thread_local std::vector<const Picture*> kept;
+  thread_local std::vector<float> weights;
+  kept.clear(), weights.clear();
+  float& coverage = tile.coverage[0];
+  for (std::size_t k = 0; k < pictures.size(); ++k) {
+    const float w = share(first + k);
+    if (w <= 0) continue;
+    kept.push_back(&pictures[k]);
+    weights.push_back(recipe_.blend == BlendMode::Under ? (1 - coverage) * w : w);
+    coverage += (1 - coverage) * w;
+  }
+  kept_->combine(recipe_.blend, kept, weights, tile.mixed);
+  return true;
 }
 
 void Accumulator::addMoving(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures,

@@ -6,21 +6,12 @@
 #include <span>
 #include <vector>
 
+#include "core/picture/blend_mode.h"
 #include "core/picture/kept_light.h"
 #include "core/picture/short_mix.h"
 #include "core/picture/working_format.h"
 
 namespace molten {
-
-/// How pictures vₖ with weights wₖ are combined, colour by colour, from the first to the last:
-///   Sum         Σ wₖ·vₖ                 Mean        Σ wₖ·vₖ / Σ wₖ
-///   BelowWhite  1 − Π (1 − wₖ·vₖ)       Brightest   max wₖ·vₖ          Darkest   min 1 − wₖ·(1 − vₖ)
-///   Over        each laid over those before it, with opacity wₖ
-///   Under       each laid under those before it, with opacity wₖ
-/// Black is 0 and white 1; nothing is held between them before the end. Where pictures have an alpha aₖ, wₖ·aₖ stands
-/// for wₖ; then Mean has the alpha Σ wₖ·aₖ / Σ wₖ, Over and Under that of things laid over each other, the rest
-/// 1 − Π (1 − aₖ·wₖ/w), w the largest weight.
-enum class BlendMode { Sum, BelowWhite, Brightest, Darkest, Mean, Over, Under };
 
 struct MixRecipe {
   BlendMode blend = BlendMode::Mean;
@@ -71,6 +62,7 @@ class Accumulator {
   void finishPlain();
   float plainGain() const;
   void addTo(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures, WorkingTile& taken) const;
+  bool addKept(Tile& tile, std::size_t first, std::span<const Picture> pictures) const;
   void addMoving(Tile& tile, int index, std::size_t first, std::span<const Picture> pictures, WorkingTile& taken) const;
   void mix(Tile& tile, int row, const WorkingTile& with, float weight, float whole, float* coverage) const;
   void straighten(Tile& tile) const;

@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "core/picture/blend_mode.h"
 #include "core/picture/working_format.h"
 
 namespace molten {
@@ -22,6 +23,10 @@ class KeptLight {
   Picture keep(const Picture& picture) const;
   /// Rows of a picture or of what keep() made of it, as WorkingFormat::takeRows(): the same to the bit from either.
   void takeRows(const Picture& picture, const WorkingTile& tile, int first, WorkingTile& rows) const;
+  /// Lays what keep() made of some pictures to a tile, one after another, as combineRow() does rows of what takeRows()
+  /// gives: to the bit. Weights of a layer that lies under others are those of what still shows of it.
+  void combine(BlendMode blend, std::span<const Picture* const> kept, std::span<const float> weights,
+               WorkingTile& mixed) const;
 
  private:
   explicit KeptLight(const PictureShape& shape);

@@ -184,23 +184,83 @@ void signedRootsWide(const float* values, std::size_t count, std::int16_t* out) 
   std::copy_n(made, count - i, out + i);
 }
 
+template <class V>
+HWY_INLINE auto squareOf(Floats d, V roots) {
+  const auto root = hn::Mul(hn::ConvertTo(d, hn::PromoteTo(hn::RebindToSigned<Floats>(), roots)), hn::Set(d, 1 / rootOne));
+  return hn::Mul(root, hn::Abs(root));
+}
+
 void signedSquaresWide(const std::int16_t* roots, std::size_t count, float* out) {
   const Floats d;
   const hn::Rebind<std::int16_t, Floats> narrow;
-  const hn::RebindToSigned<Floats> whole;
   const std::size_t lanes = hn::Lanes(d);
-  const auto square = [&](auto v) HWY_ATTR {
-    const auto root = hn::Mul(hn::ConvertTo(d, hn::PromoteTo(whole, v)), hn::Set(d, 1 / rootOne));
-    return hn::Mul(root, hn::Abs(root));
-  };
   std::size_t i = 0;
-  for (; i + lanes <= count; i += lanes) hn::StoreU(square(hn::LoadU(narrow, roots + i)), d, out + i);
+  for (; i + lanes <= count; i += lanes) hn::StoreU(squareOf(d, hn::LoadU(narrow, roots + i)), d, out + i);
   if (i == count) return;
   HWY_ALIGN std::int16_t rest[HWY_MAX_BYTES / sizeof(float)] = {};
   HWY_ALIGN float made[HWY_MAX_BYTES / sizeof(float)];
   std::copy(roots + i, roots + count, rest);
-  hn::StoreU(square(hn::LoadU(narrow, rest)), d, made);
+  hn::StoreU(squareOf(d, hn::LoadU(narrow, rest)), d, made);
   std::copy_n(made, count - i, out + i);
+}
+
+/// lay(what was, a value, its weight) from the first row to the last, a vector at a time, so that nothing in between is
+/// written.
+template <class Lay>
+HWY_INLINE void overRoots(std::span<const std::int16_t* const> rows, const float* weights, std::size_t count, float* mixed,
+                          Lay lay) {
+  const Floats d;
+  const hn::Rebind<std::int16_t, Floats> narrow;
+  const std::size_t lanes = hn::Lanes(d);
+  std::size_t i = 0;
+  for (; i + lanes <= count; i += lanes) {
+    auto all = hn::LoadU(d, mixed + i);
+    for (std::size_t k = 0; k < rows.size(); ++k)
+      all = lay(all, squareOf(d, hn::LoadU(narrow, rows[k] + i)), hn::Set(d, weights[k]));
+    hn::StoreU(all, d, mixed + i);
+  }
+  if (i == count) return;
+  HWY_ALIGN std::int16_t rest[HWY_MAX_BYTES / sizeof(float)] = {};
+  HWY_ALIGN float made[HWY_MAX_BYTES / sizeof(float)] = {};
+  std::copy(mixed + i, mixed + count, made);
+  auto all = hn::LoadU(d, made);
+  for (std::size_t k = 0; k < rows.size(); ++k) {
+    std::copy(rows[k] + i, rows[k] + count, rest);
+    all = lay(all, squareOf(d, hn::LoadU(narrow, rest)), hn::Set(d, weights[k]));
+  }
+  hn::StoreU(all, d, made);
+  std::copy_n(made, count - i, mixed + i);
+}
+
+void combineRootsWide(BlendMode blend, std::span<const std::int16_t* const> rows, const float* weights, std::size_t count,
+                      float* mixed) {
+  const Floats d;
+  const auto one = hn::Set(d, 1.0f);
+  switch (blend) {
+    case BlendMode::Sum:
+    case BlendMode::Mean:
+    case BlendMode::Under:
+      return overRoots(rows, weights, count, mixed,
+                       [&](auto all, auto v, auto w) HWY_ATTR { return hn::Add(all, hn::Mul(w, v)); });
+    case BlendMode::BelowWhite:
+      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+        return hn::Sub(one, hn::Mul(hn::Sub(one, all), hn::Sub(one, hn::Mul(w, v))));
+      });
+    case BlendMode::Brightest:
+      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+        const auto value = hn::Mul(w, v);
+        return hn::IfThenElse(hn::Gt(value, all), value, all);
+      });
+    case BlendMode::Darkest:
+      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+        const auto value = hn::Sub(one, hn::Mul(w, hn::Sub(one, v)));
+        return hn::IfThenElse(hn::Lt(value, all), value, all);
+      });
+    case BlendMode::Over:
+      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+        return hn::Add(hn::Mul(w, v), hn::Mul(hn::Sub(one, w), all));
+      });
+  }
 }
 
 }  // namespace HWY_NAMESPACE
@@ -218,6 +278,7 @@ HWY_EXPORT(fromSrgbWide);
 HWY_EXPORT(toSrgbWide);
 HWY_EXPORT(signedRootsWide);
 HWY_EXPORT(signedSquaresWide);
+HWY_EXPORT(combineRootsWide);
 }  // namespace
 
 void toRgb(float* y, float* cb, float* cr, std::size_t count, double red, double blue) {
@@ -244,6 +305,10 @@ void signedRoots(const float* values, std::size_t count, std::int16_t* out) {
 }
 void signedSquares(const std::int16_t* roots, std::size_t count, float* out) {
   HWY_DYNAMIC_DISPATCH(signedSquaresWide)(roots, count, out);
+}
+void combineRoots(BlendMode blend, std::span<const std::int16_t* const> rows, std::span<const float> weights,
+                  std::size_t count, float* mixed) {
+  HWY_DYNAMIC_DISPATCH(combineRootsWide)(blend, rows, weights.data(), count, mixed);
 }
 
 }  // namespace molten

@@ -6,6 +6,7 @@
 
 #include "core/stages/frame_work.h"
 #include "core/stages/mixing.h"
+#include "core/wide.h"
 
 namespace molten {
 namespace {
@@ -20,6 +21,19 @@ void mapEach(std::span<double> values, Map map) {
     if (std::isnan(value)) continue;
     if (value != last) last = value, made = map(value);
     value = made;
+  }
+}
+
+MOLTEN_WIDE void addEach(const double* d, int count, double* offsets) {
+  for (int i = 0; i < count; ++i) offsets[i] += d[i];
+}
+
+/// foldPosition() of shift + offset, where ends stand still.
+MOLTEN_WIDE void standStillEach(double shift, double last, int count, double* offsets) {
+  for (int i = 0; i < count; ++i) {
+    const double position = shift + offsets[i];
+    const double held = position < 0 ? 0.0 - shift : offsets[i];
+    offsets[i] = position > last ? last - shift : held;
   }
 }
 
@@ -144,7 +158,7 @@ void ChainReading::row(const Moment& moment, const PlaneSites& sites, int row, R
       out.base = 0;
     } else if (k + 1 == displacedUntil_ || map->steady()) {
       map->displacement(*at)->row(sites, row, d);
-      for (std::size_t i = 0; i < d.size(); ++i) out.offsets[i] += d[i];
+      addEach(d.data(), static_cast<int>(d.size()), out.offsets.data());
     } else {
       std::vector<double> positions = out.offsets;
       for (double& position : positions) position += base;
@@ -156,6 +170,10 @@ void ChainReading::row(const Moment& moment, const PlaneSites& sites, int row, R
     const std::int64_t length = videos_[k].length;
     const PastTheEnds past = ends(k);
     const auto shift = static_cast<double>(out.base);
+    if (past == PastTheEnds::StandStill) {
+      standStillEach(shift, static_cast<double>(length - 1), static_cast<int>(d.size()), out.offsets.data());
+      continue;
+    }
     for (double& offset : out.offsets)
       if (!std::isnan(offset) && !liesWithin(shift + offset, length, past))
         offset = foldPosition(shift + offset, length, past).value_or(nothing) - shift;
