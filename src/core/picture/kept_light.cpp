@@ -61,12 +61,14 @@ void KeptLight::takeRows(const Picture& picture, const WorkingTile& tile, int fi
 
 void KeptLight::combine(BlendMode blend, std::span<const Picture* const> kept, std::span<const float> weights,
                         WorkingTile& mixed) const {
+  if (kept.empty()) return;
   std::vector<const std::int16_t*> rows(kept.size());
   for (int c = 0; c < 3; ++c)
     for (int y = 0; y < mixed.height; ++y) {
       for (std::size_t k = 0; k < kept.size(); ++k)
         rows[k] = reinterpret_cast<const std::int16_t*>(kept[k]->row(c, mixed.box.top + y)) + mixed.box.left;
-      combineRoots(blend, rows, weights, static_cast<std::size_t>(mixed.width), mixed.row(c, y));
+      const std::ptrdiff_t ahead = y + 1 < mixed.height ? (kept[0]->row(c, 1) - kept[0]->row(c, 0)) / 2 : 0;
+      combineRoots(blend, rows, ahead, weights, static_cast<std::size_t>(mixed.width), mixed.row(c, y));
     }
 }
 

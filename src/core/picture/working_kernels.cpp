@@ -5,6 +5,7 @@
 #include <hwy/foreach_target.h>
 // After the line above, which brings this file in once for each target.
 #include <hwy/contrib/math/math-inl.h>
+#include <hwy/cache_control.h>
 #include <hwy/highway.h>
 
 #include <algorithm>
@@ -207,16 +208,32 @@ void signedSquaresWide(const std::int16_t* roots, std::size_t count, float* out)
 /// lay(what was, a value, its weight) from the first row to the last, a vector at a time, so that nothing in between is
 /// written.
 template <class Lay>
-HWY_INLINE void overRoots(std::span<const std::int16_t* const> rows, const float* weights, std::size_t count, float* mixed,
-                          Lay lay) {
+HWY_INLINE void overRoots(std::span<const std::int16_t* const> rows, std::ptrdiff_t ahead, const float* weights,
+                          std::size_t count, float* mixed, Lay lay) {
   const Floats d;
   const hn::Rebind<std::int16_t, Floats> narrow;
   const std::size_t lanes = hn::Lanes(d);
   std::size_t i = 0;
+  // Four vectors at a time, since each step waits for the one before it.
+  for (; i + 4 * lanes <= count; i += 4 * lanes) {
+    float* const at = mixed + i;
+    auto a = hn::LoadU(d, at), b = hn::LoadU(d, at + lanes), c = hn::LoadU(d, at + 2 * lanes), e = hn::LoadU(d, at + 3 * lanes);
+    for (std::size_t k = 0; k < rows.size(); ++k) {
+      const std::int16_t* const row = rows[k] + i;
+      hwy::Prefetch(row + ahead), hwy::Prefetch(row + ahead + 2 * lanes);
+      const auto w = hn::Set(d, weights[k]);
+      a = lay(a, squareOf(d, hn::LoadU(narrow, row)), w);
+      b = lay(b, squareOf(d, hn::LoadU(narrow, row + lanes)), w);
+      c = lay(c, squareOf(d, hn::LoadU(narrow, row + 2 * lanes)), w);
+      e = lay(e, squareOf(d, hn::LoadU(narrow, row + 3 * lanes)), w);
+    }
+    hn::StoreU(a, d, at), hn::StoreU(b, d, at + lanes), hn::StoreU(c, d, at + 2 * lanes), hn::StoreU(e, d, at + 3 * lanes);
+  }
   for (; i + lanes <= count; i += lanes) {
     auto all = hn::LoadU(d, mixed + i);
-    for (std::size_t k = 0; k < rows.size(); ++k)
+    for (std::size_t k = 0; k < rows.size(); ++k) {
       all = lay(all, squareOf(d, hn::LoadU(narrow, rows[k] + i)), hn::Set(d, weights[k]));
+    }
     hn::StoreU(all, d, mixed + i);
   }
   if (i == count) return;
@@ -232,32 +249,32 @@ HWY_INLINE void overRoots(std::span<const std::int16_t* const> rows, const float
   std::copy_n(made, count - i, mixed + i);
 }
 
-void combineRootsWide(BlendMode blend, std::span<const std::int16_t* const> rows, const float* weights, std::size_t count,
-                      float* mixed) {
+void combineRootsWide(BlendMode blend, std::span<const std::int16_t* const> rows, std::ptrdiff_t ahead,
+                      const float* weights, std::size_t count, float* mixed) {
   const Floats d;
   const auto one = hn::Set(d, 1.0f);
   switch (blend) {
     case BlendMode::Sum:
     case BlendMode::Mean:
     case BlendMode::Under:
-      return overRoots(rows, weights, count, mixed,
+      return overRoots(rows, ahead, weights, count, mixed,
                        [&](auto all, auto v, auto w) HWY_ATTR { return hn::Add(all, hn::Mul(w, v)); });
     case BlendMode::BelowWhite:
-      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+      return overRoots(rows, ahead, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
         return hn::Sub(one, hn::Mul(hn::Sub(one, all), hn::Sub(one, hn::Mul(w, v))));
       });
     case BlendMode::Brightest:
-      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+      return overRoots(rows, ahead, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
         const auto value = hn::Mul(w, v);
         return hn::IfThenElse(hn::Gt(value, all), value, all);
       });
     case BlendMode::Darkest:
-      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+      return overRoots(rows, ahead, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
         const auto value = hn::Sub(one, hn::Mul(w, hn::Sub(one, v)));
         return hn::IfThenElse(hn::Lt(value, all), value, all);
       });
     case BlendMode::Over:
-      return overRoots(rows, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
+      return overRoots(rows, ahead, weights, count, mixed, [&](auto all, auto v, auto w) HWY_ATTR {
         return hn::Add(hn::Mul(w, v), hn::Mul(hn::Sub(one, w), all));
       });
   }
@@ -306,9 +323,9 @@ void signedRoots(const float* values, std::size_t count, std::int16_t* out) {
 void signedSquares(const std::int16_t* roots, std::size_t count, float* out) {
   HWY_DYNAMIC_DISPATCH(signedSquaresWide)(roots, count, out);
 }
-void combineRoots(BlendMode blend, std::span<const std::int16_t* const> rows, std::span<const float> weights,
-                  std::size_t count, float* mixed) {
-  HWY_DYNAMIC_DISPATCH(combineRootsWide)(blend, rows, weights.data(), count, mixed);
+void combineRoots(BlendMode blend, std::span<const std::int16_t* const> rows, std::ptrdiff_t ahead,
+                  std::span<const float> weights, std::size_t count, float* mixed) {
+  HWY_DYNAMIC_DISPATCH(combineRootsWide)(blend, rows, ahead, weights.data(), count, mixed);
 }
 
 }  // namespace molten

@@ -26,8 +26,9 @@ inline constexpr float rootOne = 10922;
 void signedRoots(const float* values, std::size_t count, std::int16_t* out);
 void signedSquares(const std::int16_t* roots, std::size_t count, float* out);
 /// Opaque rows of such roots laid to what has been combined of those before them, one after another: to the bit what
-/// combineRow() makes of their squares. Under is laid as a Sum of what still shows.
-void combineRoots(BlendMode blend, std::span<const std::int16_t* const> rows, std::span<const float> weights,
-                  std::size_t count, float* mixed);
+/// combineRow() makes of their squares. Under is laid as a Sum of what still shows. `ahead`: how far on in memory lies what
+/// will be asked for next, which is fetched meanwhile.
+void combineRoots(BlendMode blend, std::span<const std::int16_t* const> rows, std::ptrdiff_t ahead,
+                  std::span<const float> weights, std::size_t count, float* mixed);
 
 }  // namespace molten
