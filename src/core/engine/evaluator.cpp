@@ -158,6 +158,7 @@ PicturePlan Evaluator::plan(const Chain& chain, const PlanSettings& settings, co
                             const std::shared_ptr<const SourceVideo>& source) {
   const Footage& footage = feed_->footage();
   std::optional<PicturePlan> made;
+  material_->forgetLooking();
   const auto material = std::make_shared<MaterialAt>(material_, settings, source);
   const PlanFootage from = source ? PlanFootage{shapeAtScale(source->shape, settings.scale), source->clock,
                                                 source->shape.size, source}

@@ -31,8 +31,8 @@ class Evaluator {
                    const std::shared_ptr<const SourceVideo>& source = {});
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
-  /// True once some plan had fields or values made of the video's own pictures: what those read is not known before that
-  /// is decoded.
+  /// True where pictures since the last plan had fields or values made of the video's own: what those read is not known before
+  /// that is decoded.
   bool looksAtVideo() const;
 
  private:

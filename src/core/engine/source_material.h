@@ -33,8 +33,9 @@ class SourceMaterial {
   /// `inside`: the projects that ask for it, from the outermost on; none of them may come again.
   std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between,
                                             const std::vector<std::string>& inside);
-  /// True once something was made of pictures of a video itself.
+  /// True once something was made of pictures of a video itself, since that was forgotten.
   bool looksAtVideo() const { return looksAtVideo_; }
+  void forgetLooking() { looksAtVideo_ = false; }
   std::size_t mostKept() const;
   std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale);
 

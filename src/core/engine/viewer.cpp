@@ -358,24 +358,12 @@ void Viewer::work(std::stop_token stop) {
   }
 }
 
-/// Of the footage, seen by pixels that are not displaced.
-std::int32_t Viewer::presentFrame(const View& view) const {
-  const Footage& footage = feed_->footage();
-  const ChainReading reading(view.chain, footage.video(view.between), nullptr, {}, footage.clock());
-  const double seen = reading.at(view.piece.moment(view.frame).pictures()).now;
-  return static_cast<std::int32_t>(std::clamp(std::round(seen), 0.0, static_cast<double>(footage.clock().frameCount() - 1)));
-}
-
 /// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
 /// a time is waited for in any case.
 bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
-  const PlanSettings settings = settingsFor(view, smaller);
-  if (evaluator_.looksAtVideo()) {
-    const std::int32_t frame = presentFrame(view);
-    const auto present = feed_->fetchUntil(due, {&frame, 1}, settings.scale, {}, stop);
-    if (!present) return !present.error().cancelled;
-  }
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settings, view.files);
+  // What a field of the video itself reads is not known before that is decoded.
+  if (evaluator_.looksAtVideo()) return true;
+  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
   const std::vector<SourceFrames> reads = plan.sourcesFor(view.piece.moment(view.frame));
   const auto& frames = reads.front().frames;
   if (frames.size() > feed_->framesThatFit(plan.scale()) || feed_->has(frames, plan.scale())) return true;

@@ -44,7 +44,7 @@ struct Shown {
 };
 
 /// Thread-safe. Works on a thread of its own, which single pictures and a run share with their plans: hence its
-/// thirty-three methods.
+/// thirty-two methods.
 class Viewer {
  public:
   using Clock = std::chrono::steady_clock;
@@ -125,7 +125,6 @@ class Viewer {
   bool takesLong(const View& view, int smaller);
   Result<Shown> roughlyMade(const View& view, std::stop_token stop);
   void showRoughly(const View& view, std::stop_token stop);
-  std::int32_t presentFrame(const View& view) const;
   bool framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop);
   bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;
