@@ -359,15 +359,18 @@ void Viewer::work(std::stop_token stop) {
 }
 
 /// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
-/// a time is waited for in any case.
-bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
+/// a time is waited for in any case; so are a few, once a run is under way, of footage that takes long to decode.
+bool Viewer::framesInTime(const View& view, int smaller, bool underWay, Clock::time_point due, std::stop_token stop) {
   // What a field of the video itself reads is not known before that is decoded.
   if (evaluator_.looksAtVideo()) return true;
   const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
   const std::vector<SourceFrames> reads = plan.sourcesFor(view.piece.moment(view.frame));
   const auto& frames = reads.front().frames;
-  if (frames.size() > feed_->framesThatFit(plan.scale()) || feed_->has(frames, plan.scale())) return true;
-  const auto held = feed_->fetchUntil(due, frames, plan.scale(), plan.layout(), stop);
+  const int scale = plan.scale();
+  if (frames.size() > feed_->framesThatFit(scale) || feed_->has(frames, scale)) return true;
+  const auto missing = std::count_if(frames.begin(), frames.end(), [&](std::int32_t n) { return !feed_->has({&n, 1}, scale); });
+  if (underWay && missing <= fewToDecode) return true;
+  const auto held = feed_->fetchUntil(due, frames, scale, plan.layout(), stop);
   return held || !held.error().cancelled;
 }
 
@@ -396,19 +399,20 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const auto before = copy.begun + std::chrono::duration_cast<Clock::duration>(
                                        std::chrono::duration<double>(static_cast<double>(newest) * frameSeconds));
   // What comes late is seen roughly meanwhile: a run does not stand still.
-  const bool inTime = view.other || copy.roughly >= mostRoughly ||
-                      framesInTime(view, smaller, std::max(before, begun) + longestWait, stop);
-  if (!inTime) prefetchAhead(copy);
-  auto shown = inTime ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
-  if (inTime) prefetchAhead(copy);
+  const bool there = view.other || copy.roughly >= mostRoughly ||
+                     framesInTime(view, smaller, copy.underWay, std::max(before, begun) + longestWait, stop);
+  if (!there) prefetchAhead(copy);
+  auto shown = there ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
+  if (there) prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
   if (!shown && !shown.error().cancelled) arrived_(shown.error());
   lock.lock();
   if (number != runNumber_ || !run_) return;
   run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
+  run_->roughly = there ? 0 : copy.roughly + 1;
+  run_->underWay = run_->underWay || (there && shown);
   // Scale goes before frames do; but a slow decoder is not helped by it.
-  run_->roughly = inTime ? 0 : copy.roughly + 1;
-  if (inTime) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
+  if (there) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
   if (slowPictures_ >= slowPicturesBorne && run_->smaller < 4) {
     run_->smaller *= 2;
     run_->cost = 0;

@@ -2,6 +2,7 @@
 // Pictures in linear light that are kept to be mixed again and again.
 
 #include <optional>
+#include <span>
 
 #include "core/picture/blend_mode.h"
 #include "core/picture/working_format.h"
