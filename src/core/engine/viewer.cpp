@@ -14,9 +14,10 @@ constexpr auto haste = std::chrono::milliseconds(250);
 /// When nothing has been asked for so long, the hand stands still.
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
-/// While playing, something new is seen after so long at the latest, if only roughly; but no more than so many times in a row.
+/// While playing, something new is seen after so long at the latest, if only roughly; but no more than so many times in a run:
+/// a decoder that is too slow for it is waited for.
 constexpr Viewer::Clock::duration longestWait = std::chrono::milliseconds(50);
-constexpr int mostRoughly = 15;
+constexpr int mostRoughly = 40;
 constexpr int slowPicturesBorne = 4;
 /// So many frames are decoded before a picture without anything being seen of it.
 constexpr std::int32_t fewToDecode = 8;
@@ -359,8 +360,8 @@ void Viewer::work(std::stop_token stop) {
 }
 
 /// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
-/// a time is waited for in any case; so are a few, once a run is under way, of footage that takes long to decode.
-bool Viewer::framesInTime(const View& view, int smaller, bool underWay, Clock::time_point due, std::stop_token stop) {
+/// a time is waited for in any case.
+bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
   // What a field of the video itself reads is not known before that is decoded.
   if (evaluator_.looksAtVideo()) return true;
   const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
@@ -368,8 +369,6 @@ bool Viewer::framesInTime(const View& view, int smaller, bool underWay, Clock::t
   const auto& frames = reads.front().frames;
   const int scale = plan.scale();
   if (frames.size() > feed_->framesThatFit(scale) || feed_->has(frames, scale)) return true;
-  const auto missing = std::count_if(frames.begin(), frames.end(), [&](std::int32_t n) { return !feed_->has({&n, 1}, scale); });
-  if (underWay && missing <= fewToDecode) return true;
   const auto held = feed_->fetchUntil(due, frames, scale, plan.layout(), stop);
   return held || !held.error().cancelled;
 }
@@ -400,7 +399,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
                                        std::chrono::duration<double>(static_cast<double>(newest) * frameSeconds));
   // What comes late is seen roughly meanwhile: a run does not stand still.
   const bool there = view.other || copy.roughly >= mostRoughly ||
-                     framesInTime(view, smaller, copy.underWay, std::max(before, begun) + longestWait, stop);
+                     framesInTime(view, smaller, std::max(before, begun) + longestWait, stop);
   if (!there) prefetchAhead(copy);
   auto shown = there ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
   if (there) prefetchAhead(copy);
@@ -409,8 +408,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   lock.lock();
   if (number != runNumber_ || !run_) return;
   run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
-  run_->roughly = there ? 0 : copy.roughly + 1;
-  run_->underWay = run_->underWay || (there && shown);
+  run_->roughly += !there;
   // Scale goes before frames do; but a slow decoder is not helped by it.
   if (there) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
   if (slowPictures_ >= slowPicturesBorne && run_->smaller < 4) {

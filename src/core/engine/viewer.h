@@ -86,8 +86,7 @@ class Viewer {
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
     int smaller = 1;        ///< pictures are made this many times smaller than will do, to be there in time
-    int roughly = 0;        ///< pictures in a row out of frames near those that are read
-    bool underWay = false;  ///< a picture of it was made as it is
+    int roughly = 0;        ///< pictures so far out of frames near those that are read
     bool ended = false;     ///< everything is prepared
   };
   struct Prepared {
@@ -126,7 +125,7 @@ class Viewer {
   bool takesLong(const View& view, int smaller);
   Result<Shown> roughlyMade(const View& view, std::stop_token stop);
   void showRoughly(const View& view, std::stop_token stop);
-  bool framesInTime(const View& view, int smaller, bool underWay, Clock::time_point due, std::stop_token stop);
+  bool framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop);
   bool makeSharp(const View& view, std::stop_token stop, Sides sides);
   int smallerInHaste(const View& view) const;
   int smallerAtHand(const View& view, int smaller);
