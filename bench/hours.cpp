@@ -116,10 +116,11 @@ int main(int argc, char** argv) {
   while (static_cast<double>(all.elapsed()) < minutes * 60000) {
     auto* const picture = bench.findChild<PictureView*>();
     doing = "opening";
-    bench.openPath(files[rounds++ % files.size()]);
+    const QString& file = files[rounds++ % files.size()];
+    bench.openPath(file);
     QTest::qWait(500);
     if (!bench.footage()) QTest::qWait(2000);
-    if (!bench.footage()) return std::printf("%s does not open\n", qPrintable(files[0])), 1;
+    if (!bench.footage()) return std::printf("%s does not open\n", qPrintable(file)), 1;
     const auto length = static_cast<unsigned>(bench.footage()->clock().length());
     const Rational rate = bench.footage()->clock().rate();
     Document& document = bench.document();

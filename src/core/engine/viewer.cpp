@@ -281,6 +281,8 @@ Result<Shown> Viewer::roughlyMade(const View& view, std::stop_token stop) {
   const int scale = std::max(screenScale(view, enoughInMotion), feed_->fillScale());
   const PicturePlan& plan = planMade(rough_, near_, view.chain, {scale, InBetween::Whole, view.piece.rate}, view.files);
   auto picture = rough_.picture(plan, view.piece.moment(view.frame), stop);
+  // A plan that mixes holds what it was mixed of, which stands for other frames and takes room from them.
+  if (plan.mixing()) near_.plan.reset();
   if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen, Scaling::Screen);
   if (!image) return image.error();
