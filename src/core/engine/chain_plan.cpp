@@ -18,10 +18,11 @@ bool alphaCanBeMade(const PictureShape& shape) {
 
 }  // namespace
 
-ChainPlan::ChainPlan(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material)
+ChainPlan::ChainPlan(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material,
+                     std::optional<Layout> layout)
     : samples_(stages, source, material), shape_(source.shape) {
   if (samples_.mayBeClear() && !shape_.format.alpha) shape_.format.alpha = alphaCanBeMade(shape_);
-  layout_.emplace(source.shape, bestLayout());
+  layout_.emplace(source.shape, layout ? *layout : bestLayout());
 }
 
 void ChainPlan::adopt(const ChainPlan& other) {

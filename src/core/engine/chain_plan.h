@@ -20,7 +20,9 @@ namespace molten {
 /// its own moment.
 class ChainPlan {
  public:
-  ChainPlan(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material = nullptr);
+  /// `layout`: none: the best one, for which a picture in the middle is looked at.
+  ChainPlan(const Chain& stages, const PlanSource& source, const std::shared_ptr<Material>& material = nullptr,
+            std::optional<Layout> layout = std::nullopt);
 
   /// Takes over what was compiled for another chain over the same source, if its pixels are displaced alike: when only
   /// stages that move pictures were changed. Call before it is used.

@@ -52,10 +52,13 @@ PicturePlan::PicturePlan(const Chain& stages, const PlanFootage& footage, const 
     if (k < end) over.push_back(stages_[k]);
     if (worksAlone(*maps[k])) works_.push_back({std::move(maps[k]), {}});
   }
+  // The same chain at another scale reads alike; to look at it anew could mean to decode what nobody wants to see.
+  std::optional<Layout> layout;
+  if (previous && previous->stages_ == stages_) layout = previous->gather_->layout().kind();
   if (previous && (previous->settings_ != settings_ || (previous->mixing() != nullptr) != (upper > 0)))
     previous = nullptr;
   if (upper == 0) {
-    planFootageAlone(over, footage, video, material, previous);
+    planFootageAlone(over, footage, video, material, previous, layout);
     shapeWorks(footage);
     return;
   }
@@ -99,9 +102,10 @@ void PicturePlan::shapeWorks(const PlanFootage& footage) {
 }
 
 void PicturePlan::planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,
-                                   const std::shared_ptr<Material>& material, const PicturePlan* previous) {
+                                   const std::shared_ptr<Material>& material, const PicturePlan* previous,
+                                   std::optional<Layout> layout) {
   auto plan = std::make_shared<ChainPlan>(stages, PlanSource{footage.shape, footage.clock, video, {}, settings_.scale},
-                                          material);
+                                          material, layout);
   if (previous) plan->adopt(*previous->gather_);
   shape_ = plan->shape();
   gather_ = std::move(plan);

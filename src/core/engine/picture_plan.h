@@ -96,7 +96,8 @@ class PicturePlan {
 
  private:
   void planFootageAlone(const Chain& stages, const PlanFootage& footage, const VideoDescription& video,
-                        const std::shared_ptr<Material>& material, const PicturePlan* previous);
+                        const std::shared_ptr<Material>& material, const PicturePlan* previous,
+                        std::optional<Layout> layout);
   void planWays(const PlanFootage& footage, const Chain& upstream, const std::shared_ptr<Material>& material,
                 const PicturePlan* previous);
   PictureShape madeShape(const PlanFootage& footage, const PictureShape& in, const TimeMap& map, bool mayBeClear) const;

@@ -14,16 +14,22 @@ constexpr auto haste = std::chrono::milliseconds(250);
 /// When nothing has been asked for so long, the hand stands still.
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
-/// While playing, something new is seen after so long at the latest, if only roughly; but no more than so many times in a run:
-/// a decoder that is too slow for it is waited for.
-constexpr Viewer::Clock::duration longestWait = std::chrono::milliseconds(50);
+/// While playing, something new is seen after so many seconds at the latest, if only roughly; but no more than so many times in
+/// a run: a decoder that is too slow for it is waited for.
+constexpr double longestGap = 0.07, leastWait = 0.015;
 constexpr int mostRoughly = 40;
+/// Seconds from one picture to the next, at most, for the decoder's sake.
+constexpr double longestStep = 0.045;
 constexpr int slowPicturesBorne = 4;
 /// So many frames are decoded before a picture without anything being seen of it.
 constexpr std::int32_t fewToDecode = 8;
 
 /// What will do while something moves: pixels to each of the screen's, each way.
 constexpr double enoughInMotion = 0.75;
+
+Viewer::Clock::duration lasting(double seconds) {
+  return std::chrono::duration_cast<Viewer::Clock::duration>(std::chrono::duration<double>(seconds));
+}
 
 /// The largest scale (1, 2, 4, 8) at which a picture still has `enough` pixels to each of the screen's, each way.
 int scaleFor(Size picture, Size screen, double enough) {
@@ -76,8 +82,7 @@ void Viewer::change(const View& view, const Span& span) {
   const std::int64_t shown = std::clamp(frameAt(*run_, whole), span.first, span.last) - span.first;
   run_->view = view;
   // Steps go on being counted from the beginning of the run, whatever the rate is now.
-  run_->begun = Clock::now() - std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(
-                                   steps / (view.piece.rate.toDouble() * std::abs(run_->speed))));
+  run_->begun = Clock::now() - lasting(steps / (view.piece.rate.toDouble() * std::abs(run_->speed)));
   run_->span = span;
   run_->offset = run_->speed < 0 ? shown + whole : shown - whole;
   run_->next = static_cast<std::int64_t>(std::ceil(stepsNow(*run_)));
@@ -133,13 +138,22 @@ std::optional<Shown> Viewer::takeDue() {
   return due;
 }
 
+/// Whose work may serve a new plan; nullptr: none.
+const PicturePlan* Viewer::planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain) const {
+  // Of what looks at the video itself nothing serves but how the same chain lies in memory, whatever its scale.
+  const Planned& other = &planned == &sharp_ ? small_ : sharp_;
+  const bool looks = &evaluator == &evaluator_ && evaluator.looksAtVideo() && !(planned.plan && planned.chain == chain);
+  if (looks && other.plan && other.chain == chain) return &*other.plan;
+  return planned.plan ? &*planned.plan : nullptr;
+}
+
 /// The plan that serves already, or one made of it.
 const PicturePlan& Viewer::planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& wanted,
                                     std::uint64_t files) {
   if (planned.files != files) planned.plan.reset();
   planned.files = files;
   if (planned.plan && planned.settings == wanted && planned.chain == chain) return *planned.plan;
-  PicturePlan next = evaluator.plan(chain, wanted, planned.plan ? &*planned.plan : nullptr);
+  PicturePlan next = evaluator.plan(chain, wanted, planBefore(evaluator, planned, chain));
   planned.plan.emplace(std::move(next));
   planned.chain = chain;
   planned.settings = wanted;
@@ -154,7 +168,10 @@ const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const P
   const std::size_t reached = planned.plan->framesAtOnce();
   PlanSettings settings = wanted;
   while (reached > feed_->framesThatFit(settings.scale) && settings.scale < 8) settings.scale *= 2;
-  if (settings != wanted) planned.plan.emplace(evaluator_.plan(chain, settings));
+  if (settings != wanted) {
+    PicturePlan next = evaluator_.plan(chain, settings, &*planned.plan);
+    planned.plan.emplace(std::move(next));
+  }
   return *planned.plan;
 }
 
@@ -286,9 +303,9 @@ Result<Shown> Viewer::roughlyMade(const View& view, std::stop_token stop) {
   if (!picture) return picture.error();
   auto image = toScreen(converter_, *picture, view.screen, Scaling::Screen);
   if (!image) return image.error();
-  Shown shown{view, std::move(*image), {}, std::nullopt, scale, false, true, true, 0};
-  shown.milliseconds = std::chrono::duration<double, std::milli>(Clock::now() - begun).count();
-  return shown;
+  const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
+  roughCost_ = std::max(seconds, roughCost_ * 0.9);
+  return Shown{view, std::move(*image), {}, std::nullopt, scale, false, true, true, seconds * 1000};
 }
 
 void Viewer::showRoughly(const View& view, std::stop_token stop) {
@@ -364,8 +381,6 @@ void Viewer::work(std::stop_token stop) {
 /// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
 /// a time is waited for in any case.
 bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
-  // What a field of the video itself reads is not known before that is decoded.
-  if (evaluator_.looksAtVideo()) return true;
   const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
   const std::vector<SourceFrames> reads = plan.sourcesFor(view.piece.moment(view.frame));
   const auto& frames = reads.front().frames;
@@ -397,11 +412,10 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const auto begun = Clock::now();
   const int smaller = copy.smaller * smallerInMotion(view);
   // When the picture before this one is due.
-  const auto before = copy.begun + std::chrono::duration_cast<Clock::duration>(
-                                       std::chrono::duration<double>(static_cast<double>(newest) * frameSeconds));
+  const auto before = copy.begun + lasting(static_cast<double>(newest) * frameSeconds);
   // What comes late is seen roughly meanwhile: a run does not stand still.
-  const bool there = view.other || copy.roughly >= mostRoughly ||
-                     framesInTime(view, smaller, std::max(before, begun) + longestWait, stop);
+  const auto due = std::max(before, begun) + lasting(std::max(leastWait, longestGap - roughCost_));
+  const bool there = view.other || copy.roughly >= mostRoughly || framesInTime(view, smaller, due, stop);
   if (!there) prefetchAhead(copy);
   auto shown = there ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
   if (there) prefetchAhead(copy);
@@ -409,7 +423,9 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   if (!shown && !shown.error().cancelled) arrived_(shown.error());
   lock.lock();
   if (number != runNumber_ || !run_) return;
-  run_->cost = run_->cost == 0 ? seconds : run_->cost * 0.8 + seconds * 0.2;
+  // What is waited for now need not be waited for always: it makes steps no longer than what is seen as a gap.
+  const double counted = std::max(workCost_, std::min(seconds, longestStep));
+  if (there) run_->cost = run_->cost == 0 ? counted : run_->cost * 0.8 + counted * 0.2;
   run_->roughly += !there;
   // Scale goes before frames do; but a slow decoder is not helped by it.
   if (there) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;

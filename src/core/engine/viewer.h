@@ -119,6 +119,7 @@ class Viewer {
   PlanSettings settingsFor(const View& view, int smaller) const;
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
   const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings, std::uint64_t files);
+  const PicturePlan* planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain) const;
   const PicturePlan& planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& settings,
                               std::uint64_t files);
   void answer(const View& view, std::stop_token stop);
@@ -155,6 +156,7 @@ class Viewer {
   Clock::time_point answeredAt_{};
   double sharpCost_ = 0;  ///< seconds that a sharp picture takes, lately, with its frames in memory
   double workCost_ = 0;   ///< of the last picture made
+  double roughCost_ = 0.03;  ///< of one out of frames that are near, lately, at the most
   int slowPictures_ = 0;  ///< in a row, while playing
   bool filling_ = false;
   SidesMaker sides_{evaluator_};
