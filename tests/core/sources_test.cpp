@@ -63,6 +63,21 @@ TEST_F(SourcesTest, WhatIsMixedAgainIsDecodedOnceInLittleMemory) {
   }
 }
 
+TEST_F(SourcesTest, TheSameChainAtAnotherScaleIsPlannedWithoutLookingAtTheVideo) {
+  const auto evaluator = over(clip("one", 24));
+  const Chain chain = chainOf({"time-field:shape=footage,back=0.3s"});
+  const PicturePlan large = evaluator->plan(chain, {});
+  EXPECT_TRUE(evaluator->looksAtVideo());
+  const PicturePlan small = evaluator->plan(chain, {2}, &large);
+  EXPECT_FALSE(evaluator->looksAtVideo()) << "that may have to be decoded first";
+  const PicturePlan alone = evaluator->plan(chain, {2});
+  for (const std::int64_t n : {0, 12, 23}) {
+    const auto made = evaluator->picture(small, {n}, {}), expected = evaluator->picture(alone, {n}, {});
+    ASSERT_TRUE(made && expected);
+    EXPECT_TRUE(test::samePicture(*made, *expected)) << n;
+  }
+}
+
 TEST_F(SourcesTest, AProjectIsASource) {
   const std::string under = clip("under"), over = clip("over", 12), third = clip("third", 12);
   Project inner;

@@ -14,10 +14,8 @@ constexpr auto haste = std::chrono::milliseconds(250);
 /// When nothing has been asked for so long, the hand stands still.
 constexpr Viewer::Clock::duration stillness = std::chrono::milliseconds(120);
 constexpr double inTime = 0.045;  ///< seconds a picture may take while a hand moves
-/// While playing, something new is seen after so many seconds at the latest, if only roughly; but no more than so many times in
-/// a run: a decoder that is too slow for it is waited for.
+/// Seconds: while playing, something new is seen after so long at the latest, if only roughly; so long is waited in any case.
 constexpr double longestGap = 0.07, leastWait = 0.015;
-constexpr int mostRoughly = 40;
 /// Seconds from one picture to the next, at most, for the decoder's sake.
 constexpr double longestStep = 0.045;
 constexpr int slowPicturesBorne = 4;
@@ -415,7 +413,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const auto before = copy.begun + lasting(static_cast<double>(newest) * frameSeconds);
   // What comes late is seen roughly meanwhile: a run does not stand still.
   const auto due = std::max(before, begun) + lasting(std::max(leastWait, longestGap - roughCost_));
-  const bool there = view.other || copy.roughly >= mostRoughly || framesInTime(view, smaller, due, stop);
+  const bool there = view.other || framesInTime(view, smaller, due, stop);
   if (!there) prefetchAhead(copy);
   auto shown = there ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
   if (there) prefetchAhead(copy);
@@ -426,7 +424,6 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   // What is waited for now need not be waited for always: it makes steps no longer than what is seen as a gap.
   const double counted = std::max(workCost_, std::min(seconds, longestStep));
   if (there) run_->cost = run_->cost == 0 ? counted : run_->cost * 0.8 + counted * 0.2;
-  run_->roughly += !there;
   // Scale goes before frames do; but a slow decoder is not helped by it.
   if (there) slowPictures_ = workCost_ > frameSeconds * 0.9 ? slowPictures_ + 1 : 0;
   if (slowPictures_ >= slowPicturesBorne && run_->smaller < 4) {

@@ -86,7 +86,6 @@ class Viewer {
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
     int smaller = 1;        ///< pictures are made this many times smaller than will do, to be there in time
-    int roughly = 0;        ///< pictures so far out of frames near those that are read
     bool ended = false;     ///< everything is prepared
   };
   struct Prepared {
