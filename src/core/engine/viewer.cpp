@@ -141,7 +141,7 @@ const PicturePlan* Viewer::planBefore(const Evaluator& evaluator, const Planned&
   // Of what looks at the video itself nothing serves but how the same chain lies in memory, whatever its scale.
   const Planned& other = &planned == &sharp_ ? small_ : sharp_;
   const bool looks = &evaluator == &evaluator_ && evaluator.looksAtVideo() && !(planned.plan && planned.chain == chain);
-  if (looks && other.plan && other.chain == chain) return &*other.plan;
+  if (looks && other.plan && other.chain == chain && other.files == planned.files) return &*other.plan;
   return planned.plan ? &*planned.plan : nullptr;
 }
 
