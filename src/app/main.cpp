@@ -12,6 +12,7 @@
 #include "app/bench/bench.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
+#include "core/machine.h"
 
 extern "C" {
 #include <libavutil/log.h>
@@ -35,6 +36,7 @@ int signalDescriptor() {
 }  // namespace
 
 int main(int argc, char** argv) {
+  molten::returnMemoryAtOnce();
   signalDescriptor();
   av_log_set_level(AV_LOG_QUIET);
   QApplication application(argc, argv);

@@ -147,6 +147,7 @@ int run(const Arguments& a) {
 }  // namespace
 
 int main(int argc, char** argv) {
+  returnMemoryAtOnce();
   av_log_set_level(AV_LOG_QUIET);
   const ParsedCall call = parseCall(argc, argv);
   if (!call.arguments) return call.exitCode;

@@ -1,5 +1,6 @@
 #include "core/machine.h"
 
+#include <malloc.h>
 #include <sys/resource.h>
 #include <unistd.h>
 
@@ -19,6 +20,11 @@ std::size_t memoryTaken() {
   rusage usage{};
   getrusage(RUSAGE_SELF, &usage);
   return static_cast<std::size_t>(usage.ru_maxrss) * 1024;
+}
+
+void returnMemoryAtOnce() {
+  // A threshold that is set stays; one that is not rises with every block that is let go.
+  mallopt(M_MMAP_THRESHOLD, 128 << 10);
 }
 
 }  // namespace molten

@@ -9,5 +9,8 @@ namespace molten {
 std::size_t machineMemory();
 /// Bytes that this process has had at most.
 std::size_t memoryTaken();
+/// For the beginning of a program: from then on large blocks go back to the machine as soon as they are let go. Kept for
+/// later among others that are in use, they add up: frames of many sizes come and go on many threads.
+void returnMemoryAtOnce();
 
 }  // namespace molten

@@ -3,12 +3,11 @@
 #include <algorithm>
 #include <cstdlib>
 #include <cstring>
-#include <new>
+
+#include "core/picture/picture_memory.h"
 
 namespace molten {
 namespace {
-
-constexpr std::size_t rowAlignment = 64;
 
 std::size_t strideOf(const PictureFormat& format, int plane, int width) {
   const auto bytes = static_cast<std::size_t>(format.planeWidth(plane, width) * format.bytesPerSample());
@@ -39,9 +38,9 @@ std::size_t PictureShape::bytes() const {
 }
 
 Picture::Picture(const PictureShape& shape) : shape_(shape) {
-  const std::size_t bytes = shape.bytes() + rowAlignment;
-  auto* memory = static_cast<std::uint8_t*>(::operator new(bytes, std::align_val_t(rowAlignment)));
-  owner_ = std::shared_ptr<void>(memory, [](void* p) { ::operator delete(p, std::align_val_t(rowAlignment)); });
+  const std::shared_ptr<void> block = pictureMemory(shape.bytes() + rowAlignment);
+  owner_ = block;
+  auto* memory = static_cast<std::uint8_t*>(block.get());
   for (int p = 0; p < shape.format.planes(); ++p) {
     const std::size_t stride = strideOf(shape.format, p, shape.size.width);
     planes_[static_cast<std::size_t>(p)] = {memory, static_cast<std::ptrdiff_t>(stride)};
