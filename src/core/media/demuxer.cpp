@@ -57,17 +57,18 @@ bool refusedKind(const AVInputFormat& kind) {
 
 }  // namespace
 
-Result<Demuxer> Demuxer::open(const std::string& path) {
+Result<Demuxer> Demuxer::open(const std::string& path, AVMediaType wanted) {
+  const bool sound = wanted == AVMEDIA_TYPE_AUDIO;
   const std::string name = fileName(path);
   std::error_code none;
   const std::filesystem::file_status there = std::filesystem::status(path, none);
   if (there.type() == std::filesystem::file_type::not_found)
     return Error{name + " is not there any more (looked for " + path + "). Choose where it is now."};
   if (std::filesystem::is_directory(there))
-    return Error{name + " is a folder without numbered stills; choose a clip, or a folder of pictures."};
+    return Error{name + (sound ? " is a folder; choose a sound file." : " is a folder without numbered stills; choose a clip, or a folder of pictures.")};
   auto opened = OpenFile::open(path);
   if (!opened) return opened.error();
-  if (opened->size() == 0) return Error{name + " is empty: there is no picture in it."};
+  if (opened->size() == 0) return Error{name + " is empty: there is no " + (sound ? "sound" : "picture") + " in it."};
   Demuxer demuxer;
   demuxer.path_ = path;
   demuxer.fileSize_ = opened->size();
@@ -77,7 +78,7 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
                          reinterpret_cast<void*>(static_cast<std::intptr_t>(file)), readFile, nullptr, seekFile);
   const AVInputFormat* kind = nullptr;
   const int score = av_probe_input_buffer2(demuxer.io_, &kind, path.c_str(), nullptr, 0, 0);
-  if (score < 0 || !kind) return Error{name + " is not footage that can be read: its kind is not known."};
+  if (score < 0 || !kind) return Error{name + " is not " + (sound ? "sound" : "footage") + " that can be read: its kind is not known."};
   if (refusedKind(*kind))
     return Error{name + " is a list or a text, not footage itself; open the clips that it names one by one."};
 
@@ -95,8 +96,8 @@ Result<Demuxer> Demuxer::open(const std::string& path) {
   for (AVDictionary*& one : perStream) av_dict_set_int(&one, "max_pixels", largestPicture, 0);
   avformat_find_stream_info(demuxer.format_, perStream.data());
   for (AVDictionary*& one : perStream) av_dict_free(&one);
-  const int index = av_find_best_stream(demuxer.format_, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
-  if (index < 0) return Error{name + " has no pictures in it, only sound or data."};
+  const int index = av_find_best_stream(demuxer.format_, wanted, -1, -1, nullptr, 0);
+  if (index < 0) return Error{name + (sound ? " has no sound in it." : " has no pictures in it, only sound or data.")};
   demuxer.streamIndex_ = index;
   for (unsigned i = 0; i < demuxer.format_->nb_streams; ++i)
     if (static_cast<int>(i) != index) demuxer.format_->streams[i]->discard = AVDISCARD_ALL;
@@ -147,6 +148,14 @@ bool Demuxer::read(AVPacket& packet) {
     if (got < 0) return false;
     if (packet.stream_index == streamIndex_) return true;
   }
+}
+
+std::optional<Rational> Demuxer::picturesBegin() const {
+  const int index = av_find_best_stream(format_, AVMEDIA_TYPE_VIDEO, -1, -1, nullptr, 0);
+  if (index < 0) return std::nullopt;
+  const AVStream& pictures = *format_->streams[index];
+  if (pictures.disposition & AV_DISPOSITION_ATTACHED_PIC || pictures.start_time == AV_NOPTS_VALUE) return std::nullopt;
+  return Rational(pictures.start_time) * Rational(pictures.time_base.num, pictures.time_base.den);
 }
 
 bool Demuxer::seek(std::int64_t timestamp) {

@@ -17,6 +17,14 @@ Moment Piece::moment(std::int64_t picture) const {
   return {at.whole % chainLength, at.rest};
 }
 
+double heardAt(const ChainReading& reading, const Piece& piece, double seconds) {
+  const double at = seconds * (piece.rate * piece.step).toDouble(), length = reading.outgoing().pictures().toDouble();
+  // A piece that lasts longer than its chain stands still, and is silent.
+  if (!piece.chainEndless && at >= length) return std::nan("");
+  const double heard = reading.heardAt(piece.chainEndless ? std::fmod(at, length) : at);
+  return heard / reading.source().rate.toDouble();
+}
+
 Piece pieceOf(const VideoDescription& leaving, const OutputSettings& output) {
   Piece piece;
   piece.chainRate = leaving.rate;

@@ -29,6 +29,9 @@ struct Piece {
   friend bool operator==(const Piece&, const Piece&) = default;
 };
 
+/// Seconds of the footage that are heard at so many seconds of the piece; NaN: nothing is.
+double heardAt(const ChainReading& reading, const Piece& piece, double seconds);
+
 Piece pieceOf(const Project& project, const VideoDescription& footage);
 /// The same of a video that leaves a chain, and of a chain other than the project's own.
 Piece pieceOf(const VideoDescription& leaving, const OutputSettings& output);

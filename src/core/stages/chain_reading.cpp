@@ -37,6 +37,18 @@ MOLTEN_WIDE void standStillEach(double shift, double last, int count, double* of
   }
 }
 
+/// What is heard of a video lasts until its last picture ends.
+double heardWithin(double position, const VideoDescription& video, PastTheEnds past) {
+  const double length = video.pictures().toDouble();
+  if (position > -samePosition && position < length - samePosition) return position;
+  if (past == PastTheEnds::GoRound) {
+    const double at = std::fmod(position, length);
+    return at < -samePosition ? at + length : at;
+  }
+  if (past == PastTheEnds::TurnBack) return foldPosition(position, video.length, past).value_or(nothing);
+  return nothing;
+}
+
 Place moved(const Affine& way, Place place) {
   return {way.x(place.x, place.y), way.y(place.x, place.y)};
 }
@@ -227,6 +239,13 @@ double ChainReading::down(std::size_t stage, double position) const {
 
 double ChainReading::sourceOf(std::size_t stage, double position) const {
   for (std::size_t k = stage; k-- > 0;) position = down(k, position);
+  return position;
+}
+
+double ChainReading::heardAt(double position) const {
+  if (maps_.empty()) return heardWithin(position, source(), ends(0));
+  for (std::size_t k = maps_.size(); k-- > 0 && !std::isnan(position);)
+    position = heardWithin(maps_[k]->heardAt(position), videos_[k], ends(k));
   return position;
 }
 

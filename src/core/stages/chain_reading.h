@@ -73,6 +73,9 @@ class ChainReading {
   Moment present(std::size_t stage, const Moment& moment) const;
   /// The source's position that is seen of a picture that enters a stage, by pixels that are not displaced.
   double sourceOf(std::size_t stage, double position) const;
+  /// The source's position that is heard at a position of what leaves the chain, in pictures; NaN: nothing is. It goes on where
+  /// pictures are shown in steps, and is silent past an end where the last picture stands still.
+  double heardAt(double position) const;
   /// What a row of sites reads in the picture at a moment.
   void row(const Moment& moment, const PlaneSites& sites, int row, RowReads& out) const;
 

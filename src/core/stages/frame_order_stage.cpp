@@ -47,6 +47,14 @@ class FrameOrderMap : public MovingMap {
   /// A picture stays until the next one begins.
   Moment readAt(const Moment& moment) const override { return {frameAt(moment.whole + wholeBelow(moment.part()))}; }
   double positionAt(double position) const override { return static_cast<double>(frameAt(wholeBelow(position))); }
+  /// Runs of frames are heard as they run; one that is held is silent.
+  double heardAt(double position) const override {
+    const std::size_t i = itemAt(wholeBelow(position));
+    const OrderItem& item = order_[i];
+    if (item.first == item.last && item.hold > 1) return static_cast<double>(item.first);
+    const double on = (position - static_cast<double>(begins_[i])) / item.hold;
+    return static_cast<double>(item.first) + (item.last < item.first ? -on : on);
+  }
   Reach readsBetween(double from, double to) const override {
     const std::int64_t first = wholeBelow(from), last = wholeBelow(to);
     Reach reads{static_cast<double>(frameAt(first)), static_cast<double>(frameAt(first))};

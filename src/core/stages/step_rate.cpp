@@ -63,6 +63,7 @@ class StepRateMap : public MovingMap {
     return Moment::ofPictures((Rational(steps) / now.rate + now.phase) * incoming);
   }
   double positionAt(double position) const override { return at(position).begin(position, outgoing().rate); }
+  double heardAt(double position) const override { return position; }
   Reach readsBetween(double from, double to) const override {
     if (!moving_.vary()) return {positionAt(from), positionAt(to)};
     const double slowest = of().rate(moving_.stage().leastValues());

@@ -51,6 +51,8 @@ class TimeMap {
   virtual Moment readAt(const Moment& moment) const { return moment; }
   /// The same for a position in doubles, within 1e-9 of it and of its own rounding.
   virtual double positionAt(double position) const { return position; }
+  /// The same for what is heard: that goes on while a picture stays.
+  virtual double heardAt(double position) const { return positionAt(position); }
   /// Bounds of what is read beside that: of the displacements, or of what is mixed, of all pictures. Quick.
   virtual Reach reach() const { return {}; }
 

@@ -1,0 +1,119 @@
+#include "core/engine/sound_feed.h"
+
+#include <algorithm>
+
+namespace molten {
+namespace {
+
+/// Samples that are decoded and kept together.
+constexpr std::int64_t blockSamples = 1 << 16;
+/// The part of the budget that decoded sound may take; some of it is kept in any case.
+constexpr std::size_t budgetPart = 16, fewestKept = 4;
+/// What is read through for the outline at a time.
+constexpr std::size_t outlined = 1 << 15;
+/// Where a file says nothing of how long it is, nothing is looked for after so many samples: a day.
+constexpr std::int64_t longest = std::int64_t(soundRate) * 86400;
+
+std::int64_t blockOf(std::int64_t sample) {
+  return sample >= 0 ? sample / blockSamples : -((-sample + blockSamples - 1) / blockSamples);
+}
+
+}  // namespace
+
+Result<std::shared_ptr<SoundFeed>> SoundFeed::open(const std::string& path, std::shared_ptr<MemoryBudget> budget,
+                                                   std::optional<Rational> beginning) {
+  auto reader = SoundReader::open(path, beginning);
+  if (!reader) return reader.error();
+  return std::shared_ptr<SoundFeed>(new SoundFeed(path, std::move(budget), beginning, std::move(*reader)));
+}
+
+SoundFeed::SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, std::optional<Rational> beginning,
+                     std::unique_ptr<SoundReader> reader)
+    : path_(std::move(path)),
+      budget_(std::move(budget)),
+      beginning_(beginning),
+      description_(reader->description()),
+      reader_(std::move(reader)) {
+  thread_ = std::jthread([this](std::stop_token stop) { outline(stop); });
+}
+
+std::int64_t SoundFeed::length() const {
+  const std::scoped_lock lock(mutex_);
+  return end_.value_or(description_.length);
+}
+
+std::shared_ptr<const Sound> SoundFeed::held(std::int64_t number) const {
+  const std::scoped_lock lock(mutex_);
+  const auto at = std::find_if(kept_.begin(), kept_.end(), [&](const Kept& kept) { return kept.number == number; });
+  if (at == kept_.end()) return nullptr;
+  kept_.splice(kept_.begin(), kept_, at);
+  return at->sound;
+}
+
+Result<std::shared_ptr<const Sound>> SoundFeed::block(std::int64_t number, std::stop_token stop) const {
+  if (auto sound = held(number)) return sound;
+  const std::scoped_lock one(reading_);
+  if (auto sound = held(number)) return sound;
+  auto sound = std::make_shared<Sound>(static_cast<std::size_t>(blockSamples));
+  if (auto read = reader_->read(number * blockSamples, *sound, stop); !read) return read.error();
+  const std::size_t bytes = sound->values().size_bytes();
+  const std::scoped_lock lock(mutex_);
+  kept_.push_front({number, sound, {budget_, bytes}});
+  const std::size_t most = std::max(fewestKept, budget_->limit() / budgetPart / bytes);
+  while (kept_.size() > most) kept_.pop_back();
+  return std::shared_ptr<const Sound>(sound);
+}
+
+Status SoundFeed::read(std::int64_t first, Sound& out, std::stop_token stop) const {
+  const std::int64_t last = first + static_cast<std::int64_t>(out.samples());
+  for (std::int64_t n = blockOf(first); n * blockSamples < last; ++n) {
+    const std::int64_t begin = n * blockSamples;
+    const std::int64_t from = std::max(first, begin), to = std::min(last, begin + blockSamples);
+    const auto sound = block(n, stop);
+    if (!sound) return sound.error();
+    std::copy_n((*sound)->values().begin() + (from - begin) * soundChannels, (to - from) * soundChannels,
+                out.values().begin() + (from - first) * soundChannels);
+  }
+  return {};
+}
+
+bool SoundFeed::has(std::int64_t first, std::int64_t count) const {
+  for (std::int64_t n = blockOf(first); n * blockSamples < first + count; ++n)
+    if (!held(n)) return false;
+  return true;
+}
+
+void SoundFeed::outline(std::stop_token stop) {
+  auto reader = SoundReader::open(path_, beginning_);
+  std::optional<Error> failed;
+  if (!reader) failed = reader.error();
+  Sound sound(outlined);
+  for (std::int64_t at = 0; !failed && !stop.stop_requested() && at < longest; at += outlined) {
+    const auto read = (*reader)->read(at, sound, stop);
+    if (!read) {
+      if (!read.error().cancelled) failed = read.error();
+      break;
+    }
+    const auto end = (*reader)->end();
+    if (end && *end <= at) break;
+    outline_->add(sound);
+  }
+  outline_->finish();
+  const std::scoped_lock lock(mutex_);
+  failed_ = failed;
+  if (reader) end_ = (*reader)->end(), damaged_ = (*reader)->damaged();
+}
+
+void SoundFeed::waitForPeaks() const {
+  while (!peaks_->complete()) std::this_thread::yield();
+}
+
+std::vector<std::string> SoundFeed::findings() const {
+  const std::scoped_lock lock(mutex_);
+  if (failed_) return {failed_->message};
+  if (damaged_ == 0) return {};
+  return {fileName(path_) + ": " + (damaged_ == 1 ? "a piece" : std::to_string(damaged_) + " pieces") +
+          " of its sound cannot be decoded and will be silent."};
+}
+
+}  // namespace molten

@@ -1,0 +1,79 @@
+#include "core/sound/onsets.h"
+
+#include <aubio/aubio.h>
+
+#include <algorithm>
+#include <cmath>
+#include <memory>
+
+namespace molten {
+namespace {
+
+constexpr unsigned window = 1024, hop = 256;
+/// Onsets are no closer to each other, in milliseconds; what is softer, in decibels, is none.
+constexpr float leastApart = 40, softest = -60;
+/// Where the sound rises is looked for around what was found, in steps, in samples.
+constexpr std::int64_t before = 2400, after = 960, step = 48;
+/// What goes before it for the search to settle, in samples.
+constexpr std::int64_t settling = 8192;
+
+struct DeleteOnset {
+  void operator()(aubio_onset_t* p) const { del_aubio_onset(p); }
+  void operator()(fvec_t* p) const { del_fvec(p); }
+};
+
+/// Where the energy of a step rises most above that of the ones before it.
+Result<std::int64_t> steepest(const SoundSource& source, std::int64_t found, std::stop_token stop) {
+  Sound around(static_cast<std::size_t>(before + after));
+  const std::int64_t first = found - before;
+  if (auto read = source.read(first, around, stop); !read) return read.error();
+  const auto energyOf = [&](std::int64_t from) {
+    double sum = 0;
+    for (std::int64_t i = from; i < from + step; ++i)
+      for (int c = 0; c < soundChannels; ++c) {
+        const double value = around.at(static_cast<std::size_t>(i), c);
+        sum += value * value;
+      }
+    return sum;
+  };
+  constexpr int held = 4;
+  std::int64_t best = found;
+  double most = 0;
+  for (std::int64_t at = held * step; at + 2 * step <= before + after; at += step) {
+    double was = 0;
+    for (int k = 1; k <= held; ++k) was += energyOf(at - k * step) / held;
+    const double rise = energyOf(at) + energyOf(at + step) - 2 * was;
+    if (rise > most) most = rise, best = first + at;
+  }
+  return best;
+}
+
+}  // namespace
+
+Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64_t first, std::int64_t last,
+                                           double sensitivity, std::stop_token stop) {
+  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("hfc", window, hop, soundRate));
+  const std::unique_ptr<fvec_t, DeleteOnset> in(new_fvec(hop)), out(new_fvec(1));
+  if (!onset || !in || !out) return outOfMemoryError();
+  aubio_onset_set_threshold(onset.get(), static_cast<float>(1.2 * std::pow(0.05, std::clamp(sensitivity, 0.0, 1.0))));
+  aubio_onset_set_silence(onset.get(), softest);
+  aubio_onset_set_minioi_ms(onset.get(), leastApart);
+  std::vector<std::int64_t> onsets;
+  Sound some(hop);
+  const std::int64_t begin = first - settling;
+  for (std::int64_t at = begin; at < last + settling; at += hop) {
+    if (stop.stop_requested()) return cancelledError();
+    if (auto read = source.read(at, some, stop); !read) return read.error();
+    for (unsigned i = 0; i < hop; ++i) fvec_set_sample(in.get(), (some.at(i, 0) + some.at(i, 1)) / 2, i);
+    aubio_onset_do(onset.get(), in.get(), out.get());
+    if (fvec_get_sample(out.get(), 0) == 0) continue;
+    const auto rise = steepest(source, begin + static_cast<std::int64_t>(aubio_onset_get_last(onset.get())), stop);
+    if (!rise) return rise.error();
+    if (*rise < first || *rise >= last) continue;
+    if (onsets.empty() || *rise > onsets.back() + soundRate * static_cast<std::int64_t>(leastApart) / 1000)
+      onsets.push_back(*rise);
+  }
+  return onsets;
+}
+
+}  // namespace molten
