@@ -1,0 +1,40 @@
+#pragma once
+// How sounds are set: a shot's own, and those that are laid on the piece's time. They have parameters as stages have, but change
+// no picture, and are not among those that are offered.
+
+#include "core/stages/stage.h"
+
+namespace molten {
+
+/// What becomes of a shot's own sound where its speed is not its own.
+enum class OtherSpeeds { Tape, KeepPitch, Silent };
+
+/// The values of both that say how loud a sound is.
+struct SoundLevel {
+  bool mute = false, alone = false;  ///< alone: all that are not are silent
+};
+SoundLevel soundLevel(const Stage& sound);
+/// A factor, at so many seconds of the piece.
+double soundGain(const Stage& sound, double seconds);
+
+/// A shot's own sound, as it is unless it is set.
+Stage ownSound();
+OtherSpeeds otherSpeeds(const Stage& ownSound);
+
+/// A sound laid on the piece's time. In seconds.
+struct LaidSound {
+  std::string file;
+  double at = 0;         ///< of the piece, where it begins
+  double skipStart = 0;  ///< of the file, that is left out
+  double length = 0;     ///< 0: to the end of the file
+  bool loop = false;     ///< what is left of the file is heard again and again for that length; without one to the piece's end
+  double fadeIn = 0, fadeOut = 0;
+};
+/// With everything as it is at first.
+Stage layingSound(const std::string& file, double at);
+LaidSound laidSound(const Stage& sound);
+Stage withLaidSound(Stage sound, const LaidSound& laid);
+/// `FILE@2.5s,gain=-3dB,fade-in=0.2s`; without `@` it begins at 0. Fails with a sentence.
+Result<Stage> parseLaidSound(std::string_view text, Rational rate);
+
+}  // namespace molten
