@@ -33,6 +33,8 @@ UnitNames namesOf(Unit unit) {
       return {" degrees", "degrees"};
     case Unit::Stops:
       return {" stops", "stops"};
+    case Unit::Decibels:
+      return {" dB", "decibels"};
     case Unit::Pixels:
       return {" pixels", "pixels"};
     case Unit::None:

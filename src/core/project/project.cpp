@@ -231,6 +231,31 @@ Status readValue(Stage& stage, std::size_t parameter, std::string_view written, 
   return {};
 }
 
+/// `back=0.5s,start=0.5x0`
+Status readValues(Stage& stage, std::string_view rest, Rational rate) {
+  const StageDescription& described = stage.kind->description();
+  while (!rest.empty()) {
+    // One after a backslash is a part of words.
+    std::size_t comma = 0;
+    while (comma < rest.size() && rest[comma] != ',') comma += rest[comma] == '\\' ? 2 : 1;
+    comma = std::min(comma, rest.size());
+    const std::string_view pair = rest.substr(0, comma);
+    rest.remove_prefix(std::min(comma + 1, rest.size()));
+    const auto equals = pair.find('=');
+    const std::string_view name = pair.substr(0, equals);
+    const std::size_t i = parameterIndex(described, name);
+    if (i == described.parameters.size()) {
+      std::string known;
+      for (const auto& p : described.parameters) known += (known.empty() ? "" : ", ") + p.id;
+      return Error{described.label + " has no parameter \"" + std::string(name) + "\"; it has: " + known + "."};
+    }
+    // A toggle named alone is switched on.
+    const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);
+    if (auto read = readValue(stage, i, written, rate); !read) return read.error();
+  }
+  return {};
+}
+
 Result<Stage> parseStage(std::string_view text, Rational rate) {
   const auto colon = text.find(':');
   const std::string id(text.substr(0, colon));
@@ -241,29 +266,35 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
     return Error{"There is no stage \"" + id + "\"; there is: " + known + "."};
   }
   Stage stage = newStage(*kind);
-  const auto& parameters = kind->description().parameters;
-  std::string_view rest = colon == std::string_view::npos ? std::string_view{} : text.substr(colon + 1);
-  while (!rest.empty()) {
-    // One after a backslash is a part of words.
-    std::size_t comma = 0;
-    while (comma < rest.size() && rest[comma] != ',') comma += rest[comma] == '\\' ? 2 : 1;
-    comma = std::min(comma, rest.size());
-    const std::string_view pair = rest.substr(0, comma);
-    rest.remove_prefix(std::min(comma + 1, rest.size()));
-    const auto equals = pair.find('=');
-    const std::string_view name = pair.substr(0, equals);
-    const std::size_t i = parameterIndex(kind->description(), name);
-    if (i == parameters.size()) {
-      std::string known;
-      for (const auto& p : parameters) known += (known.empty() ? "" : ", ") + p.id;
-      return Error{kind->description().label + " has no parameter \"" + std::string(name) + "\"; it has: " + known +
-                   "."};
-    }
-    // A toggle named alone is switched on.
-    const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);
-    if (auto read = readValue(stage, i, written, rate); !read) return read.error();
-  }
+  const std::string_view rest = colon == std::string_view::npos ? std::string_view{} : text.substr(colon + 1);
+  if (auto read = readValues(stage, rest, rate); !read) return read.error();
   return stage;
+}
+
+Result<Stage> parseLaidSound(std::string_view text, Rational rate) {
+  Stage sound = layingSound({}, 0);
+  const StageDescription& described = sound.kind->description();
+  // A path may have commas in it: values begin where one is named.
+  std::size_t values = std::string_view::npos;
+  for (std::size_t comma = text.find(','); comma != std::string_view::npos && values == std::string_view::npos;
+       comma = text.find(',', comma + 1)) {
+    const std::string_view rest = text.substr(comma + 1), pair = rest.substr(0, rest.find(','));
+    if (parameterIndex(described, pair.substr(0, pair.find('='))) < described.parameters.size()) values = comma;
+  }
+  const std::string_view head = text.substr(0, values);
+  LaidSound laid{std::string(head)};
+  if (const auto at = head.rfind('@'); at != std::string_view::npos) {
+    const auto& parameter = described.parameters[parameterIndex(described, "at")];
+    if (const auto time = parseValue(parameter, head.substr(at + 1), rate)) {
+      laid.file = head.substr(0, at);
+      laid.at = std::get<double>(*time);
+    }
+  }
+  if (laid.file.empty()) return Error{"A sound is laid as FILE@TIME,value=…, like whirr.wav@2.5s,gain=-3dB; no file is named in \"" + std::string(text) + "\"."};
+  sound = withLaidSound(std::move(sound), laid);
+  if (values != std::string_view::npos)
+    if (auto read = readValues(sound, text.substr(values + 1), rate); !read) return read.error();
+  return sound;
 }
 
 Status appendStage(Chain& chain, std::string_view text, Rational rate) {

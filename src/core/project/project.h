@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "core/stages/laid_sound.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -49,6 +50,8 @@ struct Project {
   std::optional<std::int64_t> in;   ///< first picture of the piece that is played and rendered, at the output's rate
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
+  Stage ownSound = molten::ownSound();  ///< how the footage's sound is heard
+  Chain sounds = {};                    ///< laid on the piece's time
   std::string unknownShot = {}, unknown = {};  ///< as a stage's
   std::map<std::string, std::string> unknownOfSources = {};  ///< likewise, of other sources than the shot's, by path
 
@@ -111,6 +114,8 @@ Edit setValues(const Project& before, std::size_t stage, const StageValues& valu
 
 /// A parameter's value or keys from text.
 Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate);
+/// `FILE@2.5s,gain=-3dB,fade-in=0.2s` to a sound that is laid on the piece; without `@` it begins at 0. Fails with a sentence.
+Result<Stage> parseLaidSound(std::string_view text, Rational rate);
 /// `time-field:back=0.5s,start=0.5x0` to a stage.
 Result<Stage> parseStage(std::string_view text, Rational rate);
 /// A stage to the end of a chain; `insert/pace:…` to the chain of the last Insert's own source.

@@ -20,7 +20,7 @@ using Json = nlohmann::ordered_json;
 
 namespace {
 
-constexpr std::size_t mostBytes = 64u << 20, mostSources = 10000;
+constexpr std::size_t mostBytes = 64u << 20, mostSources = 10000, mostSounds = 1000;
 constexpr std::int64_t mostFrames = std::int64_t(1) << 40;
 constexpr std::int64_t mostQuality = 1000, widestPicture = 32768;
 
@@ -127,9 +127,10 @@ Json membersOf(const std::string& text) {
 
 Json chainJson(const Chain& chain, const FileOfStages& in);
 
-Json stageJson(const Stage& stage, const FileOfStages& in) {
+/// What a stage is set to, its kind apart.
+Json settingJson(const Stage& stage, const FileOfStages& in) {
   const StageDescription& described = stage.kind->description();
-  Json json{{"stage", described.id}, {"on", stage.on}};
+  Json json{{"on", stage.on}};
   if (!stage.name.empty()) json["name"] = stage.name;
   for (std::size_t i = 0; i < described.parameters.size(); ++i) {
     const ParameterDescription& parameter = described.parameters[i];
@@ -144,14 +145,19 @@ Json stageJson(const Stage& stage, const FileOfStages& in) {
   return json;
 }
 
+Json stageJson(const Stage& stage, const FileOfStages& in) {
+  Json json{{"stage", stage.kind->description().id}};
+  putMembers(json, settingJson(stage, in));
+  return json;
+}
+
 /// Chains in chains, at most so deep.
 constexpr int deepestBranch = 8;
 
-Result<Stage> stageFromJson(const Json& json, const FileOfStages& in, int deep = 0) {
-  if (!json.is_object() || !json.contains("stage") || !json["stage"].is_string()) return Error{"a stage has no name"};
-  const std::string id = json["stage"].get<std::string>();
-  const StageKind* kind = findStageKind(id);
-  if (!kind) return Error{"it uses the stage \"" + id + "\", which this version does not have"};
+Result<Stage> stageFromJson(const Json& json, const FileOfStages& in, int deep = 0);
+
+/// The other way round of settingJson().
+Result<Stage> settingFromJson(const StageKind* kind, const Json& json, const FileOfStages& in, int deep = 0) {
   Stage stage = newStage(*kind);
   Json unknown = Json::object();
   const auto& parameters = kind->description().parameters;
@@ -192,6 +198,14 @@ Result<Stage> stageFromJson(const Json& json, const FileOfStages& in, int deep =
   }
   stage.unknown = textOf(unknown);
   return stage;
+}
+
+Result<Stage> stageFromJson(const Json& json, const FileOfStages& in, int deep) {
+  if (!json.is_object() || !json.contains("stage") || !json["stage"].is_string()) return Error{"a stage has no name"};
+  const std::string id = json["stage"].get<std::string>();
+  const StageKind* const kind = findStageKind(id);
+  if (!kind) return Error{"it uses the stage \"" + id + "\", which this version does not have"};
+  return settingFromJson(kind, json, in, deep);
 }
 
 struct BadProject {
@@ -258,6 +272,13 @@ Chain chainFromJson(const Json& json, const FileOfStages& in) {
   return chain;
 }
 
+Stage soundFromJson(const StageKind* kind, const Json& json, const FileOfStages& in) {
+  if (!json.is_object()) throw BadProject{"a sound is not an object"};
+  auto sound = settingFromJson(kind, json, in);
+  if (!sound) throw BadProject{sound.error().message};
+  return std::move(*sound);
+}
+
 Source sourceFromJson(const Json& json, const std::string& folder) {
   if (!json.is_object()) throw BadProject{"a source is not an object"};
   Source source;
@@ -297,7 +318,7 @@ const Json& onlyOne(const Json& json, const char* key, const char* what) {
 
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
-  project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "in", "out", "output"}));
+  project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "sounds", "in", "out", "output"}));
   std::vector<std::string> sources = sourcePaths(json, folder);
   if (!sources.empty()) project.source = sourceFromJson(json["sources"][0], folder);
   for (std::size_t i = 1; i < sources.size(); ++i)
@@ -309,13 +330,18 @@ Project projectFromJson(const Json& json, const std::string& folder) {
     if (!shot.is_object()) throw BadProject{"a shot is not an object"};
     if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], in);
     if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], in);
-    project.unknownShot = textOf(unknownMembers(shot, {"source", "chain", "version-b"}));
+    if (shot.contains("sound")) project.ownSound = soundFromJson(project.ownSound.kind, shot["sound"], in);
+    project.unknownShot = textOf(unknownMembers(shot, {"source", "chain", "version-b", "sound"}));
   }
   if (const auto reel = json.find("reel");
       reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
     throw BadProject{"it has stages after the last cut, which this version does not have"};
-  if (const auto sounds = json.find("sounds"); sounds != json.end() && !sounds->empty())
-    throw BadProject{"it has sounds of its own, which this version does not have"};
+  if (const auto sounds = json.find("sounds"); sounds != json.end()) {
+    if (!sounds->is_array()) throw BadProject{"\"sounds\" is not a list"};
+    if (sounds->size() > mostSounds) throw BadProject{"it has more than " + std::to_string(mostSounds) + " sounds"};
+    const StageKind* const kind = layingSound({}, 0).kind;
+    for (const Json& one : *sounds) project.sounds.push_back(soundFromJson(kind, one, in));
+  }
   project.in = frameIn(json, "in");
   project.out = frameIn(json, "out");
   if (json.contains("output")) project.output = outputFromJson(json["output"], folder);
@@ -385,8 +411,11 @@ std::string projectText(const Project& project, const std::string& folder) {
       putMembers(other, membersOf(known->second));
     json["sources"].push_back(std::move(other));
   }
+  if (!(project.ownSound == ownSound())) shot["sound"] = settingJson(project.ownSound, in);
   putMembers(shot, membersOf(project.unknownShot));
   json["shots"] = Json::array({std::move(shot)});
+  json["sounds"] = Json::array();
+  for (const Stage& sound : project.sounds) json["sounds"].push_back(settingJson(sound, in));
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
   const OutputSettings& output = project.output;

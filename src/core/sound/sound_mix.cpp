@@ -8,6 +8,9 @@
 namespace molten {
 namespace {
 
+/// So often a gain that moves is asked for; between two of those it goes evenly.
+constexpr std::int64_t gainStep = 64;
+
 /// As loud as a sound is, by its fades, at so many samples from its beginning.
 float fadedAt(const PlacedSound& sound, std::int64_t at) {
   float gain = sound.gain;
@@ -37,8 +40,18 @@ Status SoundMix::read(std::int64_t first, Sound& out, std::stop_token stop) cons
     const auto read = sound.round > 0 ? tape(roundOf(sound), *sound.source, begin - sound.at, heard, stop)
                                       : sound.source->read(sound.from + begin - sound.at, heard, stop);
     if (!read) return read;
+    double now = 1, next = 1;
     for (std::int64_t i = begin; i < end; ++i) {
-      const float gain = fadedAt(sound, i - sound.at);
+      float gain = fadedAt(sound, i - sound.at);
+      if (sound.moreGain) {
+        const std::int64_t within = ((i % gainStep) + gainStep) % gainStep;
+        if (within == 0 || i == begin) {
+          const double from = static_cast<double>(i - within) / soundRate;
+          now = sound.moreGain(from);
+          next = sound.moreGain(from + static_cast<double>(gainStep) / soundRate);
+        }
+        gain *= static_cast<float>(now + (next - now) * (static_cast<double>(within) / gainStep));
+      }
       for (int c = 0; c < soundChannels; ++c)
         out.at(static_cast<std::size_t>(i - first), c) += gain * heard.at(static_cast<std::size_t>(i - begin), c);
     }

@@ -1,6 +1,7 @@
 #pragma once
 // Sounds side by side: each placed, trimmed, repeated, made louder or softer, faded in and out.
 
+#include <functional>
 #include <memory>
 #include <vector>
 
@@ -16,6 +17,7 @@ struct PlacedSound {
   std::int64_t round = 0;      ///< of the source, that is heard before it begins again; 0: it does not
   std::int64_t length = 0;     ///< of all of it
   float gain = 1;              ///< a factor
+  std::function<double(double seconds)> moreGain = nullptr;  ///< likewise, by the result's time; none: 1
   std::int64_t fadeIn = 0, fadeOut = 0;
 };
 

@@ -34,7 +34,5 @@ struct LaidSound {
 Stage layingSound(const std::string& file, double at);
 LaidSound laidSound(const Stage& sound);
 Stage withLaidSound(Stage sound, const LaidSound& laid);
-/// `FILE@2.5s,gain=-3dB,fade-in=0.2s`; without `@` it begins at 0. Fails with a sentence.
-Result<Stage> parseLaidSound(std::string_view text, Rational rate);
 
 }  // namespace molten

@@ -111,6 +111,8 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
     takeEnding(text, "a second") || takeEnding(text, "/s");
   } else if (unit == Unit::Stops) {
     takeEnding(text, "stops") || takeEnding(text, "stop");
+  } else if (unit == Unit::Decibels) {
+    takeEnding(text, "dB") || takeEnding(text, "db");
   } else if (unit == Unit::Pixels) {
     takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
@@ -220,6 +222,8 @@ const char* unitText(Unit unit) {
       return "°";
     case Unit::Stops:
       return " stops";
+    case Unit::Decibels:
+      return " dB";
     case Unit::None:
       break;
   }

@@ -28,6 +28,7 @@ enum class Unit {
   Percent,    ///< the value is the fraction: 0.4 is 40 %
   Degrees,    ///< clockwise
   Stops,      ///< of light: each is twice the one before
+  Decibels,   ///< of sound: 6 of them are twice as much
   Pixels      ///< of the full size
 };
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.

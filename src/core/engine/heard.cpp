@@ -1,0 +1,136 @@
+#include "core/engine/heard.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/engine/sources.h"
+#include "core/picture/blank.h"
+#include "core/sound/kept_pitch.h"
+#include "core/sound/tape.h"
+#include "core/stages/laid_sound.h"
+
+namespace molten {
+namespace {
+
+/// So many sounds that were asked for are kept open.
+constexpr std::size_t filesKept = 64;
+/// A speed that close to 100 % is a sound's own.
+constexpr double ownSpeed = 1e-3;
+
+class OnTape : public SoundSource {
+ public:
+  OnTape(SoundCurve curve, std::shared_ptr<const SoundSource> source) : curve_(std::move(curve)), source_(std::move(source)) {}
+  Status read(std::int64_t first, Sound& out, std::stop_token stop) const override {
+    return tape(curve_, *source_, first, out, std::move(stop));
+  }
+
+ private:
+  SoundCurve curve_;
+  std::shared_ptr<const SoundSource> source_;
+};
+
+/// The same curve where it runs at the source's own speed; elsewhere nothing is heard.
+SoundCurve atOwnSpeed(const SoundCurve::SecondsAt& secondsAt) {
+  return SoundCurve([secondsAt](double seconds) {
+    constexpr double sample = 1.0 / soundRate;
+    const double at = secondsAt(seconds);
+    return std::abs((secondsAt(seconds + sample) - at) / sample - 1) < ownSpeed ? at : std::nan("");
+  });
+}
+
+std::int64_t samplesOf(double seconds) {
+  return std::llround(seconds * soundRate);
+}
+
+std::function<double(double)> moreGainOf(const Stage& sound) {
+  const auto varies = std::any_of(sound.kind->description().parameters.begin(), sound.kind->description().parameters.end(),
+                                  [&, i = std::size_t(0)](const auto&) mutable { return sound.varies(i++); });
+  if (!varies) return nullptr;
+  return [sound](double seconds) { return soundGain(sound, seconds); };
+}
+
+PlacedSound placedOf(const Stage& stage, const std::shared_ptr<SoundFeed>& feed, std::int64_t samples) {
+  const LaidSound laid = laidSound(stage);
+  PlacedSound placed;
+  placed.source = feed;
+  placed.at = samplesOf(laid.at);
+  placed.from = samplesOf(laid.skipStart);
+  const std::int64_t left = std::max<std::int64_t>(0, feed->length() - placed.from);
+  if (laid.loop) placed.round = left;
+  const std::int64_t whole = laid.loop ? std::max<std::int64_t>(0, samples - placed.at) : left;
+  placed.length = laid.length > 0 ? samplesOf(laid.length) : whole;
+  if (!laid.loop) placed.length = std::min(placed.length, left);
+  placed.fadeIn = samplesOf(laid.fadeIn);
+  placed.fadeOut = samplesOf(laid.fadeOut);
+  placed.moreGain = moreGainOf(stage);
+  placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(stage, 0));
+  return placed;
+}
+
+}  // namespace
+
+std::int64_t samplesBefore(std::int64_t picture, Rational rate) {
+  return (Rational(picture) / rate * Rational(soundRate)).floor();
+}
+
+Result<std::shared_ptr<SoundFeed>> SoundFiles::open(const std::string& path) {
+  const std::scoped_lock lock(mutex_);
+  const auto written = lastWritten(path);
+  const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& one) { return one.path == path; });
+  if (at != open_.end()) {
+    open_.splice(open_.begin(), open_, at);
+    if (at->written == written) return at->feed;
+    open_.pop_front();
+  }
+  auto feed = SoundFeed::open(path, budget_);
+  if (!feed) return feed;
+  open_.push_front({path, written, *feed});
+  if (open_.size() > filesKept) open_.pop_back();
+  return feed;
+}
+
+Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files) {
+  Heard heard;
+  heard.samples = samplesBefore(piece.length, piece.rate);
+  const SoundCurve::SecondsAt secondsAt = [reading, piece](double seconds) { return heardAt(*reading, piece, seconds); };
+  heard.curve = std::make_shared<const SoundCurve>(secondsAt);
+  const bool alone = soundLevel(project.ownSound).alone ||
+                     std::any_of(project.sounds.begin(), project.sounds.end(), [](const Stage& s) { return soundLevel(s).alone; });
+  const auto isHeard = [&](const Stage& sound) {
+    const SoundLevel level = soundLevel(sound);
+    return sound.on && !level.mute && (!alone || level.alone);
+  };
+  std::vector<PlacedSound> all;
+  const std::string& footage = project.source.path;
+  // Stills and blanks have no sound to look for, and a clip may well have none.
+  if (!footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
+    if (auto own = files.open(footage)) heard.own = *own;
+  if (heard.own && isHeard(project.ownSound)) {
+    PlacedSound placed;
+    const OtherSpeeds speeds = otherSpeeds(project.ownSound);
+    if (speeds == OtherSpeeds::KeepPitch)
+      placed.source = std::make_shared<KeptPitch>(*heard.curve, heard.own, files.budget());
+    else
+      placed.source = std::make_shared<OnTape>(speeds == OtherSpeeds::Silent ? atOwnSpeed(secondsAt) : *heard.curve, heard.own);
+    placed.length = heard.samples;
+    placed.moreGain = moreGainOf(project.ownSound);
+    placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(project.ownSound, 0));
+    all.push_back(std::move(placed));
+  }
+  for (const Stage& stage : project.sounds) {
+    Heard::Laid laid{stage, nullptr, {}};
+    const std::string path = laidSound(stage).file;
+    if (auto feed = files.open(path)) {
+      laid.feed = *feed;
+      laid.placed = placedOf(stage, *feed, heard.samples);
+      if (isHeard(stage)) all.push_back(laid.placed);
+    } else if (!path.empty()) {
+      heard.findings.push_back(feed.error().message);
+    }
+    heard.laid.push_back(std::move(laid));
+  }
+  heard.mix = std::make_shared<const SoundMix>(std::move(all));
+  return heard;
+}
+
+}  // namespace molten

@@ -1,0 +1,57 @@
+#pragma once
+// What is heard of a project: the shot's own sound along its time, and the sounds that are laid on the piece.
+
+#include <list>
+#include <memory>
+#include <mutex>
+#include <string>
+#include <vector>
+
+#include "core/engine/sound_feed.h"
+#include "core/project/piece.h"
+#include "core/sound/sound_curve.h"
+#include "core/sound/sound_mix.h"
+
+namespace molten {
+
+/// The sounds that a project reads, each opened once. Thread-safe; what is asked for and not open yet is opened on the thread
+/// that asks.
+class SoundFiles {
+ public:
+  explicit SoundFiles(std::shared_ptr<MemoryBudget> budget) : budget_(std::move(budget)) {}
+  /// Opened anew if the file has changed.
+  Result<std::shared_ptr<SoundFeed>> open(const std::string& path);
+  const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
+
+ private:
+  struct Open {
+    std::string path;
+    std::filesystem::file_time_type written;
+    std::shared_ptr<SoundFeed> feed;
+  };
+  std::shared_ptr<MemoryBudget> budget_;
+  std::mutex mutex_;
+  std::list<Open> open_;  ///< the newest first
+};
+
+/// Immutable. Samples are counted from the first picture of the piece.
+struct Heard {
+  struct Laid {
+    Stage stage;
+    std::shared_ptr<SoundFeed> feed;  ///< nullptr: its file cannot be read
+    PlacedSound placed;
+  };
+  std::shared_ptr<const SoundCurve> curve;  ///< that the shot's own sound follows
+  std::shared_ptr<SoundFeed> own;           ///< nullptr: the footage has none
+  std::vector<Laid> laid;
+  std::int64_t samples = 0;                 ///< as long as the pictures
+  std::shared_ptr<const SoundSource> mix;   ///< of all that is not muted
+  std::vector<std::string> findings;        ///< sentences about what cannot be read
+};
+/// `reading`: of the project's chain over its footage. Works as long as it takes to open files.
+Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files);
+
+/// Samples from the beginning of a piece to that of a picture.
+std::int64_t samplesBefore(std::int64_t picture, Rational rate);
+
+}  // namespace molten
