@@ -414,7 +414,6 @@ std::string projectText(const Project& project, const std::string& folder) {
   if (!(project.ownSound == ownSound())) shot["sound"] = settingJson(project.ownSound, in);
   putMembers(shot, membersOf(project.unknownShot));
   json["shots"] = Json::array({std::move(shot)});
-  json["sounds"] = Json::array();
   for (const Stage& sound : project.sounds) json["sounds"].push_back(settingJson(sound, in));
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
