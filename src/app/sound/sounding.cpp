@@ -1,0 +1,218 @@
+#include "app/sound/sounding.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/sound/tape.h"
+
+namespace molten {
+namespace {
+
+/// Samples that are mixed at a time, and ahead of what is given; that go on as they were after a change; over which the new
+/// comes in; of a grain.
+constexpr std::size_t lot = 1024;
+constexpr std::int64_t mixedAhead = soundRate / 3, keptThroughChange = soundRate / 25, blendedOver = soundRate / 100;
+constexpr double grainSeconds = 0.08;
+/// What has been given is kept so long, to tell how loud it is when it is heard.
+constexpr std::int64_t toldOf = soundRate / 2;
+/// Seconds for which a level is told.
+constexpr double levelHeld = 0.05;
+
+SoundCurve curveOf(const SoundRun& run) {
+  return SoundCurve([run](double seconds) {
+    const double at = run.begin + run.speed * seconds, length = run.to - run.from;
+    if (run.loop && length > 0) {
+      const double within = std::fmod(at - run.from, length);
+      return run.from + (within < 0 ? within + length : within);
+    }
+    return at < run.from || at >= run.to ? std::nan("") : at;
+  });
+}
+
+}  // namespace
+
+Sounding::Sounding(std::unique_ptr<SoundDevice> device) : device_(std::move(device)) {
+  thread_ = std::jthread([this](std::stop_token stop) { mix(std::move(stop)); });
+}
+
+Sounding::~Sounding() {
+  device_->stop();
+  thread_.request_stop();
+  const std::scoped_lock lock(mutex_);
+  mixing_.request_stop();
+}
+
+Status Sounding::begin(const SoundRun& run) {
+  device_->stop();
+  {
+    const std::scoped_lock lock(mutex_);
+    run_ = run;
+    ++runNumber_;
+    origin_ = given_ = 0;
+    ahead_.clear(), behind_.clear();
+    blending_.reset();
+    mixing_.request_stop();
+    changed_.notify_all();
+    // The first of it is there when the device asks, or soon after: the device's clock begins then.
+  }
+  return device_->start([this](Sound& out) { fill(out); });
+}
+
+Status Sounding::play(const SoundRun& run) {
+  auto begun = begin(run);
+  const std::scoped_lock lock(mutex_);
+  grains_ = false;
+  return begun;
+}
+
+void Sounding::change(const SoundRun& run) {
+  const std::scoped_lock lock(mutex_);
+  if (!run_) return;
+  run_ = run;
+  ++runNumber_;
+  const std::int64_t from = given_ + keptThroughChange;
+  blending_.reset();
+  while (!ahead_.empty() && ahead_.back().first >= from + blendedOver) ahead_.pop_back();
+  // What goes on after the change is kept apart, and fades out.
+  std::vector<float> tail;
+  std::int64_t tailFirst = from;
+  while (!ahead_.empty() && ahead_.back().first + static_cast<std::int64_t>(ahead_.back().sound.samples()) > from) {
+    Block last = std::move(ahead_.back());
+    ahead_.pop_back();
+    const std::int64_t stays = std::max<std::int64_t>(0, from - last.first);
+    const std::span<const float> values = last.sound.values();
+    tail.insert(tail.begin(), values.begin() + stays * soundChannels, values.end());
+    tailFirst = last.first + stays;
+    if (stays == 0) continue;
+    Block kept{last.first, Sound(static_cast<std::size_t>(stays))};
+    std::copy_n(values.begin(), stays * soundChannels, kept.sound.values().begin());
+    ahead_.push_back(std::move(kept));
+    break;
+  }
+  if (!tail.empty()) {
+    blending_ = Block{tailFirst, Sound(tail.size() / soundChannels)};
+    std::copy(tail.begin(), tail.end(), blending_->sound.values().begin());
+  }
+  mixing_.request_stop();
+  changed_.notify_all();
+}
+
+Status Sounding::grain(const std::shared_ptr<const Heard>& heard, double seconds) {
+  SoundRun run{heard, seconds, 1, seconds, seconds + grainSeconds, false};
+  {
+    const std::scoped_lock lock(mutex_);
+    if (run_ && grains_) {
+      // It begins where what is on its way ends.
+      const double since = static_cast<double>(given_ + keptThroughChange - origin_) / soundRate;
+      run.begin -= since;
+    }
+  }
+  if (sounds() && grains_) {
+    change(run);
+    return {};
+  }
+  auto begun = begin(run);
+  const std::scoped_lock lock(mutex_);
+  grains_ = true;
+  return begun;
+}
+
+void Sounding::stop() {
+  device_->stop();
+  const std::scoped_lock lock(mutex_);
+  run_.reset();
+  ++runNumber_;
+  grains_ = false;
+  ahead_.clear(), behind_.clear();
+  blending_.reset();
+  mixing_.request_stop();
+}
+
+bool Sounding::sounds() const {
+  const std::scoped_lock lock(mutex_);
+  return run_.has_value();
+}
+
+double Sounding::seconds() const {
+  return device_->heard();
+}
+
+SoundLevels Sounding::levels() const {
+  const double now = device_->heard();
+  const std::scoped_lock lock(mutex_);
+  const auto to = static_cast<std::int64_t>(now * soundRate), from = to - static_cast<std::int64_t>(levelHeld * soundRate);
+  SoundLevels levels;
+  for (const Block& block : behind_)
+    for (std::size_t i = 0; i < block.sound.samples(); ++i) {
+      const std::int64_t at = block.first + static_cast<std::int64_t>(i);
+      if (at < from || at >= to) continue;
+      levels.left = std::max(levels.left, std::abs(block.sound.at(i, 0)));
+      levels.right = std::max(levels.right, std::abs(block.sound.at(i, 1)));
+    }
+  return levels;
+}
+
+int Sounding::gaps() const {
+  const std::scoped_lock lock(mutex_);
+  return gaps_;
+}
+
+/// On the device's thread.
+void Sounding::fill(Sound& out) {
+  const std::scoped_lock lock(mutex_);
+  std::fill(out.values().begin(), out.values().end(), 0.0f);
+  const std::int64_t last = given_ + static_cast<std::int64_t>(out.samples());
+  std::int64_t there = given_;
+  for (const Block& block : ahead_) {
+    const std::int64_t a = std::max(given_, block.first),
+                       b = std::min(last, block.first + static_cast<std::int64_t>(block.sound.samples()));
+    if (a >= b) continue;
+    std::copy_n(block.sound.values().begin() + (a - block.first) * soundChannels, (b - a) * soundChannels,
+                out.values().begin() + (a - given_) * soundChannels);
+    there = b;
+  }
+  if (run_ && there < last) ++gaps_;
+  behind_.push_back({given_, out});
+  given_ = last;
+  while (!ahead_.empty() && ahead_.front().first + static_cast<std::int64_t>(ahead_.front().sound.samples()) <= given_)
+    ahead_.pop_front();
+  while (behind_.front().first < given_ - toldOf) behind_.pop_front();
+  changed_.notify_all();
+}
+
+void Sounding::mix(std::stop_token stop) {
+  std::unique_lock lock(mutex_);
+  const auto next = [&] {
+    return ahead_.empty() ? given_ : ahead_.back().first + static_cast<std::int64_t>(ahead_.back().sound.samples());
+  };
+  while (!stop.stop_requested()) {
+    changed_.wait(lock, stop, [&] { return run_ && next() < given_ + mixedAhead; });
+    if (stop.stop_requested() || !run_) continue;
+    const std::int64_t at = next();
+    const SoundRun run = *run_;
+    const std::uint64_t number = runNumber_;
+    const std::int64_t origin = origin_;
+    mixing_ = std::stop_source();
+    const std::stop_token calledOff = mixing_.get_token();
+    lock.unlock();
+    Sound sound(lot);
+    // What cannot be read is silent; it is said elsewhere.
+    static_cast<void>(tape(curveOf(run), *run.heard->mix, at - origin, sound, calledOff));
+    lock.lock();
+    if (number != runNumber_ || next() > at) continue;
+    if (blending_) {
+      const Block& old = *blending_;
+      for (std::size_t i = 0; i < sound.samples(); ++i) {
+        const std::int64_t within = at + static_cast<std::int64_t>(i) - old.first;
+        if (within < 0 || within >= static_cast<std::int64_t>(old.sound.samples())) continue;
+        const float comes = std::min(1.0f, (static_cast<float>(within) + 0.5f) / static_cast<float>(blendedOver));
+        for (int c = 0; c < soundChannels; ++c)
+          sound.at(i, c) = sound.at(i, c) * comes + old.sound.at(static_cast<std::size_t>(within), c) * (1 - comes);
+      }
+      if (at + static_cast<std::int64_t>(lot) >= old.first + static_cast<std::int64_t>(old.sound.samples())) blending_.reset();
+    }
+    ahead_.push_back({at, std::move(sound)});
+  }
+}
+
+}  // namespace molten
