@@ -13,6 +13,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/source_material.h"
 #include "core/engine/forward_feed.h"
+#include "core/engine/heard.h"
 #include "core/files/safe_file.h"
 #include "core/machine.h"
 #include "core/media/stills_reader.h"
@@ -170,6 +171,45 @@ std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size
   return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
 }
 
+/// What is heard of a project; the pictures alone where nothing is.
+std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget) {
+  if (settings.sound == SoundWish::None || settings.timeMap) return std::nullopt;
+  SoundFiles files(budget);
+  const VideoDescription footage = settings.footage->video(settings.project.source.between);
+  Heard heard = heardOf(settings.project, std::make_shared<const ChainReading>(settings.project.chain, footage), piece, files);
+  if (!heard.own && heard.laid.empty()) return std::nullopt;
+  return heard;
+}
+
+/// Sound on its way into a file, as far as pictures are.
+class SoundWriting {
+ public:
+  SoundWriting(std::shared_ptr<const SoundSource> mix, std::int64_t firstPicture, Rational rate)
+      : mix_(std::move(mix)), rate_(rate), first_(firstPicture), at_(samplesBefore(firstPicture, rate)) {}
+  /// As much as lasts until the end of the k-th picture.
+  Status upTo(std::int64_t k, PictureWriter& writer, std::stop_token stop) {
+    const std::int64_t end = samplesBefore(first_ + k + 1, rate_);
+    Sound sound(static_cast<std::size_t>(end - at_));
+    if (auto read = mix_->read(at_, sound, std::move(stop)); !read) return read;
+    at_ = end;
+    return writer.write(sound);
+  }
+
+ private:
+  std::shared_ptr<const SoundSource> mix_;
+  Rational rate_;
+  std::int64_t first_, at_;
+};
+
+/// A sentence about sound that was cut where it was too loud; empty: none was.
+std::string tooLoud(const SoundTrack& track) {
+  if (track.loudest() <= 1) return {};
+  char text[160];
+  std::snprintf(text, sizeof text, "The sound goes %.1f dB over full scale, most at %.2f s, and was cut there: lower it by as much.",
+                decibelsOf(track.loudest()), static_cast<double>(track.loudestAt()) / soundRate);
+  return text;
+}
+
 template <class Work>
 auto orOutOfMemory(Work work) -> decltype(work()) {
   try {
@@ -214,6 +254,7 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
   // One picture needs no number in its name.
   outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
+  outline.spec.sound = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes)).has_value();
   auto planned = planOutput(outline.spec);
   if (!planned) return planned.error();
   if (const auto forbidden = findReplaced(settings, outline)) return *forbidden;
@@ -260,12 +301,17 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   else
     source.emplace(settings, plan, budget, sources, outline->pictures.count(), moments);
 
+  std::optional<Heard> heard;
+  std::optional<SoundWriting> sounds;
+  if (outline->spec.sound) heard = heardIn(settings, piece, budget);
+  if (heard) sounds.emplace(heard->mix, first, piece.rate);
   Belt belt;
   Status encoded;
   std::jthread encoder([&] {
-    while (auto picture = belt.take()) {
+    for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
       try {
         encoded = (*writer)->write(*picture);
+        if (encoded && sounds) encoded = sounds->upTo(k, **writer, stop);
       } catch (const std::bad_alloc&) {
         encoded = outOfMemoryError();
       }
@@ -317,8 +363,12 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
     beside.push_back(std::move(*written));
   }
   if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
+  if (const SoundTrack* const track = (*writer)->sound())
+    if (std::string loud = tooLoud(*track); !loud.empty()) outline->plan.notes.push_back(std::move(loud));
   outline->findings = footage.faults().sentences(footage.name());
   for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
+  if (heard)
+    for (std::string& finding : heard->findings) outline->findings.push_back(std::move(finding));
   return outline;
 }
 

@@ -15,6 +15,12 @@ namespace molten {
 
 class Footage;
 
+/// What becomes of the sound.
+enum class SoundWish {
+  Mix,  ///< what is heard of the project, where there is something
+  None  ///< the pictures alone
+};
+
 struct RenderSettings {
   std::shared_ptr<const Footage> footage;
   Project project;               ///< chain, in and out, output
@@ -27,6 +33,7 @@ struct RenderSettings {
   std::optional<Project> open = std::nullopt;
   /// How many files may be replaced; none: any number.
   std::optional<std::int64_t> mayReplace = std::nullopt;
+  SoundWish sound = SoundWish::Mix;
 };
 
 struct RenderProgress {

@@ -191,9 +191,14 @@ class VideoWriter : public PictureWriter {
     return encode(frame->get());
   }
 
+  Status write(const Sound& sound) override { return track_ ? track_->write(sound) : Status(); }
+  const SoundTrack* sound() const override { return track_.get(); }
+
   Status finish(std::vector<SafeFile> beside) override {
     if (!encoder_) return Error{"There is no picture between in and out; nothing was written."};
     if (auto flushed = encode(nullptr); !flushed) return flushed;
+    if (track_)
+      if (auto flushed = track_->finish(); !flushed) return flushed;
     if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.failed) return failed();
     avio_flush(format_->pb);
     if (sink_.failed) return failed();
@@ -224,6 +229,11 @@ class VideoWriter : public PictureWriter {
     stream_->sample_aspect_ratio = encoder_->sample_aspect_ratio;
     if (plan_.format == AV_PIX_FMT_YUVA420P && plan_.codec->id == "vp9")
       av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
+    if (spec_.sound) {
+      auto track = SoundTrack::open(*format_, extension, [this](AVPacket& packet) { return put(packet); });
+      if (!track) return track.error();
+      track_ = std::move(*track);
+    }
     AVDictionary* options = nullptr;
     if (extension == ".mp4" || extension == ".mov") av_dict_set(&options, "movflags", "+write_colr", 0);
     const int written = avformat_write_header(format_, &options);
@@ -242,8 +252,13 @@ class VideoWriter : public PictureWriter {
       packet_->stream_index = stream_->index;
       packet_->duration = 1;
       av_packet_rescale_ts(packet_.get(), encoder_->time_base, stream_->time_base);
-      if (av_interleaved_write_frame(format_, packet_.get()) < 0 || sink_.failed) return failed();
+      if (auto written = put(*packet_); !written) return written;
     }
+    return {};
+  }
+
+  Status put(AVPacket& packet) {
+    if (av_interleaved_write_frame(format_, &packet) < 0 || sink_.failed) return failed();
     return {};
   }
 
@@ -256,6 +271,7 @@ class VideoWriter : public PictureWriter {
   AVStream* stream_ = nullptr;
   AvHandle<AVCodecContext> encoder_;
   AvHandle<AVPacket> packet_ = newPacket();
+  std::unique_ptr<SoundTrack> track_;
   std::int64_t next_ = 0;
 };
 

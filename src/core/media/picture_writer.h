@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/files/safe_file.h"
+#include "core/media/sound_track.h"
 #include "core/picture/picture.h"
 #include "core/result.h"
 #include "core/time/rational.h"
@@ -35,6 +36,7 @@ struct OutputSpec {
   std::int64_t first = 0;  ///< number of the first still
   bool single = false;     ///< one still under just this name, without a number
   int threads = 2;         ///< of the encoder
+  bool sound = false;      ///< sound is written beside the pictures
 };
 
 /// What a spec comes to: for the render dialog, the notes after a render, and the writers.
@@ -45,6 +47,7 @@ struct OutputPlan {
   bool fullRange = false;
   int quality = -1;
   std::string formatText;          ///< `4:2:0 8-bit`
+  std::string soundText;           ///< `AAC`; empty: no sound
   std::vector<std::string> notes;  ///< sentences: what the kind of file cannot hold
 };
 Result<OutputPlan> planOutput(const OutputSpec& spec);
@@ -55,6 +58,10 @@ class PictureWriter {
  public:
   virtual ~PictureWriter() = default;
   virtual Status write(const Picture& picture) = 0;
+  /// Sound that follows what was written so far; where the spec asks for it, and a picture has been written.
+  virtual Status write(const Sound&) { return {}; }
+  /// How the sound goes; nullptr: none is written.
+  virtual const SoundTrack* sound() const { return nullptr; }
   /// Gives the result its name, or names, together with files that belong to it: all of them or none.
   virtual Status finish(std::vector<SafeFile> beside = {}) = 0;
 
