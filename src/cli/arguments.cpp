@@ -57,7 +57,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
 ParsedCall parseCall(int argc, char** argv) {
   Arguments a;
   CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
-  std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto";
+  std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto", sound = "mix";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), a .molten project, or blank:1920x1080@25:10s");
@@ -68,8 +68,14 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--add-sound", a.sounds, "a sound on the result's time, as FILE@2.5s,gain=-3dB,fade-in=0.2s")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--sound", sound, "mix: the footage's sound, along with its time, and what is laid; or none")
+      ->check(CLI::IsMember({"mix", "none"}));
   app.add_option("-o,--output", a.output,
-                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr");
+                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
+                 "the sound alone");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
@@ -127,6 +133,7 @@ ParsedCall parseCall(int argc, char** argv) {
   if (!footageRate.empty() && !(a.footageRate = parseRate(footageRate)))
     return off("--footage-rate takes fps, like 24, not \"" + footageRate + "\".");
   if (!between.empty()) a.between = inBetweenOf(between);
+  a.sound = sound == "none" ? SoundWish::None : SoundWish::Mix;
   if (!timeMap.empty()) a.timeMap = timeMap == "seconds" ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   a.memoryBytes = usualBudget();
   if (!memory.empty()) {

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/render_job.h"
 #include "core/engine/time_map_file.h"
 #include "core/project/project.h"
 #include "core/result.h"
@@ -17,6 +18,8 @@ struct Arguments {
   std::string input;
   std::vector<std::string> stages;       ///< as written: their units need the footage's rate
   std::vector<std::string> assignments;  ///< STAGE.param=value
+  std::vector<std::string> sounds;       ///< laid on the result, as written
+  SoundWish sound = SoundWish::Mix;
   std::string output;
   std::optional<Span> frames;
   std::optional<Size> size;

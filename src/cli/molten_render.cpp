@@ -9,6 +9,7 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/engine/sound_job.h"
 #include "core/machine.h"
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
@@ -81,6 +82,13 @@ int listStages(const Arguments& a) {
   return Done;
 }
 
+int renderTheSound(const Arguments& a, const RenderSettings& settings, std::stop_token stop) {
+  const auto written = renderSound(settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop);
+  if (!written) return say(Failed, written.error().cancelled ? stopped : written.error());
+  for (const auto& note : *written) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
+  return a.strict && !written->empty() ? Failed : Done;
+}
+
 int run(const Arguments& a) {
   if (a.listStages) return listStages(a);
   if (a.schema) {
@@ -105,6 +113,9 @@ int run(const Arguments& a) {
   for (const auto& text : a.stages)
     if (auto added = appendStage(asWritten, text, 25); !added) return say(WordsOff, added.error());
 
+  for (const auto& text : a.sounds)
+    if (auto laid = parseLaidSound(text, 25); !laid) return say(WordsOff, laid.error());
+
   FootageOptions options;
   options.rate = project.source.rate;
   std::stop_source stop;
@@ -116,6 +127,7 @@ int run(const Arguments& a) {
     return say(WordsOff, {"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."});
   for (const auto& text : a.stages)
     if (auto added = appendStage(project.chain, text, rate); !added) return say(WordsOff, added.error());
+  for (const auto& text : a.sounds) project.sounds.push_back(*parseLaidSound(text, rate));
   for (const auto& text : a.assignments)
     if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
   if (auto painted = readPaintings(project.chain); !painted) return say(Failed, painted.error());
@@ -133,6 +145,8 @@ int run(const Arguments& a) {
   project.output.quality = a.quality;
   if (a.size) project.output.size = a.size;
   RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
+  settings.sound = a.sound;
+  if (holdsSoundAlone(a.output)) return renderTheSound(a, settings, stop.get_token());
 
   auto rendered = render(
       settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop.get_token());

@@ -18,7 +18,8 @@ namespace molten {
 /// that asks.
 class SoundFiles {
  public:
-  explicit SoundFiles(std::shared_ptr<MemoryBudget> budget) : budget_(std::move(budget)) {}
+  explicit SoundFiles(std::shared_ptr<MemoryBudget> budget, Outline outline = Outline::Yes)
+      : budget_(std::move(budget)), outline_(outline) {}
   /// Opened anew if the file has changed.
   Result<std::shared_ptr<SoundFeed>> open(const std::string& path);
   const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
@@ -30,6 +31,7 @@ class SoundFiles {
     std::shared_ptr<SoundFeed> feed;
   };
   std::shared_ptr<MemoryBudget> budget_;
+  Outline outline_;
   std::mutex mutex_;
   std::list<Open> open_;  ///< the newest first
 };

@@ -13,7 +13,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/source_material.h"
 #include "core/engine/forward_feed.h"
-#include "core/engine/heard.h"
+#include "core/engine/sound_job.h"
 #include "core/files/safe_file.h"
 #include "core/machine.h"
 #include "core/media/stills_reader.h"
@@ -171,45 +171,6 @@ std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size
   return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
 }
 
-/// What is heard of a project; the pictures alone where nothing is.
-std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget) {
-  if (settings.sound == SoundWish::None || settings.timeMap) return std::nullopt;
-  SoundFiles files(budget);
-  const VideoDescription footage = settings.footage->video(settings.project.source.between);
-  Heard heard = heardOf(settings.project, std::make_shared<const ChainReading>(settings.project.chain, footage), piece, files);
-  if (!heard.own && heard.laid.empty()) return std::nullopt;
-  return heard;
-}
-
-/// Sound on its way into a file, as far as pictures are.
-class SoundWriting {
- public:
-  SoundWriting(std::shared_ptr<const SoundSource> mix, std::int64_t firstPicture, Rational rate)
-      : mix_(std::move(mix)), rate_(rate), first_(firstPicture), at_(samplesBefore(firstPicture, rate)) {}
-  /// As much as lasts until the end of the k-th picture.
-  Status upTo(std::int64_t k, PictureWriter& writer, std::stop_token stop) {
-    const std::int64_t end = samplesBefore(first_ + k + 1, rate_);
-    Sound sound(static_cast<std::size_t>(end - at_));
-    if (auto read = mix_->read(at_, sound, std::move(stop)); !read) return read;
-    at_ = end;
-    return writer.write(sound);
-  }
-
- private:
-  std::shared_ptr<const SoundSource> mix_;
-  Rational rate_;
-  std::int64_t first_, at_;
-};
-
-/// A sentence about sound that was cut where it was too loud; empty: none was.
-std::string tooLoud(const SoundTrack& track) {
-  if (track.loudest() <= 1) return {};
-  char text[160];
-  std::snprintf(text, sizeof text, "The sound goes %.1f dB over full scale, most at %.2f s, and was cut there: lower it by as much.",
-                decibelsOf(track.loudest()), static_cast<double>(track.loudestAt()) / soundRate);
-  return text;
-}
-
 template <class Work>
 auto orOutOfMemory(Work work) -> decltype(work()) {
   try {
@@ -311,7 +272,10 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
     for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
       try {
         encoded = (*writer)->write(*picture);
-        if (encoded && sounds) encoded = sounds->upTo(k, **writer, stop);
+        if (encoded && sounds) {
+          auto sound = sounds->upTo(k, stop);
+          encoded = sound ? (*writer)->write(*sound) : Status(sound.error());
+        }
       } catch (const std::bad_alloc&) {
         encoded = outOfMemoryError();
       }

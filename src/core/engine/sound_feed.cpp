@@ -21,20 +21,20 @@ std::int64_t blockOf(std::int64_t sample) {
 }  // namespace
 
 Result<std::shared_ptr<SoundFeed>> SoundFeed::open(const std::string& path, std::shared_ptr<MemoryBudget> budget,
-                                                   std::optional<Rational> beginning) {
+                                                   std::optional<Rational> beginning, Outline outline) {
   auto reader = SoundReader::open(path, beginning);
   if (!reader) return reader.error();
-  return std::shared_ptr<SoundFeed>(new SoundFeed(path, std::move(budget), beginning, std::move(*reader)));
+  return std::shared_ptr<SoundFeed>(new SoundFeed(path, std::move(budget), beginning, std::move(*reader), outline));
 }
 
 SoundFeed::SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, std::optional<Rational> beginning,
-                     std::unique_ptr<SoundReader> reader)
+                     std::unique_ptr<SoundReader> reader, Outline outline)
     : path_(std::move(path)),
       budget_(std::move(budget)),
       beginning_(beginning),
       description_(reader->description()),
       reader_(std::move(reader)) {
-  thread_ = std::jthread([this](std::stop_token stop) { outline(stop); });
+  if (outline == Outline::Yes) thread_ = std::jthread([this](std::stop_token stop) { readThrough(stop); });
 }
 
 std::int64_t SoundFeed::length() const {
@@ -83,7 +83,7 @@ bool SoundFeed::has(std::int64_t first, std::int64_t count) const {
   return true;
 }
 
-void SoundFeed::outline(std::stop_token stop) {
+void SoundFeed::readThrough(std::stop_token stop) {
   auto reader = SoundReader::open(path_, beginning_);
   std::optional<Error> failed;
   if (!reader) failed = reader.error();

@@ -14,13 +14,16 @@
 
 namespace molten {
 
+/// Whether a feed makes an outline of its sound.
+enum class Outline { No, Yes };
+
 /// Thread-safe. Whoever asks for sound that is not there decodes it, one at a time; the outline is made by a thread of its own
 /// that reads the file through once.
 class SoundFeed : public SoundSource {
  public:
   /// `beginning`: as SoundReader::open() says.
   static Result<std::shared_ptr<SoundFeed>> open(const std::string& path, std::shared_ptr<MemoryBudget> budget,
-                                                 std::optional<Rational> beginning = std::nullopt);
+                                                 std::optional<Rational> beginning = std::nullopt, Outline outline = Outline::Yes);
 
   const std::string& path() const { return path_; }
   const SoundDescription& description() const { return description_; }
@@ -42,10 +45,10 @@ class SoundFeed : public SoundSource {
     MemoryBudget::Lease lease;
   };
   SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, std::optional<Rational> beginning,
-            std::unique_ptr<SoundReader> reader);
+            std::unique_ptr<SoundReader> reader, Outline outline);
   Result<std::shared_ptr<const Sound>> block(std::int64_t number, std::stop_token stop) const;
   std::shared_ptr<const Sound> held(std::int64_t number) const;
-  void outline(std::stop_token stop);
+  void readThrough(std::stop_token stop);
 
   const std::string path_;
   const std::shared_ptr<MemoryBudget> budget_;

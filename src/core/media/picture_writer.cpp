@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "core/media/av_handles.h"
+#include "core/media/muxer.h"
 #include "core/picture/convert.h"
 #include "core/files/safe_file.h"
 
@@ -15,27 +16,6 @@ extern "C" {
 
 namespace molten {
 namespace {
-
-/// Where libav writes: a safe file, remembering the reason of a failure.
-struct Sink {
-  SafeFile file;
-  std::optional<Error> failed = std::nullopt;  ///< the first failed write
-};
-
-int writeSink(void* opaque, std::uint8_t* bytes, int count) {
-  auto& sink = *static_cast<Sink*>(opaque);
-  if (auto put = sink.file.write({bytes, static_cast<std::size_t>(count)}); !put) {
-    if (!sink.failed) sink.failed = put.error();
-    return AVERROR(EIO);
-  }
-  return count;
-}
-
-std::int64_t seekSink(void* opaque, std::int64_t offset, int whence) {
-  if (whence & AVSEEK_SIZE) return AVERROR(ENOSYS);
-  const auto at = static_cast<Sink*>(opaque)->file.seek(offset, whence & ~AVSEEK_FORCE);
-  return at < 0 ? AVERROR(errno) : at;
-}
 
 /// Pictures as an encoder takes them.
 class FrameExporter {
@@ -168,19 +148,8 @@ Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const Outpu
 
 class VideoWriter : public PictureWriter {
  public:
-  VideoWriter(const OutputSpec& spec, const OutputPlan& plan, SafeFile file)
-      : spec_(spec), plan_(plan), exporter_(spec, plan), sink_{std::move(file)} {}
-
-  ~VideoWriter() override {
-    if (io_) {
-      av_freep(&io_->buffer);
-      avio_context_free(&io_);
-    }
-    if (format_) {
-      format_->pb = nullptr;
-      avformat_free_context(format_);
-    }
-  }
+  VideoWriter(const OutputSpec& spec, const OutputPlan& plan, std::unique_ptr<Muxer> muxer)
+      : spec_(spec), plan_(plan), exporter_(spec, plan), muxer_(std::move(muxer)) {}
 
   Status write(const Picture& picture) override {
     auto frame = exporter_.frame(picture);
@@ -190,7 +159,6 @@ class VideoWriter : public PictureWriter {
     (*frame)->pts = next_++;
     return encode(frame->get());
   }
-
   Status write(const Sound& sound) override { return track_ ? track_->write(sound) : Status(); }
   const SoundTrack* sound() const override { return track_.get(); }
 
@@ -199,30 +167,18 @@ class VideoWriter : public PictureWriter {
     if (auto flushed = encode(nullptr); !flushed) return flushed;
     if (track_)
       if (auto flushed = track_->finish(); !flushed) return flushed;
-    if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.failed) return failed();
-    avio_flush(format_->pb);
-    if (sink_.failed) return failed();
-    beside.push_back(std::move(sink_.file));
+    if (auto finished = muxer_->finish(); !finished) return finished;
+    beside.push_back(muxer_->takeFile());
     return commitTogether(std::move(beside));
   }
 
  private:
-  Status failed() { return sink_.failed ? *sink_.failed : sink_.file.failure(EIO); }
-
   Status begin(const AVFrame& first) {
-    const std::string extension = std::filesystem::path(spec_.path).extension().string();
-    const AVOutputFormat* kind = av_guess_format(nullptr, ("x" + extension).c_str(), nullptr);
-    if (avformat_alloc_output_context2(&format_, kind, nullptr, nullptr) < 0)
-      return Error{"Files ending in " + extension + " cannot be written here."};
-    constexpr int bufferBytes = 1 << 18;
-    io_ = avio_alloc_context(static_cast<std::uint8_t*>(av_malloc(bufferBytes)), bufferBytes, 1, &sink_, nullptr,
-                             writeSink, seekSink);
-    format_->pb = io_;
-    format_->flags |= AVFMT_FLAG_CUSTOM_IO | AVFMT_FLAG_BITEXACT;
-    auto encoder = openEncoder(spec_, plan_, first, (format_->oformat->flags & AVFMT_GLOBALHEADER) != 0);
+    AVFormatContext& format = muxer_->format();
+    auto encoder = openEncoder(spec_, plan_, first, (format.oformat->flags & AVFMT_GLOBALHEADER) != 0);
     if (!encoder) return encoder.error();
     encoder_ = std::move(*encoder);
-    stream_ = avformat_new_stream(format_, nullptr);
+    stream_ = avformat_new_stream(&format, nullptr);
     avcodec_parameters_from_context(stream_->codecpar, encoder_.get());
     stream_->time_base = encoder_->time_base;
     stream_->avg_frame_rate = stream_->r_frame_rate = encoder_->framerate;
@@ -230,19 +186,11 @@ class VideoWriter : public PictureWriter {
     if (plan_.format == AV_PIX_FMT_YUVA420P && plan_.codec->id == "vp9")
       av_dict_set(&stream_->metadata, "alpha_mode", "1", 0);
     if (spec_.sound) {
-      auto track = SoundTrack::open(*format_, extension, [this](AVPacket& packet) { return put(packet); });
+      auto track = SoundTrack::open(format, muxer_->extension(), [this](AVPacket& packet) { return muxer_->put(packet); });
       if (!track) return track.error();
       track_ = std::move(*track);
     }
-    AVDictionary* options = nullptr;
-    if (extension == ".mp4" || extension == ".mov") av_dict_set(&options, "movflags", "+write_colr", 0);
-    const int written = avformat_write_header(format_, &options);
-    av_dict_free(&options);
-    if (written < 0)
-      return sink_.failed ? failed()
-                          : Error{plan_.codec->label + " cannot be put into a " + extension + " file (" +
-                                  avErrorText(written) + ")."};
-    return {};
+    return muxer_->begin(plan_.codec->label);
   }
 
   Status encode(const AVFrame* frame) {
@@ -252,22 +200,15 @@ class VideoWriter : public PictureWriter {
       packet_->stream_index = stream_->index;
       packet_->duration = 1;
       av_packet_rescale_ts(packet_.get(), encoder_->time_base, stream_->time_base);
-      if (auto written = put(*packet_); !written) return written;
+      if (auto put = muxer_->put(*packet_); !put) return put;
     }
-    return {};
-  }
-
-  Status put(AVPacket& packet) {
-    if (av_interleaved_write_frame(format_, &packet) < 0 || sink_.failed) return failed();
     return {};
   }
 
   OutputSpec spec_;
   OutputPlan plan_;
   FrameExporter exporter_;
-  Sink sink_;
-  AVFormatContext* format_ = nullptr;
-  AVIOContext* io_ = nullptr;
+  std::unique_ptr<Muxer> muxer_;
   AVStream* stream_ = nullptr;
   AvHandle<AVCodecContext> encoder_;
   AvHandle<AVPacket> packet_ = newPacket();
@@ -336,9 +277,9 @@ Result<std::unique_ptr<PictureWriter>> PictureWriter::open(const OutputSpec& spe
     if (auto probe = SafeFile::create(outputFile(spec, 0)); !probe) return probe.error();
     return std::unique_ptr<PictureWriter>(new StillsWriter(spec, *plan));
   }
-  auto file = SafeFile::create(spec.path);
-  if (!file) return file.error();
-  return std::unique_ptr<PictureWriter>(new VideoWriter(spec, *plan, std::move(*file)));
+  auto muxer = Muxer::open(spec.path);
+  if (!muxer) return muxer.error();
+  return std::unique_ptr<PictureWriter>(new VideoWriter(spec, *plan, std::move(*muxer)));
 }
 
 }  // namespace molten

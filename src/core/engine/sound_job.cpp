@@ -1,0 +1,82 @@
+#include "core/engine/sound_job.h"
+
+#include <cstdio>
+#include <filesystem>
+
+#include "core/files/safe_file.h"
+#include "core/media/footage.h"
+#include "core/media/muxer.h"
+#include "core/project/files_read.h"
+
+namespace molten {
+namespace {
+
+/// Pictures' worth of sound that is made at a time.
+constexpr std::int64_t picturesALot = 25;
+
+}  // namespace
+
+std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget) {
+  if (settings.sound == SoundWish::None || settings.timeMap) return std::nullopt;
+  SoundFiles files(budget, Outline::No);
+  const VideoDescription footage = settings.footage->video(settings.project.source.between);
+  Heard heard = heardOf(settings.project, std::make_shared<const ChainReading>(settings.project.chain, footage), piece, files);
+  if (!heard.own && heard.laid.empty()) return std::nullopt;
+  return heard;
+}
+
+Result<Sound> SoundWriting::upTo(std::int64_t k, std::stop_token stop) {
+  const std::int64_t end = samplesBefore(first_ + k + 1, rate_);
+  Sound sound(static_cast<std::size_t>(end - at_));
+  if (auto read = mix_->read(at_, sound, std::move(stop)); !read) return read.error();
+  at_ = end;
+  return sound;
+}
+
+std::string tooLoud(const SoundTrack& track) {
+  if (track.loudest() <= 1) return {};
+  char text[160];
+  std::snprintf(text, sizeof text, "The sound goes %.1f dB over full scale, most at %.2f s, and was cut there: lower it by as much.",
+                decibelsOf(track.loudest()), static_cast<double>(track.loudestAt()) / soundRate);
+  return text;
+}
+
+bool holdsSoundAlone(const std::string& path) {
+  const std::string extension = std::filesystem::path(path).extension().string();
+  return extension == ".wav" || extension == ".flac";
+}
+
+Result<std::vector<std::string>> renderSound(const RenderSettings& settings,
+                                             const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  const std::string& path = settings.project.output.path;
+  for (const Project* const project : {&settings.project, settings.open ? &*settings.open : nullptr})
+    if (project && FilesRead(*project).holds(path))
+      return Error{fileName(path) + " is part of what the project reads; choose another name or folder for the result."};
+  const Piece piece = pieceOf(settings.project, settings.footage->video(settings.project.source.between));
+  const auto heard = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes));
+  if (!heard) return Error{"There is no sound to write: the footage has none, and none is laid."};
+  const Span span = spanOf(settings.project, piece.length);
+  auto muxer = Muxer::open(path);
+  if (!muxer) return muxer.error();
+  auto track = SoundTrack::open((*muxer)->format(), (*muxer)->extension(), [&](AVPacket& packet) { return (*muxer)->put(packet); });
+  if (!track) return track.error();
+  if (auto begun = (*muxer)->begin(soundIn((*muxer)->extension())); !begun) return begun.error();
+  SoundWriting writing(heard->mix, span.first, piece.rate);
+  for (std::int64_t k = 0; k < span.count(); k = std::min(k + picturesALot, span.count())) {
+    const std::int64_t last = std::min(k + picturesALot, span.count()) - 1;
+    auto sound = writing.upTo(last, stop);
+    if (!sound) return sound.error();
+    if (auto written = (*track)->write(*sound); !written) return written.error();
+    if (progress) progress({last + 1, span.count(), 0});
+  }
+  if (auto finished = (*track)->finish(); !finished) return finished.error();
+  if (auto finished = (*muxer)->finish(); !finished) return finished.error();
+  std::vector<SafeFile> files;
+  files.push_back((*muxer)->takeFile());
+  if (auto done = commitTogether(std::move(files)); !done) return done.error();
+  std::vector<std::string> findings = heard->findings;
+  if (std::string loud = tooLoud(**track); !loud.empty()) findings.push_back(std::move(loud));
+  return findings;
+}
+
+}  // namespace molten
