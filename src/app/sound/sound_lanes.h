@@ -1,0 +1,74 @@
+#pragma once
+// Sound lanes: below the Time Chart, on its time, a lane for the shot's own sound and one for each that is laid.
+
+#include <QWidget>
+
+#include "app/sound/sound_sight.h"
+
+class QMenu;
+
+namespace molten {
+
+/// Sounds are dragged along, trimmed at their ends, faded by their upper corners, made louder and softer by their line; dropped
+/// in as files. Where all that stands is SoundSight's.
+class SoundLanes : public QWidget {
+  Q_OBJECT
+
+ public:
+  static constexpr int laneHeight = 42;
+
+  explicit SoundLanes(QWidget* parent = nullptr);
+  void setState(const SoundLanesState& state);
+  void setPlayhead(double seconds);
+  /// The part of the time that is in sight.
+  void setView(const ChartView& view);
+  const SoundSight& sight() const { return sight_; }
+
+ signals:
+  void relaid(std::size_t sound, const LaidSound& laid, const QString& name, const QString& mergeKey);
+  void gained(const SoundName& which, double decibels);
+  void muted(const SoundName& which, bool on);
+  void madeAlone(const SoundName& which, bool on);
+  void gestureEnded();
+  void picked(const SoundName& which);
+  void scrubbed(double seconds);
+  void dropped(const QStringList& files, double seconds);
+  /// About a lane: whoever listens fills the menu.
+  void menuWanted(const SoundName& which, QMenu& menu);
+  void said(const QString& sentence);
+  void counted();  ///< there are more or fewer lanes
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+  void resizeEvent(QResizeEvent*) override;
+
+ private:
+  void hover(const QPointF& at);
+  void drag(const QPointF& at, bool free);
+  void drawLane(QPainter& painter, std::size_t lane);
+  void drawOutline(QPainter& painter, std::size_t lane);
+
+  /// The outline of a lane as it was looked at last.
+  struct Outlined {
+    ChartView view;
+    std::shared_ptr<const SoundCurve> curve;
+    const SoundFeed* feed = nullptr;
+    double at = 0, skip = 0;
+    std::int64_t samples = 0;
+    std::vector<Peak> peaks;
+  };
+
+  SoundSight sight_;
+  SoundHold hold_;
+  QPointF pressed_;
+  SoundLane atPress_;
+  std::vector<Outlined> outlines_;
+};
+
+}  // namespace molten
