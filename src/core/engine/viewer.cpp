@@ -61,9 +61,11 @@ void Viewer::show(const View& view) {
   changed_.notify_all();
 }
 
-void Viewer::play(const View& view, const Span& span, bool loop, double speed) {
+void Viewer::play(const View& view, const Span& span, bool loop, double speed, Seconds clock) {
+  if (!clock)
+    clock = [begun = Clock::now()] { return std::chrono::duration<double>(Clock::now() - begun).count(); };
   const std::scoped_lock lock(mutex_);
-  Run run{view, span, loop, speed, Clock::now(), std::clamp(view.frame, span.first, span.last) - span.first};
+  Run run{view, span, loop, speed, std::move(clock), 0, std::clamp(view.frame, span.first, span.last) - span.first};
   run_ = std::move(run);
   ++runNumber_;
   prepared_.clear();
@@ -80,7 +82,7 @@ void Viewer::change(const View& view, const Span& span) {
   const std::int64_t shown = std::clamp(frameAt(*run_, whole), span.first, span.last) - span.first;
   run_->view = view;
   // Steps go on being counted from the beginning of the run, whatever the rate is now.
-  run_->begun = Clock::now() - lasting(steps / (view.piece.rate.toDouble() * std::abs(run_->speed)));
+  run_->begun = run_->clock() - steps / (view.piece.rate.toDouble() * std::abs(run_->speed));
   run_->span = span;
   run_->offset = run_->speed < 0 ? shown + whole : shown - whole;
   run_->next = static_cast<std::int64_t>(std::ceil(stepsNow(*run_)));
@@ -101,7 +103,7 @@ void Viewer::halt() {
 }
 
 double Viewer::stepsNow(const Run& run) const {
-  const double seconds = std::chrono::duration<double>(Clock::now() - run.begun).count();
+  const double seconds = std::max(0.0, run.clock() - run.begun);
   return seconds * run.view.piece.rate.toDouble() * std::abs(run.speed);
 }
 
@@ -410,7 +412,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   const auto begun = Clock::now();
   const int smaller = copy.smaller * smallerInMotion(view);
   // When the picture before this one is due.
-  const auto before = copy.begun + lasting(static_cast<double>(newest) * frameSeconds);
+  const auto before = begun + lasting(copy.begun + static_cast<double>(newest) * frameSeconds - copy.clock());
   // What comes late is seen roughly meanwhile: a run does not stand still.
   const auto due = std::max(before, begun) + lasting(std::max(leastWait, longestGap - roughCost_));
   const bool there = view.other || framesInTime(view, smaller, due, stop);

@@ -61,7 +61,10 @@ class Viewer {
 
   /// Begins to run from view.frame at `speed` times the piece's rate (negative: backwards) over a span, round and
   /// round or once. Pictures are prepared ahead; frames that come too late are passed over evenly.
-  void play(const View& view, const Span& span, bool loop, double speed);
+  /// `clock`: seconds since the run began, by what leads it: a sound device; evenly growing, from several threads. None: the
+  /// machine's own.
+  using Seconds = std::function<double()>;
+  void play(const View& view, const Span& span, bool loop, double speed, Seconds clock = nullptr);
   /// The newest picture that is due, if one has become due since the last call.
   std::optional<Shown> takeDue();
   /// While playing: goes on with another chain, size or piece, over another span; from the frame that it is at, or the
@@ -81,7 +84,8 @@ class Viewer {
     Span span;
     bool loop;
     double speed;
-    Clock::time_point begun;
+    Seconds clock;
+    double begun;           ///< by the clock
     std::int64_t offset;    ///< of the first frame within the span
     std::int64_t next = 0;  ///< steps from the beginning to the picture to be prepared next
     double cost = 0;        ///< seconds a picture takes, lately
