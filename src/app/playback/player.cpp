@@ -65,7 +65,7 @@ void Player::play(const Span& span, double speed) {
   if (!loop_ && speed > 0 && view_.frame >= span.last) view_.frame = span.first;
   if (!loop_ && speed < 0 && view_.frame <= span.first) view_.frame = span.last;
   shownAt_.clear();
-  viewer_->play(view_, span, loop_, speed);
+  viewer_->play(view_, span, loop_, speed, leader_ ? leader_(span, speed) : nullptr);
   timer_.start();
 }
 

@@ -26,6 +26,9 @@ class Player : public QObject {
   const View& view() const { return view_; }
   /// In and out: while playing, what it goes round in.
   void setSpan(const Span& span);
+  /// Called as a run begins: gives what leads it, or nothing. See Viewer::play().
+  using Leader = std::function<Viewer::Seconds(const Span& span, double speed)>;
+  void setLeader(Leader leader) { leader_ = std::move(leader); }
   void setLoop(bool loop);
   bool loop() const { return loop_; }
 
@@ -63,6 +66,7 @@ class Player : public QObject {
   View view_;
   Span span_;
   QTimer timer_;
+  Leader leader_;
   bool loop_ = true;
   double speed_ = 0;
   int shownScale_ = 1;

@@ -1,0 +1,75 @@
+#include "app/sound/hearing.h"
+
+#include <QSettings>
+
+#include "app/playback/player.h"
+
+namespace molten {
+
+Hearing::Hearing(Session& session, Player& player, HeardShot& heard, std::unique_ptr<SoundDevice> device, QObject* parent)
+    : QObject(parent), session_(session), player_(player), heard_(heard) {
+  if (device) sounding_ = std::make_unique<Sounding>(std::move(device));
+  scrubSounds_ = QSettings().value("scrub-sounds", true).toBool();
+  player_.setLeader([this](const Span& span, double speed) -> Viewer::Seconds {
+    begin(span, speed);
+    if (!sounding_ || !sounding_->sounds()) return nullptr;
+    return [sounding = sounding_.get()] { return sounding->seconds(); };
+  });
+  connect(&player_, &Player::stopped, this, &Hearing::end);
+  connect(&heard_, &HeardShot::changed, this, &Hearing::follow);
+  connect(&session_, &Session::frameChanged, this, &Hearing::grain);
+}
+
+SoundRun Hearing::runOf(const Span& span, double speed, double begin) const {
+  const double rate = session_.piece().rate.toDouble();
+  return {heard_.heard(), begin, speed, static_cast<double>(span.first) / rate, static_cast<double>(span.last + 1) / rate,
+          player_.loop()};
+}
+
+void Hearing::begin(const Span& span, double speed) {
+  const auto& heard = heard_.heard();
+  const bool something = heard && (heard->own || !heard->laid.empty());
+  if (!something) return;
+  if (!sounding_) {
+    if (!std::exchange(toldOfNone_, true))
+      emit said(tr("No sound device was found: it plays on without sound, by the clock."));
+    return;
+  }
+  // Backwards a picture is heard from its end.
+  const double rate = session_.piece().rate.toDouble();
+  const double at = static_cast<double>(player_.view().frame + (speed < 0 ? 1 : 0)) / rate;
+  run_ = runOf(span, speed, at);
+  if (auto begun = sounding_->play(run_); !begun) {
+    sounding_.reset();
+    emit said(QString::fromStdString(begun.error().message));
+  }
+}
+
+/// Other sound for what plays on.
+void Hearing::follow() {
+  if (!sounding_ || !player_.playing() || !sounding_->sounds() || !heard_.heard()) return;
+  run_.heard = heard_.heard();
+  sounding_->change(run_);
+}
+
+void Hearing::end() {
+  if (sounding_) sounding_->stop();
+}
+
+void Hearing::grain() {
+  if (!sounding_ || !scrubSounds_ || player_.playing() || !heard_.heard()) return;
+  const double rate = session_.piece().rate.toDouble();
+  static_cast<void>(sounding_->grain(heard_.heard(), static_cast<double>(session_.frame()) / rate));
+}
+
+void Hearing::setScrubSounds(bool on) {
+  scrubSounds_ = on;
+  QSettings().setValue("scrub-sounds", on);
+}
+
+std::optional<SoundLevels> Hearing::levels() const {
+  if (!sounding_ || !sounding_->sounds()) return std::nullopt;
+  return sounding_->levels();
+}
+
+}  // namespace molten

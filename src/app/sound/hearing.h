@@ -1,0 +1,47 @@
+#pragma once
+// The sound of playing and of pulling the playhead past.
+
+#include <QObject>
+#include <memory>
+
+#include "app/session/session.h"
+#include "app/sound/heard_shot.h"
+#include "app/sound/sounding.h"
+
+namespace molten {
+
+class Player;
+
+/// While it plays the device leads the pictures. Without a device pictures go by the clock, which is said once.
+class Hearing : public QObject {
+  Q_OBJECT
+
+ public:
+  /// `device`: nullptr: there is none.
+  Hearing(Session& session, Player& player, HeardShot& heard, std::unique_ptr<SoundDevice> device, QObject* parent = nullptr);
+
+  /// Whether grains are heard while the playhead is pulled.
+  bool scrubSounds() const { return scrubSounds_; }
+  void setScrubSounds(bool on);
+  /// None while nothing is heard.
+  std::optional<SoundLevels> levels() const;
+
+ signals:
+  void said(const QString& sentence);
+
+ private:
+  void begin(const Span& span, double speed);
+  void follow();
+  void end();
+  void grain();
+  SoundRun runOf(const Span& span, double speed, double begin) const;
+
+  Session& session_;
+  Player& player_;
+  HeardShot& heard_;
+  std::unique_ptr<Sounding> sounding_;
+  SoundRun run_;
+  bool scrubSounds_ = true, toldOfNone_ = false;
+};
+
+}  // namespace molten
