@@ -1,0 +1,57 @@
+#pragma once
+// The sounds of the shot under the hand.
+
+#include <QObject>
+
+#include "app/session/session.h"
+#include "app/sound/heard_shot.h"
+#include "core/project/sound_edits.h"
+
+class QMenu;
+
+namespace molten {
+
+class Commands;
+class Deck;
+class Hearing;
+class PaceOnChart;
+
+/// Fills the sound lanes, makes edits of what is done on them, and commands of what sounds give to a Pace.
+class SoundHands : public QObject {
+  Q_OBJECT
+
+ public:
+  SoundHands(Session& session, HeardShot& heard, Hearing& hearing, PaceOnChart& pace, Deck& deck, QObject* parent = nullptr);
+
+  void fill(Commands& commands, QMenu* menu);
+  /// Sounds from files, at a moment of the piece in seconds.
+  void layIn(const QStringList& files, double at);
+
+ signals:
+  void picked(const SoundName& which);
+  void filesWanted();  ///< sounds are to be chosen
+  void said(const QString& sentence);
+
+ private:
+  void refresh();
+  void connectLanes();
+  void fillLaneMenu(const SoundName& which, QMenu& menu);
+  void setToggle(const SoundName& which, const char* parameter, bool on);
+  /// Onsets of a sound, or of all where none is named, in seconds of the piece.
+  std::vector<Rational> onsets(const std::optional<SoundName>& which) const;
+  std::vector<double> onsetsOnPiece(const SoundName& which) const;
+  void markOnsets();
+  void turnAtOnsets();
+  void fitSpan();
+  void goToOnset(int direction);
+  /// What the commands are about: the selected lane's sound, the only one there is, or none.
+  std::optional<SoundName> inHand() const;
+
+  Session& session_;
+  HeardShot& heard_;
+  Hearing& hearing_;
+  PaceOnChart& pace_;
+  Deck& deck_;
+};
+
+}  // namespace molten
