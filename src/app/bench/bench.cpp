@@ -164,6 +164,9 @@ void Bench::makeRooms() {
   pace_ = new PaceOnChart(*session_, *deck_, this);
   spans_ = new SpansHands(document(), *dials_, *deck_, *pace_, this);
   new KeyHands(*session_, *followed, *deck_, this);
+  heardShot_ = new HeardShot(*session_, *player_, this);
+  hearing_ = new Hearing(*session_, *player_, *heardShot_, SoundDevice::open(), this);
+  sounds_ = new SoundHands(*session_, *heardShot_, *hearing_, *pace_, *deck_, this);
   // The small pictures end before the player does, and begin when it has the footage.
   connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFrames(nullptr); });
   playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
@@ -179,6 +182,9 @@ void Bench::makeRooms() {
 
 void Bench::connectRooms() {
   connect(session_, &Session::said, this, &Bench::say);
+  connect(heardShot_, &HeardShot::said, this, &Bench::say);
+  connect(hearing_, &Hearing::said, this, &Bench::say);
+  connect(sounds_, &SoundHands::said, this, &Bench::say);
   connect(session_, &Session::changed, this, &Bench::showTitle);
   connect(&document(), &Document::titleChanged, this, &Bench::showTitle);
   connect(session_, &Session::footageLeaves, this, [this] {

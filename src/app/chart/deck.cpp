@@ -27,8 +27,15 @@ Deck::Deck(QWidget* parent) : QWidget(parent) {
   scrubber_ = new Scrubber;
   plot_ = new ChartPlot;
   lanes_ = new KeyLanes;
+  sounds_ = new SoundLanes;
+  auto* const both = new QWidget;
+  auto* const under = new QVBoxLayout(both);
+  under->setContentsMargins(0, 0, 0, 0);
+  under->setSpacing(0);
+  under->addWidget(lanes_);
+  under->addWidget(sounds_);
   lanesFrame_ = new QScrollArea;
-  lanesFrame_->setWidget(lanes_);
+  lanesFrame_->setWidget(both);
   lanesFrame_->setWidgetResizable(true);
   lanesFrame_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   lanesFrame_->setFocusPolicy(Qt::NoFocus);
@@ -62,8 +69,10 @@ Deck::Deck(QWidget* parent) : QWidget(parent) {
   connect(plot_, &ChartPlot::said, this, &Deck::say);
   connect(lanes_, &KeyLanes::said, this, &Deck::say);
   connect(lanes_, &KeyLanes::counted, this, &Deck::shareRoom);
+  connect(sounds_, &SoundLanes::said, this, &Deck::say);
+  connect(sounds_, &SoundLanes::counted, this, &Deck::shareRoom);
   // Zoom and pan act on all of it, wherever the wheel is.
-  for (QWidget* const lane : {static_cast<QWidget*>(scrubber_), static_cast<QWidget*>(lanes_)})
+  for (QWidget* const lane : {static_cast<QWidget*>(scrubber_), static_cast<QWidget*>(lanes_), static_cast<QWidget*>(sounds_)})
     lane->installEventFilter(this);
 }
 
@@ -92,16 +101,21 @@ void Deck::setState(const ChartState& state) {
 void Deck::showView() {
   scrubber_->setView(plot_->sight().view);
   lanes_->setView(plot_->sight().view);
+  sounds_->setView(plot_->sight().view);
 }
 
 /// Chart and lanes share what is there: lanes become lower, then they scroll; the chart stays legible.
 void Deck::shareRoom() {
-  const auto count = static_cast<int>(lanes_->sight().count());
+  const auto keys = static_cast<int>(lanes_->sight().count()), sounds = static_cast<int>(sounds_->sight().count());
+  const int count = keys + sounds;
+  lanes_->setVisible(keys > 0);
+  sounds_->setVisible(sounds > 0);
   lanesFrame_->setVisible(count > 0);
   if (count == 0) return;
   const int room = height() - scrubber_->height(), most = static_cast<int>(room * (1 - chartShare));
   const int each = std::clamp(most / count, leastLane, KeyLanes::laneHeight);
-  lanes_->setMinimumHeight(each * count);
+  lanes_->setFixedHeight(each * keys);
+  sounds_->setFixedHeight(each * sounds);
   lanesFrame_->setFixedHeight(std::min(each * count, std::max(most, each)));
 }
 

@@ -1,11 +1,12 @@
 #pragma once
-// The deck: a ruler that is also the scrubber, the Time Chart and the key lanes, all on one axis of time.
+// The deck: a ruler that is also the scrubber, the Time Chart, the key lanes and the sound lanes, all on one axis of time.
 
 #include <QWidget>
 
 #include "app/chart/chart_plot.h"
 #include "app/chart/key_lanes.h"
 #include "app/chart/scrubber.h"
+#include "app/sound/sound_lanes.h"
 
 class QLabel;
 class QPushButton;
@@ -23,6 +24,7 @@ class Deck : public QWidget {
   Scrubber* scrubber() { return scrubber_; }
   ChartPlot* plot() { return plot_; }
   KeyLanes* lanes() { return lanes_; }
+  SoundLanes* sounds() { return sounds_; }
   /// Upward in the chart: source time, or speed.
   void setUp(ChartUp up);
   ChartUp up() const { return plot_->sight().up; }
@@ -41,6 +43,7 @@ class Deck : public QWidget {
   Scrubber* scrubber_;
   ChartPlot* plot_;
   KeyLanes* lanes_;
+  SoundLanes* sounds_;
   QScrollArea* lanesFrame_;
   QPushButton *up_, *fit_;
   QLabel* said_;
