@@ -18,6 +18,7 @@ struct Written {
   std::vector<std::string> stages;
   Rational rate = 0;  // of the output; 0: the footage's
   InBetween between = InBetween::Whole;
+  std::vector<std::string> sounds = {};
 };
 
 const std::vector<Written>& projects() {
@@ -42,6 +43,29 @@ const std::vector<Written>& projects() {
       {"replay",
        "gather.mp4",
        {"pace:spans=1.6s@100%~0.2s+0.6s@-200%~0.2s+0.8s@150%~0.2s+0.6s@-200%~0.2s+1.2s@100%~0.4s+2s@250%"}},
+      // Up with the one whirr, down with the other.
+      {"ramp-on-whirrs",
+       "ladle.mp4",
+       {"pace:spans=1.9s@30%~2.4s+3s@160%~2.4s+1.6s@30%"},
+       30,
+       InBetween::Flow,
+       {"rising-whirr.flac@0.7s", "falling-whirr.flac@3.7s", "furnace-hum.flac@0s,loop,gain=-12dB,fade-in=0.5s,fade-out=0.8s"}},
+      // Back and again on four hits.
+      {"scratch",
+       "gather.mp4",
+       {"pace:from=1.5s,spans=0.9s@120%~0.08s+0.5s@-120%~0.08s+0.75s@120%~0.08s+0.5s@-120%~0.08s+1.5s@120%"},
+       0,
+       InBetween::Whole,
+       {"four-hits.flac@0.5s"}},
+      // The words stand anew with every hit.
+      {"hammered-title",
+       "yard.mp4",
+       {"pace:spans=4s@200%",
+        "insert:shows=title,text=FERROWICK,letters=20%,colour=f3efe6,shade=50%,opacity=0%@0s+100%@0.9s~hold,"
+        "at=0.5x0.2@0.9s+0.5x0.5@1.4s~hold+0.3x0.5@2.15s~hold+0.5x0.75@2.65s~hold"},
+       30,
+       InBetween::Mixed,
+       {"four-hits.flac@0.5s"}},
       // As a camera that was left standing has it.
       {"night",
        "yard.mp4",
