@@ -152,6 +152,15 @@ SoundLevels Sounding::levels() const {
   return levels;
 }
 
+void Sounding::waitUntilMixed() {
+  std::unique_lock lock(mutex_);
+  changed_.wait(lock, [&] {
+    const std::int64_t next =
+        ahead_.empty() ? given_ : ahead_.back().first + static_cast<std::int64_t>(ahead_.back().sound.samples());
+    return !run_ || next >= given_ + mixedAhead;
+  });
+}
+
 int Sounding::gaps() const {
   const std::scoped_lock lock(mutex_);
   return gaps_;
@@ -212,6 +221,7 @@ void Sounding::mix(std::stop_token stop) {
       if (at + static_cast<std::int64_t>(lot) >= old.first + static_cast<std::int64_t>(old.sound.samples())) blending_.reset();
     }
     ahead_.push_back({at, std::move(sound)});
+    changed_.notify_all();
   }
 }
 

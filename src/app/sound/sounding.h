@@ -48,6 +48,8 @@ class Sounding {
   double seconds() const;
   /// Of what is heard now; what was louder shortly before is still told.
   SoundLevels levels() const;
+  /// Returns when as much is mixed as is mixed ahead. For tests.
+  void waitUntilMixed();
   /// How often the device has had to be silent because nothing was mixed yet.
   int gaps() const;
 
