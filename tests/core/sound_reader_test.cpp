@@ -1,4 +1,5 @@
 // Sound of files: exact to the sample from any moment on, whatever it is coded in.
+#include <fstream>
 #include <gtest/gtest.h>
 
 #include "core/engine/sound_feed.h"
@@ -191,8 +192,10 @@ TEST_F(SoundReaderTest, AFeedTellsTheOutlineAtEveryZoom) {
       };
       const Peak inner = within(from, to), outer = within(from - 256, to + 256);
       if (inner.empty()) continue;
-      EXPECT_LE(peaks[i].most, outer.most + 1e-4f), EXPECT_GE(peaks[i].most, inner.most - 1e-4f);
-      EXPECT_GE(peaks[i].least, outer.least - 1e-4f), EXPECT_LE(peaks[i].least, inner.least + 1e-4f);
+      EXPECT_LE(peaks[i].most, outer.most + 1e-4f);
+      EXPECT_GE(peaks[i].most, inner.most - 1e-4f);
+      EXPECT_GE(peaks[i].least, outer.least - 1e-4f);
+      EXPECT_LE(peaks[i].least, inner.least + 1e-4f);
     }
   }
   EXPECT_LE(budget->used(), budget->limit() / 8) << "decoded sound is kept under the budget";

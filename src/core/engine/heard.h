@@ -1,6 +1,7 @@
 #pragma once
 // What is heard of a project: the shot's own sound along its time, and the sounds that are laid on the piece.
 
+#include <filesystem>
 #include <list>
 #include <memory>
 #include <mutex>

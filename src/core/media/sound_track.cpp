@@ -13,7 +13,7 @@ struct Kind {
   const char* label;
   std::int64_t bitRate;  ///< bits a second; 0: without loss
 };
-constexpr Kind kinds[] = {
+constexpr Kind trackKinds[] = {
     {".mp4", "aac", "AAC", 256'000},        {".mov", "pcm_s24le", "PCM, 24-bit", 0},
     {".mkv", "flac", "FLAC", 0},            {".webm", "libopus", "Opus", 192'000},
     {".wav", "pcm_s24le", "PCM, 24-bit", 0}, {".flac", "flac", "FLAC", 0},
@@ -23,8 +23,8 @@ constexpr int losslessBits = 24;
 constexpr std::size_t usualFrame = 4096;
 
 const Kind* kindOf(const std::string& extension) {
-  const auto* const at = std::find_if(std::begin(kinds), std::end(kinds), [&](const Kind& k) { return extension == k.extension; });
-  return at == std::end(kinds) ? nullptr : at;
+  const auto* const at = std::find_if(std::begin(trackKinds), std::end(trackKinds), [&](const Kind& k) { return extension == k.extension; });
+  return at == std::end(trackKinds) ? nullptr : at;
 }
 
 /// As a whole number of 24 bits, in the upper ones of 32.

@@ -21,7 +21,7 @@ constexpr std::size_t shortest = soundRate / 20;
 /// Over how many samples one way goes over into the other.
 constexpr std::size_t blend = soundRate / 100;
 /// So often it is said how far the sound should have come.
-constexpr std::size_t apart = 1024;
+constexpr std::size_t probeStep = 1024;
 constexpr std::size_t lot = 4096;
 /// A speed that close to 100 % is left as it is.
 constexpr double ownSpeed = 1e-4;
@@ -93,7 +93,7 @@ Result<Sound> stretched(const std::vector<double>& positions, const Part& part, 
                                     RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionChannelsTogether,
                                 length / static_cast<double>(in.samples()));
   std::map<std::size_t, std::size_t> marks;
-  for (std::size_t i = 0; i < count; i += apart)
+  for (std::size_t i = 0; i < count; i += probeStep)
     marks[static_cast<std::size_t>(std::llround(along(positions[part.begin + i])))] =
         static_cast<std::size_t>(std::llround(before + static_cast<double>(i)));
   stretcher.setExpectedInputDuration(in.samples());

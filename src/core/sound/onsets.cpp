@@ -9,7 +9,7 @@
 namespace molten {
 namespace {
 
-constexpr unsigned window = 1024, hop = 256;
+constexpr unsigned lookedAt = 1024, hop = 256;
 /// Onsets are no closer to each other, in milliseconds; what is softer, in decibels, is none.
 constexpr float leastApart = 40, softest = -60;
 /// Where the sound rises is looked for around what was found, in steps, in samples.
@@ -52,7 +52,7 @@ Result<std::int64_t> steepest(const SoundSource& source, std::int64_t found, std
 
 Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64_t first, std::int64_t last,
                                            double sensitivity, std::stop_token stop) {
-  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("hfc", window, hop, soundRate));
+  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("hfc", lookedAt, hop, soundRate));
   const std::unique_ptr<fvec_t, DeleteOnset> in(new_fvec(hop)), out(new_fvec(1));
   if (!onset || !in || !out) return outOfMemoryError();
   aubio_onset_set_threshold(onset.get(), static_cast<float>(1.2 * std::pow(0.05, std::clamp(sensitivity, 0.0, 1.0))));

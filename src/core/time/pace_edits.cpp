@@ -8,10 +8,6 @@ namespace {
 /// Spans are not made shorter than this, in seconds.
 const Rational shortest(1, 1000);
 
-Rational absolute(Rational value) {
-  return value < Rational(0) ? Rational(0) - value : value;
-}
-
 /// Splits at a moment within (0, length); index of the span that begins there.
 std::size_t split(PaceSetting& pace, Rational t) {
   const PaceCurve curve = pace.curve();

@@ -3,14 +3,6 @@
 #include <algorithm>
 
 namespace molten {
-namespace {
-
-Rational absolute(Rational value) {
-  return value < Rational(0) ? Rational(0) - value : value;
-}
-
-}  // namespace
-
 PaceSetting markEvery(const PaceSetting& pace, std::span<const Rational> moments) {
   PaceSetting after = pace;
   for (const Rational moment : moments) after = dropMark(after, moment);

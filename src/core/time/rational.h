@@ -59,4 +59,8 @@ std::string rateText(Rational rate);
 /// within a hundredth of a percent, the measured one otherwise.
 Rational usualRate(Rational measured);
 
+inline Rational absolute(Rational value) {
+  return value < Rational(0) ? Rational(0) - value : value;
+}
+
 }  // namespace molten
