@@ -1,5 +1,6 @@
 #include "sounds.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstdint>
 #include <numbers>

@@ -14,6 +14,7 @@
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
+#include "core/project/project_schema.h"
 #include "core/time/pace_text.h"
 
 extern "C" {

@@ -3,6 +3,7 @@
 #include <sstream>
 
 #include "core/project/project_file.h"
+#include "core/project/project_schema.h"
 #include "support/clips.h"
 #include "support/random_chains.h"
 

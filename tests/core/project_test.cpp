@@ -7,6 +7,7 @@
 
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
+#include "core/project/project_schema.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
 #include "support/clips.h"

@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/project/project_file.h"
+#include "core/project/project_schema.h"
 #include "core/stages/stage.h"
 #include "support/clips.h"
 #include "support/random_chains.h"

@@ -258,7 +258,8 @@ Status SoundReader::goTo(std::int64_t first, std::stop_token stop) {
     avcodec_flush_buffers(decoder_.get());
     forget();
     jumped_ = true;
-    from_ = to_ = always;
+    from_ = always;
+    to_ = -always;
     while (jumped_ && !ended_) {
       if (stop.stop_requested()) return cancelledError();
       if (auto decoded = decodeOn(); !decoded) return decoded;

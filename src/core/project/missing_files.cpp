@@ -34,6 +34,7 @@ void forEachPath(Project& project, const std::function<void(std::string&, const 
   if (!project.source.path.empty()) act(project.source.path, nullptr);
   inChain(project.chain, act);
   if (project.versionB) inChain(*project.versionB, act);
+  inChain(project.sounds, act);
 }
 
 std::vector<MissingFile> missingFiles(const Project& project) {

@@ -9,7 +9,7 @@
 
 namespace molten {
 
-/// Each path of footage, pictures and other sources that a project names, of both versions of the chain and of all
+/// Each path of footage, pictures, sounds and other sources that a project names, of both versions of the chain and of all
 /// branches, to be read or changed; `stage`: that reads it, nullptr: it is the shot's footage. Paintings are not among them:
 /// those belong to the project itself.
 void forEachPath(Project& project, const std::function<void(std::string& path, const Stage* stage)>& act);

@@ -31,7 +31,4 @@ std::string chainText(const Chain& chain, const std::string& folder = {});
 Result<Chain> parseChain(const std::string& text, Rational rate, const std::string& folder = {},
                          int format = projectFormat);
 
-/// The JSON Schema of project files, made from the stages' descriptions; docs/project.schema.json holds it.
-std::string projectSchema();
-
 }  // namespace molten

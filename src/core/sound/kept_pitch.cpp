@@ -3,8 +3,9 @@
 #include <rubberband/RubberBandStretcher.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
-#include <map>
+#include <span>
 
 #include "core/sound/tape.h"
 
@@ -20,13 +21,18 @@ constexpr std::size_t stretchesKept = 6;
 constexpr std::size_t shortest = soundRate / 20;
 /// Over how many samples one way goes over into the other.
 constexpr std::size_t blend = soundRate / 100;
-/// So often it is said how far the sound should have come.
-constexpr std::size_t probeStep = 1024;
-constexpr std::size_t lot = 4096;
+/// Samples of the source that are worked on at a time: so often it is seen how far the sound has come.
+constexpr std::size_t lot = 256;
+/// Over so many samples of the source it is brought to where it should have come; by what factor beyond the speeds that are
+/// kept it may run for that.
+constexpr double broughtIn = 4096, slack = 1.3;
+/// Samples of the source, as measured: so far before the middle of its windows Rubber Band sets down a hit, at its own speed,
+/// so that it comes the earlier the slower the rest runs.
+constexpr double hitAhead = 250;
 /// A speed that close to 100 % is left as it is.
 constexpr double ownSpeed = 1e-4;
 
-enum class Way { Tape, Kept };
+enum class Way { Tape, Forwards, Backwards };
 
 struct Part {
   std::size_t begin, end;  ///< among the samples of a voice
@@ -38,7 +44,8 @@ std::vector<Part> partsOf(const Voice& voice) {
   const auto wayAt = [&](std::size_t i) {
     const std::size_t at = std::min(i, voice.positions.size() - 2);
     const double step = voice.positions[at + 1] - voice.positions[at], speed = std::abs(step);
-    return speed < slowestKept || speed > fastestKept || std::abs(step - 1) < ownSpeed ? Way::Tape : Way::Kept;
+    if (speed < slowestKept - ownSpeed || speed > fastestKept + ownSpeed || std::abs(step - 1) < ownSpeed) return Way::Tape;
+    return step > 0 ? Way::Forwards : Way::Backwards;
   };
   std::vector<Part> parts;
   if (voice.positions.size() < 2) return {{0, voice.positions.size(), Way::Tape}};
@@ -52,7 +59,7 @@ std::vector<Part> partsOf(const Voice& voice) {
   // Short ones go with what is beside them.
   std::vector<Part> merged;
   for (Part part : parts) {
-    if (part.way == Way::Kept && part.end - part.begin < shortest) part.way = Way::Tape;
+    if (part.end - part.begin < shortest) part.way = Way::Tape;
     if (!merged.empty() && merged.back().way == part.way)
       merged.back().end = part.end;
     else
@@ -61,76 +68,101 @@ std::vector<Part> partsOf(const Voice& voice) {
   return merged;
 }
 
-/// The samples of a part, its pitch kept.
-Result<Sound> stretched(const std::vector<double>& positions, const Part& part, const SoundSource& source,
-                        std::stop_token stop) {
-  const std::size_t count = part.end - part.begin;
-  const double begin = positions[part.begin], end = positions[part.end - 1];
-  const bool back = end < begin;
-  // Read in its own direction, a little on both sides; backwards it is turned round first.
-  constexpr std::int64_t margin = soundRate / 10;
-  const auto least = static_cast<std::int64_t>(std::floor(std::min(begin, end))) - margin;
-  const auto most = static_cast<std::int64_t>(std::ceil(std::max(begin, end))) + margin;
-  Sound in(static_cast<std::size_t>(most - least + 1));
-  if (auto read = source.read(least, in, stop); !read) return read.error();
-  std::vector<float> left(in.samples()), right(in.samples());
-  for (std::size_t i = 0; i < in.samples(); ++i) {
-    const std::size_t to = back ? in.samples() - 1 - i : i;
-    left[to] = in.at(i, 0), right[to] = in.at(i, 1);
-  }
-  const auto along = [&](double position) {
-    return back ? static_cast<double>(most) - position : position - static_cast<double>(least);
-  };
-  // At both ends it goes on at the speed that it has there.
-  const double first = along(begin), last = along(end);
-  const double speedIn = std::clamp(along(positions[part.begin + 1]) - first, slowestKept, fastestKept);
-  const double speedOut = std::clamp(last - along(positions[part.end - 2]), slowestKept, fastestKept);
-  const double before = first / speedIn, after = (static_cast<double>(in.samples()) - last) / speedOut;
-  const double length = before + static_cast<double>(count) + after;
+/// What Rubber Band has to say goes nowhere: nothing of it is the user's to act on.
+struct Unheard : RubberBandStretcher::Logger {
+  void log(const char*) override {}
+  void log(const char*, double) override {}
+  void log(const char*, double, double) override {}
+};
 
-  RubberBandStretcher stretcher(soundRate, soundChannels,
-                                RubberBandStretcher::OptionProcessOffline | RubberBandStretcher::OptionEngineFiner |
+/// The stretch of a source that a part runs through, in the direction in which it is heard, and a little on both sides; places
+/// are counted in samples from its beginning.
+class Passage {
+ public:
+  static Result<Passage> read(std::span<const double> positions, const SoundSource& source, std::stop_token stop) {
+    Passage passage(positions);
+    Sound in(static_cast<std::size_t>(passage.most_ - passage.least_ + 1));
+    if (auto done = source.read(passage.least_, in, std::move(stop)); !done) return done.error();
+    for (auto& channel : passage.values_) channel.resize(in.samples());
+    for (std::size_t i = 0; i < in.samples(); ++i)
+      for (std::size_t c = 0; c < soundChannels; ++c)
+        passage.values_[c][passage.back_ ? in.samples() - 1 - i : i] = in.at(i, static_cast<int>(c));
+    return passage;
+  }
+  std::size_t samples() const { return values_[0].size(); }
+  const float* from(std::size_t channel, std::size_t at) const { return values_[channel].data() + at; }
+  /// The sample of the part, not rounded, at which a place is heard; on both sides it goes on as fast as it comes or goes.
+  double heardAt(double place) const {
+    const double first = places_.front(), last = places_.back();
+    if (place <= first) return (place - first) / speedIn_;
+    if (place >= last) return static_cast<double>(places_.size() - 1) + (place - last) / speedOut_;
+    const auto next = std::upper_bound(places_.begin(), places_.end(), place);
+    const double before = *std::prev(next), step = *next - before;
+    return static_cast<double>(next - places_.begin()) - 1 + (step > 0 ? (place - before) / step : 0);
+  }
+
+ private:
+  explicit Passage(std::span<const double> positions) {
+    constexpr std::int64_t margin = soundRate / 10;
+    const double begin = positions.front(), end = positions.back();
+    back_ = end < begin;
+    least_ = static_cast<std::int64_t>(std::floor(std::min(begin, end))) - margin;
+    most_ = static_cast<std::int64_t>(std::ceil(std::max(begin, end))) + margin;
+    for (const double position : positions)
+      places_.push_back(back_ ? static_cast<double>(most_) - position : position - static_cast<double>(least_));
+    speedIn_ = std::clamp(places_[1] - places_[0], slowestKept, fastestKept);
+    speedOut_ = std::clamp(places_.back() - places_[places_.size() - 2], slowestKept, fastestKept);
+  }
+
+  bool back_ = false;
+  std::int64_t least_ = 0, most_ = 0;
+  std::vector<double> places_;
+  double speedIn_ = 1, speedOut_ = 1;
+  std::array<std::vector<float>, soundChannels> values_;
+};
+
+/// The samples of a part, its pitch kept.
+Result<Sound> stretched(std::span<const double> positions, const SoundSource& source, std::stop_token stop) {
+  const auto passage = Passage::read(positions, source, stop);
+  if (!passage) return passage.error();
+  const auto ratioAt = [&](double place) { return (passage->heardAt(place + lot) - passage->heardAt(place)) / lot; };
+  RubberBandStretcher stretcher(soundRate, soundChannels, std::make_shared<Unheard>(),
+                                RubberBandStretcher::OptionProcessRealTime | RubberBandStretcher::OptionEngineFiner |
                                     RubberBandStretcher::OptionThreadingNever | RubberBandStretcher::OptionChannelsTogether,
-                                length / static_cast<double>(in.samples()));
-  std::map<std::size_t, std::size_t> marks;
-  for (std::size_t i = 0; i < count; i += probeStep)
-    marks[static_cast<std::size_t>(std::llround(along(positions[part.begin + i])))] =
-        static_cast<std::size_t>(std::llround(before + static_cast<double>(i)));
-  stretcher.setExpectedInputDuration(in.samples());
-  stretcher.setMaxProcessSize(lot);
-  stretcher.setKeyFrameMap(marks);
-  const auto each = [&](auto work) {
-    for (std::size_t at = 0; at < left.size(); at += lot) {
-      if (stop.stop_requested()) return false;
-      const float* const data[] = {left.data() + at, right.data() + at};
-      const std::size_t some = std::min(lot, left.size() - at);
-      work(data, some, at + some == left.size());
-    }
-    return true;
-  };
-  if (!each([&](const float* const* data, std::size_t some, bool final) { stretcher.study(data, some, final); }))
-    return cancelledError();
-  Sound out(count);
-  std::vector<float> gotLeft, gotRight;
-  const auto skipped = static_cast<std::int64_t>(std::llround(before));
-  std::int64_t at = -skipped;
+                                ratioAt(0));
+  stretcher.setMaxProcessSize(std::max<std::size_t>(lot, stretcher.getPreferredStartPad()));
+  const std::size_t pad = stretcher.getPreferredStartPad();
+  const std::vector<float> silence(pad);
+  const float* const nothing[] = {silence.data(), silence.data()};
+  if (pad > 0) stretcher.process(nothing, pad, false);
+  // Of what comes out, the first sample that counts, and the number of the next one.
+  const auto delay = static_cast<std::int64_t>(stretcher.getStartDelay());
+  std::int64_t at = std::llround(passage->heardAt(0)) - delay;
+  Sound out(positions.size());
+  std::array<std::vector<float>, soundChannels> got;
   const auto take = [&] {
     const int there = stretcher.available();
     if (there <= 0) return;
-    gotLeft.resize(static_cast<std::size_t>(there)), gotRight.resize(static_cast<std::size_t>(there));
-    float* const data[] = {gotLeft.data(), gotRight.data()};
-    const std::size_t got = stretcher.retrieve(data, static_cast<std::size_t>(there));
-    for (std::size_t i = 0; i < got; ++i, ++at)
-      if (at >= 0 && at < static_cast<std::int64_t>(count)) {
-        out.at(static_cast<std::size_t>(at), 0) = gotLeft[i];
-        out.at(static_cast<std::size_t>(at), 1) = gotRight[i];
-      }
+    for (auto& channel : got) channel.resize(static_cast<std::size_t>(there));
+    float* const data[] = {got[0].data(), got[1].data()};
+    const std::size_t taken = stretcher.retrieve(data, static_cast<std::size_t>(there));
+    for (std::size_t i = 0; i < taken; ++i, ++at)
+      if (at >= 0 && at < static_cast<std::int64_t>(out.samples()))
+        for (std::size_t c = 0; c < soundChannels; ++c) out.at(static_cast<std::size_t>(at), static_cast<int>(c)) = got[c][i];
   };
-  if (!each([&](const float* const* data, std::size_t some, bool final) {
-        stretcher.process(data, some, final);
-        take();
-      }))
-    return cancelledError();
+  for (std::size_t fed = 0; fed < passage->samples(); fed += lot) {
+    if (stop.stop_requested()) return cancelledError();
+    take();
+    // The middle of what it works on next, and how far what has come out is from where that should be heard.
+    const double place = static_cast<double>(fed) - static_cast<double>(pad) + static_cast<double>(stretcher.getSamplesRequired());
+    const double slower = ratioAt(place), early = hitAhead * std::max(0.0, slower - 1);
+    const double late = passage->heardAt(place) + early - static_cast<double>(at + delay);
+    const double ratio = slower + late / broughtIn;
+    stretcher.setTimeRatio(std::clamp(ratio, 1 / (fastestKept * slack), slack / slowestKept));
+    const std::size_t some = std::min(lot, passage->samples() - fed);
+    const float* const data[] = {passage->from(0, fed), passage->from(1, fed)};
+    stretcher.process(data, some, fed + some == passage->samples());
+  }
   take();
   return out;
 }
@@ -173,7 +205,7 @@ Result<Sound> KeptPitch::make(std::int64_t number, std::stop_token stop) const {
         continue;
       }
       const Voice sounds = partOf(voice, part);
-      auto kept = stretched(sounds.positions, {0, sounds.positions.size(), Way::Kept}, *source_, stop);
+      auto kept = stretched(sounds.positions, *source_, stop);
       if (!kept) return kept;
       for (std::size_t i = 0; i < kept->samples(); ++i) {
         const std::size_t at = sounds.begin + i;
@@ -215,12 +247,13 @@ Status KeptPitch::read(std::int64_t first, Sound& out, std::stop_token stop) con
     if (!sound) return sound.error();
     const std::int64_t begin = n * stretchLength - overlap, end = (n + 1) * stretchLength + overlap;
     for (std::int64_t at = std::max(first, begin); at < std::min(last, end); ++at) {
-      // Over twice the overlap the one goes and the other comes.
-      const double in = (static_cast<double>(at - begin) + 0.5) / (2 * overlap);
-      const double going = (static_cast<double>(end - at) - 0.5) / (2 * overlap);
-      const auto gain = static_cast<float>(std::min({1.0, in, going}));
-      for (int c = 0; c < soundChannels; ++c)
-        out.at(static_cast<std::size_t>(at - first), c) += gain * (*sound)->at(static_cast<std::size_t>(at - begin), c);
+      // Over twice the overlap it comes in place of the one before.
+      const double in = std::min(1.0, (static_cast<double>(at - begin) + 0.5) / (2 * overlap));
+      for (int c = 0; c < soundChannels; ++c) {
+        float& value = out.at(static_cast<std::size_t>(at - first), c);
+        const float now = (*sound)->at(static_cast<std::size_t>(at - begin), c);
+        value = in < 1 ? value + static_cast<float>(in) * (now - value) : now;
+      }
     }
   }
   return {};

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <memory>
+#include <optional>
 
 namespace molten {
 namespace {
@@ -13,7 +14,10 @@ constexpr unsigned lookedAt = 1024, hop = 256;
 /// Onsets are no closer to each other, in milliseconds; what is softer, in decibels, is none.
 constexpr float leastApart = 40, softest = -60;
 /// Where the sound rises is looked for around what was found, in steps, in samples.
-constexpr std::int64_t before = 2400, after = 960, step = 48;
+constexpr std::int64_t before = 2400, after = 2400, step = 48;
+/// So much energy more than in so many samples before it an onset has in as many after it.
+constexpr double louder = 1.25;
+constexpr std::int64_t compared = 960;
 /// What goes before it for the search to settle, in samples.
 constexpr std::int64_t settling = 8192;
 
@@ -22,14 +26,14 @@ struct DeleteOnset {
   void operator()(fvec_t* p) const { del_fvec(p); }
 };
 
-/// Where the energy of a step rises most above that of the ones before it.
-Result<std::int64_t> steepest(const SoundSource& source, std::int64_t found, std::stop_token stop) {
+/// Where the energy of a step rises most above that of the ones before it; none: the sound is no louder after it.
+Result<std::optional<std::int64_t>> steepest(const SoundSource& source, std::int64_t found, std::stop_token stop) {
   Sound around(static_cast<std::size_t>(before + after));
   const std::int64_t first = found - before;
   if (auto read = source.read(first, around, stop); !read) return read.error();
-  const auto energyOf = [&](std::int64_t from) {
+  const auto energyOf = [&](std::int64_t from, std::int64_t samples = step) {
     double sum = 0;
-    for (std::int64_t i = from; i < from + step; ++i)
+    for (std::int64_t i = from; i < from + samples; ++i)
       for (int c = 0; c < soundChannels; ++c) {
         const double value = around.at(static_cast<std::size_t>(i), c);
         sum += value * value;
@@ -37,25 +41,27 @@ Result<std::int64_t> steepest(const SoundSource& source, std::int64_t found, std
     return sum;
   };
   constexpr int held = 4;
-  std::int64_t best = found;
+  std::int64_t best = before;
   double most = 0;
   for (std::int64_t at = held * step; at + 2 * step <= before + after; at += step) {
     double was = 0;
     for (int k = 1; k <= held; ++k) was += energyOf(at - k * step) / held;
     const double rise = energyOf(at) + energyOf(at + step) - 2 * was;
-    if (rise > most) most = rise, best = first + at;
+    if (rise > most) most = rise, best = at;
   }
-  return best;
+  const std::int64_t beside = std::min({compared, best, before + after - best});
+  if (energyOf(best, beside) < louder * energyOf(best - beside, beside)) return std::optional<std::int64_t>();
+  return std::optional(first + best);
 }
 
 }  // namespace
 
 Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64_t first, std::int64_t last,
                                            double sensitivity, std::stop_token stop) {
-  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("hfc", lookedAt, hop, soundRate));
+  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("complex", lookedAt, hop, soundRate));
   const std::unique_ptr<fvec_t, DeleteOnset> in(new_fvec(hop)), out(new_fvec(1));
   if (!onset || !in || !out) return outOfMemoryError();
-  aubio_onset_set_threshold(onset.get(), static_cast<float>(1.2 * std::pow(0.05, std::clamp(sensitivity, 0.0, 1.0))));
+  aubio_onset_set_threshold(onset.get(), static_cast<float>(1.2 * std::pow(0.025, std::clamp(sensitivity, 0.0, 1.0))));
   aubio_onset_set_silence(onset.get(), softest);
   aubio_onset_set_minioi_ms(onset.get(), leastApart);
   std::vector<std::int64_t> onsets;
@@ -69,9 +75,9 @@ Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64
     if (fvec_get_sample(out.get(), 0) == 0) continue;
     const auto rise = steepest(source, begin + static_cast<std::int64_t>(aubio_onset_get_last(onset.get())), stop);
     if (!rise) return rise.error();
-    if (*rise < first || *rise >= last) continue;
-    if (onsets.empty() || *rise > onsets.back() + soundRate * static_cast<std::int64_t>(leastApart) / 1000)
-      onsets.push_back(*rise);
+    if (!*rise || **rise < first || **rise >= last) continue;
+    if (onsets.empty() || **rise > onsets.back() + soundRate * static_cast<std::int64_t>(leastApart) / 1000)
+      onsets.push_back(**rise);
   }
   return onsets;
 }

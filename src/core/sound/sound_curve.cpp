@@ -18,6 +18,9 @@ std::int64_t blockOf(std::int64_t sample) {
   return sample >= 0 ? sample / block : -((-sample + block - 1) / block);
 }
 
+/// Samples: what stands no longer than that is not heard to stand.
+constexpr std::size_t shortestFreeze = 192;
+
 }  // namespace
 
 double SoundCurve::at(std::int64_t sample) const {
@@ -50,25 +53,36 @@ std::vector<CurveRun> runsOf(const std::vector<double>& positions) {
   const std::size_t count = positions.size();
   // From the sample before each to it.
   const auto step = [&](std::size_t i) { return positions[i] - positions[i - 1]; };
-  const auto moves = [&](std::size_t i) {
-    const double before = i > 0 ? std::abs(step(i)) : std::nan(""), after = i + 1 < count ? std::abs(step(i + 1)) : std::nan("");
-    // Beside what is not heard the other side counts alone.
-    return !std::isnan(positions[i]) && std::fmax(before, after) >= standingStill;
-  };
   const auto jumps = [&](std::size_t i) {
     const double here = step(i);
     const double before = i >= 2 ? step(i - 1) : here, after = i + 1 < count ? step(i + 1) : here;
     if (std::isnan(here)) return true;
     return here > std::fmax(before, after) + jump || here < std::fmin(before, after) - jump;
   };
+  const auto moves = [&](std::size_t i) {
+    // Beside what is not heard, and what is elsewhere, the other side counts alone.
+    const double before = i > 0 && !jumps(i) ? std::abs(step(i)) : std::nan("");
+    const double after = i + 1 < count && !jumps(i + 1) ? std::abs(step(i + 1)) : std::nan("");
+    return !std::isnan(positions[i]) && std::fmax(before, after) >= standingStill;
+  };
+  std::vector<bool> moving(count);
+  for (std::size_t i = 0; i < count; ++i) moving[i] = moves(i);
+  // Where it turns it stands for a moment, and is heard on.
+  for (std::size_t i = 0; i < count;) {
+    std::size_t end = i + 1;
+    while (end < count && moving[end] == moving[i] && !std::isnan(positions[end]) == !std::isnan(positions[i])) ++end;
+    const bool turns = !moving[i] && !std::isnan(positions[i]) && i > 0 && end < count && end - i < shortestFreeze &&
+                       moving[i - 1] && moving[end];
+    if (turns) std::fill(moving.begin() + static_cast<std::ptrdiff_t>(i), moving.begin() + static_cast<std::ptrdiff_t>(end), true);
+    i = end;
+  }
   std::vector<CurveRun> runs;
   for (std::size_t i = 0; i < count; ++i) {
-    const bool moving = moves(i);
-    if (!runs.empty() && runs.back().moves == moving && !(moving && jumps(i))) {
+    if (!runs.empty() && runs.back().moves == moving[i] && !(moving[i] && jumps(i))) {
       runs.back().end = i + 1;
       continue;
     }
-    runs.push_back({i, i + 1, moving});
+    runs.push_back({i, i + 1, moving[i]});
   }
   return runs;
 }

@@ -10,7 +10,7 @@ namespace molten {
 /// What cuts, loop seams, and the ends of freezes are blended over, in samples.
 inline constexpr std::size_t cutFade = 192;
 /// So many samples of a curve beside those that are wanted say all about them.
-inline constexpr std::size_t curveAround = cutFade + 100;
+inline constexpr std::size_t curveAround = 2 * cutFade + 100;
 /// Faster than this, in source samples a sample, nothing more is left out of what would be too high to be heard.
 inline constexpr double widestKernel = 64;
 
