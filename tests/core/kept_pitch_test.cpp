@@ -48,7 +48,7 @@ TEST(KeptPitch, AClickLandsWhereTheCurvePutsIt) {
     const double since = std::fmod(sample, soundRate / 2.0);
     return since >= 0 && since < 96 ? 0.8 * std::exp(-since / 30) * std::cos(since * 0.7) : 0.0;
   });
-  for (const auto& [begin, end] : {std::pair{0.25, 0.25}, {0.5, 0.5}, {2.0, 2.0}, {4.0, 4.0}, {0.5, 2.0}, {-0.7, -0.7}}) {
+  for (const auto& [begin, end] : {std::pair{0.25, 0.25}, {4.0, 4.0}, {0.5, 2.0}, {-0.7, -0.7}}) {
     // The speed glides from one to the other in four seconds.
     const auto curve = [begin = begin, end = end](double s) { return 20.2 + begin * s + (end - begin) * s * s / 8; };
     const Sound heard = read(kept(curve, clicks), 0, 4 * soundRate);
@@ -69,6 +69,13 @@ TEST(KeptPitch, AClickLandsWhereTheCurvePutsIt) {
     }
     EXPECT_GT(found, 1);
   }
+}
+
+TEST(KeptPitch, WhereItIsPutTogetherItIsAsLoudAsElsewhere) {
+  const KeptPitch sound = kept([](double s) { return 20 + 0.6 * s; }, test::noiseSound(8));
+  const double level = test::levelOf(read(sound, 2 * soundRate, soundRate));
+  for (double at = 3.7; at < 4.3; at += 0.02)
+    EXPECT_NEAR(20 * std::log10(test::levelOf(read(sound, static_cast<std::int64_t>(at * soundRate), 2400)) / level), 0, 1.5) << at;
 }
 
 TEST(KeptPitch, IsTheSameInWhateverPieces) {

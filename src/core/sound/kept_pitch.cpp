@@ -15,8 +15,10 @@ namespace {
 using RubberBand::RubberBandStretcher;
 
 /// Samples of a stretch, and over which neighbouring ones are blended.
-constexpr std::int64_t stretchLength = 8 * soundRate, overlap = soundRate / 20;
-constexpr std::size_t stretchesKept = 6;
+constexpr std::int64_t stretchLength = 4 * soundRate, overlap = soundRate / 20;
+/// What cancels out is made no louder than by this, of energy.
+constexpr double leastLoud = 0.25;
+constexpr std::size_t stretchesKept = 12;
 /// Shorter ones are heard as on a tape.
 constexpr std::size_t shortest = soundRate / 20;
 /// Over how many samples one way goes over into the other.
@@ -167,6 +169,16 @@ Result<Sound> stretched(std::span<const double> positions, const SoundSource& so
   return out;
 }
 
+/// How alike two sounds are, −1…1: where they are blended they are made so much softer that the blend is as loud as they are.
+double likeness(std::span<const float> a, std::span<const float> b) {
+  double ab = 0, aa = 0, bb = 0;
+  for (std::size_t i = 0; i < a.size(); ++i) {
+    const double x = static_cast<double>(a[i]), y = static_cast<double>(b[i]);
+    ab += x * y, aa += x * x, bb += y * y;
+  }
+  return aa > 0 && bb > 0 ? ab / std::sqrt(aa * bb) : 1;
+}
+
 /// A voice of its own for a part of one, that goes on on both sides while it blends.
 Voice partOf(const Voice& voice, const Part& part) {
   const std::size_t before = part.begin > 0 ? std::min(blend / 2, part.begin) : 0;
@@ -242,19 +254,24 @@ Status KeptPitch::read(std::int64_t first, Sound& out, std::stop_token stop) con
   const auto numberOf = [](std::int64_t sample) {
     return sample >= 0 ? sample / stretchLength : -((-sample + stretchLength - 1) / stretchLength);
   };
+  std::shared_ptr<const Sound> before;
   for (std::int64_t n = numberOf(first - overlap); n <= numberOf(last - 1 + overlap); ++n) {
     const auto sound = stretch(n, stop);
     if (!sound) return sound.error();
     const std::int64_t begin = n * stretchLength - overlap, end = (n + 1) * stretchLength + overlap;
+    constexpr auto shared = static_cast<std::size_t>(2 * overlap * soundChannels);
+    const double alike = before ? likeness(before->values().last(shared), (*sound)->values().first(shared)) : 1;
     for (std::int64_t at = std::max(first, begin); at < std::min(last, end); ++at) {
       // Over twice the overlap it comes in place of the one before.
       const double in = std::min(1.0, (static_cast<double>(at - begin) + 0.5) / (2 * overlap));
+      const double loud = std::sqrt(std::max(leastLoud, 1 - 2 * in * (1 - in) * (1 - alike)));
       for (int c = 0; c < soundChannels; ++c) {
         float& value = out.at(static_cast<std::size_t>(at - first), c);
         const float now = (*sound)->at(static_cast<std::size_t>(at - begin), c);
-        value = in < 1 ? value + static_cast<float>(in) * (now - value) : now;
+        value = in < 1 && now != value ? static_cast<float>((value + in * static_cast<double>(now - value)) / loud) : now;
       }
     }
+    before = *sound;
   }
   return {};
 }

@@ -15,19 +15,20 @@ constexpr unsigned lookedAt = 1024, hop = 256;
 constexpr float leastApart = 40, softest = -60;
 /// Where the sound rises is looked for around what was found, in steps, in samples.
 constexpr std::int64_t before = 2400, after = 2400, step = 48;
-/// So much energy more than in so many samples before it an onset has in as many after it.
-constexpr double louder = 1.25;
+/// Samples before and after an onset whose energy is compared.
 constexpr std::int64_t compared = 960;
 /// What goes before it for the search to settle, in samples.
 constexpr std::int64_t settling = 8192;
 
-struct DeleteOnset {
+struct Delete {
   void operator()(aubio_onset_t* p) const { del_aubio_onset(p); }
   void operator()(fvec_t* p) const { del_fvec(p); }
 };
 
-/// Where the energy of a step rises most above that of the ones before it; none: the sound is no louder after it.
-Result<std::optional<std::int64_t>> steepest(const SoundSource& source, std::int64_t found, std::stop_token stop) {
+/// Where the energy of a step rises most above that of the ones before it; none: the sound has not `louder` times the energy
+/// after it.
+Result<std::optional<std::int64_t>> steepest(const SoundSource& source, std::int64_t found, double louder,
+                                             std::stop_token stop) {
   Sound around(static_cast<std::size_t>(before + after));
   const std::int64_t first = found - before;
   if (auto read = source.read(first, around, stop); !read) return read.error();
@@ -54,16 +55,38 @@ Result<std::optional<std::int64_t>> steepest(const SoundSource& source, std::int
   return std::optional(first + best);
 }
 
+/// One of aubio's ways of looking for onsets.
+class Detector {
+ public:
+  Detector(const char* way, double threshold) : onset_(new_aubio_onset(way, lookedAt, hop, soundRate)), found_(new_fvec(1)) {
+    if (!onset_ || !found_) return;
+    aubio_onset_set_threshold(onset_.get(), static_cast<float>(threshold));
+    aubio_onset_set_silence(onset_.get(), softest);
+    aubio_onset_set_minioi_ms(onset_.get(), leastApart);
+  }
+  bool works() const { return onset_ && found_; }
+  /// Samples since the first that it was given, if it finds one.
+  std::optional<std::int64_t> look(const fvec_t& samples) {
+    aubio_onset_do(onset_.get(), &samples, found_.get());
+    if (fvec_get_sample(found_.get(), 0) == 0) return std::nullopt;
+    return static_cast<std::int64_t>(aubio_onset_get_last(onset_.get()));
+  }
+
+ private:
+  std::unique_ptr<aubio_onset_t, Delete> onset_;
+  std::unique_ptr<fvec_t, Delete> found_;
+};
+
 }  // namespace
 
 Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64_t first, std::int64_t last,
                                            double sensitivity, std::stop_token stop) {
-  const std::unique_ptr<aubio_onset_t, DeleteOnset> onset(new_aubio_onset("complex", lookedAt, hop, soundRate));
-  const std::unique_ptr<fvec_t, DeleteOnset> in(new_fvec(hop)), out(new_fvec(1));
-  if (!onset || !in || !out) return outOfMemoryError();
-  aubio_onset_set_threshold(onset.get(), static_cast<float>(1.2 * std::pow(0.025, std::clamp(sensitivity, 0.0, 1.0))));
-  aubio_onset_set_silence(onset.get(), softest);
-  aubio_onset_set_minioi_ms(onset.get(), leastApart);
+  const double clearest = 1 - std::clamp(sensitivity, 0.0, 1.0);
+  // The one hears changes of what sounds, the other of how loud it is: soft hits among loud ones.
+  Detector detectors[] = {{"complex", 0.03 * std::pow(40, clearest)}, {"energy", 0.03 * std::pow(40, clearest)}};
+  const double louder = 1.25 * std::pow(4, clearest);
+  const std::unique_ptr<fvec_t, Delete> in(new_fvec(hop));
+  if (!in || !detectors[0].works() || !detectors[1].works()) return outOfMemoryError();
   std::vector<std::int64_t> onsets;
   Sound some(hop);
   const std::int64_t begin = first - settling;
@@ -71,15 +94,19 @@ Result<std::vector<std::int64_t>> onsetsIn(const SoundSource& source, std::int64
     if (stop.stop_requested()) return cancelledError();
     if (auto read = source.read(at, some, stop); !read) return read.error();
     for (unsigned i = 0; i < hop; ++i) fvec_set_sample(in.get(), (some.at(i, 0) + some.at(i, 1)) / 2, i);
-    aubio_onset_do(onset.get(), in.get(), out.get());
-    if (fvec_get_sample(out.get(), 0) == 0) continue;
-    const auto rise = steepest(source, begin + static_cast<std::int64_t>(aubio_onset_get_last(onset.get())), stop);
-    if (!rise) return rise.error();
-    if (!*rise || **rise < first || **rise >= last) continue;
-    if (onsets.empty() || **rise > onsets.back() + soundRate * static_cast<std::int64_t>(leastApart) / 1000)
-      onsets.push_back(**rise);
+    for (Detector& detector : detectors) {
+      const auto found = detector.look(*in);
+      if (!found) continue;
+      const auto rise = steepest(source, begin + *found, louder, stop);
+      if (!rise) return rise.error();
+      if (*rise && **rise >= first && **rise < last) onsets.push_back(**rise);
+    }
   }
-  return onsets;
+  std::sort(onsets.begin(), onsets.end());
+  std::vector<std::int64_t> apart;
+  for (const std::int64_t onset : onsets)
+    if (apart.empty() || onset - apart.back() > soundRate * static_cast<std::int64_t>(leastApart) / 1000) apart.push_back(onset);
+  return apart;
 }
 
 }  // namespace molten
