@@ -71,8 +71,8 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--add-sound", a.sounds, "a sound on the result's time, as FILE@2.5s,gain=-3dB,fade-in=0.2s")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
-  app.add_option("--sound", sound, "mix: the footage's sound, along with its time, and what is laid; or none")
-      ->check(CLI::IsMember({"mix", "none"}));
+  app.add_option("--sound", sound, "mix: the footage's sound, along with its time, and what is laid; copy: the footage's as it is; or none")
+      ->check(CLI::IsMember({"copy", "mix", "none"}));
   app.add_option("-o,--output", a.output,
                  "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
                  "the sound alone");
@@ -133,7 +133,7 @@ ParsedCall parseCall(int argc, char** argv) {
   if (!footageRate.empty() && !(a.footageRate = parseRate(footageRate)))
     return off("--footage-rate takes fps, like 24, not \"" + footageRate + "\".");
   if (!between.empty()) a.between = inBetweenOf(between);
-  a.sound = sound == "none" ? SoundWish::None : SoundWish::Mix;
+  a.sound = sound == "none" ? SoundWish::None : sound == "copy" ? SoundWish::Copy : SoundWish::Mix;
   if (!timeMap.empty()) a.timeMap = timeMap == "seconds" ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   a.memoryBytes = usualBudget();
   if (!memory.empty()) {
@@ -172,10 +172,7 @@ Status assignIn(Chain& chain, const std::string& text, Rational rate) {
     const StageDescription& described = stage.kind->description();
     if (described.id != id || wanted-- > 0) continue;
     if (slash != std::string::npos) return assignIn(stage.branch, text.substr(slash + 1), rate);
-    // Read as a stage of its own first, for its sentences about names.
-    if (auto parsed = parseStage(id + ":" + text.substr(dot + 1), rate); !parsed) return parsed.error();
-    return readValue(stage, parameterIndex(described, text.substr(dot + 1, equals - dot - 1)), text.substr(equals + 1),
-                     rate);
+    return readValues(stage, text.substr(dot + 1), rate);
   }
   return Error{"The project has no stage \"" + text.substr(0, dot) + "\" to set."};
 }
@@ -183,7 +180,16 @@ Status assignIn(Chain& chain, const std::string& text, Rational rate) {
 }  // namespace
 
 Status assign(Project& project, const std::string& text, Rational rate) {
-  return assignIn(project.chain, text, rate);
+  const std::string id = text.substr(0, text.find_first_of(".#/="));
+  const auto isOf = [&](const Stage& sound) { return sound.kind->description().id == id; };
+  if (isOf(project.ownSound)) {
+    Chain own{project.ownSound};
+    const Status done = assignIn(own, text, rate);
+    project.ownSound = own.front();
+    return done;
+  }
+  const bool laid = !project.sounds.empty() && isOf(project.sounds.front());
+  return assignIn(laid ? project.sounds : project.chain, text, rate);
 }
 
 }  // namespace molten

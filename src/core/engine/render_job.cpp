@@ -216,6 +216,10 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
   outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
   outline.spec.sound = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes)).has_value();
+  if (settings.sound == SoundWish::Copy && !settings.timeMap) {
+    outline.spec.soundOf = settings.project.source.path;
+    outline.spec.soundFrom = Rational(spanOf(settings.project, piece.length).first + outline.pictures.first) / piece.rate;
+  }
   auto planned = planOutput(outline.spec);
   if (!planned) return planned.error();
   if (const auto forbidden = findReplaced(settings, outline)) return *forbidden;

@@ -17,8 +17,9 @@ class Footage;
 
 /// What becomes of the sound.
 enum class SoundWish {
-  Mix,  ///< what is heard of the project, where there is something
-  None  ///< the pictures alone
+  Mix,   ///< what is heard of the project, where there is something
+  Copy,  ///< the footage's as it lies in its file, whatever becomes of its time
+  None   ///< the pictures alone
 };
 
 struct RenderSettings {

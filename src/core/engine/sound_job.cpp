@@ -17,7 +17,7 @@ constexpr std::int64_t picturesALot = 25;
 }  // namespace
 
 std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget) {
-  if (settings.sound == SoundWish::None || settings.timeMap) return std::nullopt;
+  if (settings.sound != SoundWish::Mix || settings.timeMap) return std::nullopt;
   SoundFiles files(budget, Outline::No);
   const VideoDescription footage = settings.footage->video(settings.project.source.between);
   Heard heard = heardOf(settings.project, std::make_shared<const ChainReading>(settings.project.chain, footage), piece, files);
@@ -55,7 +55,12 @@ Result<std::vector<std::string>> renderSound(const RenderSettings& settings,
   const Piece piece = pieceOf(settings.project, settings.footage->video(settings.project.source.between));
   const auto heard = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes));
   if (!heard) return Error{"There is no sound to write: the footage has none, and none is laid."};
-  const Span span = spanOf(settings.project, piece.length);
+  const Span whole = spanOf(settings.project, piece.length);
+  const Span wished = settings.pictures.value_or(Span{0, whole.count() - 1});
+  if (wished.first < 0 || wished.last < wished.first || wished.first >= whole.count())
+    return Error{"The result has the frames 0 to " + std::to_string(whole.count() - 1) + "; " + std::to_string(wished.first) + "-" +
+                 std::to_string(wished.last) + " is not among them."};
+  const Span span{whole.first + wished.first, std::min(whole.first + wished.last, whole.last)};
   auto muxer = Muxer::open(path);
   if (!muxer) return muxer.error();
   auto track = SoundTrack::open((*muxer)->format(), (*muxer)->extension(), [&](AVPacket& packet) { return (*muxer)->put(packet); });

@@ -145,7 +145,8 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
     return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label +
                  "'s: " + plan.codec->qualityHelp + "."};
   if (spec.sound) plan.soundText = plan.codec->stills ? "" : soundIn(extension);
-  if (spec.sound && plan.soundText.empty()) plan.notes.push_back("Stills hold no sound: write that to a .wav or .flac.");
+  if (!spec.soundOf.empty()) plan.soundText = plan.codec->stills ? "" : "as it is";
+  if ((spec.sound || !spec.soundOf.empty()) && plan.soundText.empty()) plan.notes.push_back("Stills hold no sound: write that to a .wav or .flac.");
   plan.size = spec.shape.size;
   plan.fullRange = spec.shape.fullRange();
   if (id == "h264") plan.format = AV_PIX_FMT_YUV420P;

@@ -5,6 +5,7 @@
 
 #include "core/media/av_handles.h"
 #include "core/media/muxer.h"
+#include "core/media/sound_copy.h"
 #include "core/picture/convert.h"
 #include "core/files/safe_file.h"
 
@@ -157,7 +158,8 @@ class VideoWriter : public PictureWriter {
     if (!encoder_)
       if (auto begun = begin(**frame); !begun) return begun;
     (*frame)->pts = next_++;
-    return encode(frame->get());
+    if (auto encoded = encode(frame->get()); !encoded || !copy_) return encoded;
+    return copy_->upTo(Rational(next_) / spec_.rate);
   }
   Status write(const Sound& sound) override { return track_ ? track_->write(sound) : Status(); }
   const SoundTrack* sound() const override { return track_.get(); }
@@ -189,6 +191,10 @@ class VideoWriter : public PictureWriter {
       auto track = SoundTrack::open(format, muxer_->extension(), [this](AVPacket& packet) { return muxer_->put(packet); });
       if (!track) return track.error();
       track_ = std::move(*track);
+    } else if (!spec_.soundOf.empty()) {
+      auto copy = SoundCopy::open(format, spec_.soundOf, spec_.soundFrom, [this](AVPacket& packet) { return muxer_->put(packet); });
+      if (!copy) return copy.error();
+      copy_ = std::move(*copy);
     }
     return muxer_->begin(plan_.codec->label);
   }
@@ -213,6 +219,7 @@ class VideoWriter : public PictureWriter {
   AvHandle<AVCodecContext> encoder_;
   AvHandle<AVPacket> packet_ = newPacket();
   std::unique_ptr<SoundTrack> track_;
+  std::unique_ptr<SoundCopy> copy_;
   std::int64_t next_ = 0;
 };
 

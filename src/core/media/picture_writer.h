@@ -37,6 +37,8 @@ struct OutputSpec {
   bool single = false;     ///< one still under just this name, without a number
   int threads = 2;         ///< of the encoder
   bool sound = false;      ///< sound is written beside the pictures
+  std::string soundOf = {};  ///< a file whose sound is copied instead, as it is
+  Rational soundFrom = 0;    ///< from so many seconds after its beginning on
 };
 
 /// What a spec comes to: for the render dialog, the notes after a render, and the writers.

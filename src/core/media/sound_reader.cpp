@@ -16,7 +16,7 @@ namespace {
 constexpr std::int64_t always = std::numeric_limits<std::int64_t>::max() / 4;
 /// Seconds: what lies no farther ahead is decoded on the way to it; longer silence is not written out; time stamps that go
 /// back farther than this begin anew.
-constexpr std::int64_t shortWay = 10, shortSilence = 2, farBack = 10;
+constexpr std::int64_t nearAhead = 10, shortSilence = 2, farBack = 10;
 /// Samples that a decoder, and the change of rate, need after a jump before what they give is right.
 constexpr std::int64_t decoderWarmUp = 8192, rateWarmUp = 128;
 /// Of what was read, kept before what is asked for: what is read backwards is asked for in stretches.
@@ -247,7 +247,7 @@ Status SoundReader::decodeOn() {
 
 /// To where decoding on leads to a sample.
 Status SoundReader::goTo(std::int64_t first, std::stop_token stop) {
-  if (from_ <= first && first <= to_ + shortWay * soundRate) return {};
+  if (from_ <= first && first <= to_ + nearAhead * soundRate) return {};
   const AVStream& stream = demuxer_->stream();
   const Rational tick(stream.time_base.num, stream.time_base.den);
   for (std::int64_t back = soundRate / 2; back < (std::int64_t(1) << 40); back *= 8) {

@@ -231,7 +231,6 @@ Status readValue(Stage& stage, std::size_t parameter, std::string_view written, 
   return {};
 }
 
-/// `back=0.5s,start=0.5x0`
 Status readValues(Stage& stage, std::string_view rest, Rational rate) {
   const StageDescription& described = stage.kind->description();
   while (!rest.empty()) {
@@ -274,23 +273,29 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
 Result<Stage> parseLaidSound(std::string_view text, Rational rate) {
   Stage sound = layingSound({}, 0);
   const StageDescription& described = sound.kind->description();
-  // A path may have commas in it: values begin where one is named.
-  std::size_t values = std::string_view::npos;
-  for (std::size_t comma = text.find(','); comma != std::string_view::npos && values == std::string_view::npos;
-       comma = text.find(',', comma + 1)) {
-    const std::string_view rest = text.substr(comma + 1), pair = rest.substr(0, rest.find(','));
-    if (parameterIndex(described, pair.substr(0, pair.find('='))) < described.parameters.size()) values = comma;
+  const ParameterDescription& when = described.parameters[parameterIndex(described, "at")];
+  const auto timeIn = [&](std::string_view head) -> std::optional<double> {
+    const auto at = head.rfind('@');
+    if (at == std::string_view::npos) return std::nullopt;
+    const auto time = parseValue(when, head.substr(at + 1), rate);
+    return time ? std::optional(std::get<double>(*time)) : std::nullopt;
+  };
+  // A path may have commas in it: values begin after a time, or where one is named.
+  std::size_t values = text.find(',');
+  for (; values != std::string_view::npos; values = text.find(',', values + 1)) {
+    const std::string_view rest = text.substr(values + 1), pair = rest.substr(0, rest.find(','));
+    const bool named = parameterIndex(described, pair.substr(0, pair.find('='))) < described.parameters.size();
+    if (named || timeIn(text.substr(0, values))) break;
   }
   const std::string_view head = text.substr(0, values);
   LaidSound laid{std::string(head)};
-  if (const auto at = head.rfind('@'); at != std::string_view::npos) {
-    const auto& parameter = described.parameters[parameterIndex(described, "at")];
-    if (const auto time = parseValue(parameter, head.substr(at + 1), rate)) {
-      laid.file = head.substr(0, at);
-      laid.at = std::get<double>(*time);
-    }
+  if (const auto time = timeIn(head)) {
+    laid.file = head.substr(0, head.rfind('@'));
+    laid.at = *time;
   }
-  if (laid.file.empty()) return Error{"A sound is laid as FILE@TIME,value=…, like whirr.wav@2.5s,gain=-3dB; no file is named in \"" + std::string(text) + "\"."};
+  if (laid.file.empty())
+    return Error{"A sound is laid as FILE@TIME,value=…, like whirr.wav@2.5s,gain=-3dB; no file is named in \"" +
+                 std::string(text) + "\"."};
   sound = withLaidSound(std::move(sound), laid);
   if (values != std::string_view::npos)
     if (auto read = readValues(sound, text.substr(values + 1), rate); !read) return read.error();

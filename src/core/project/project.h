@@ -114,6 +114,8 @@ Edit setValues(const Project& before, std::size_t stage, const StageValues& valu
 
 /// A parameter's value or keys from text.
 Status readValue(Stage& stage, std::size_t parameter, std::string_view written, Rational rate);
+/// Several, as `back=0.5s,start=0.5x0`. Fails with a sentence that says what there is.
+Status readValues(Stage& stage, std::string_view written, Rational rate);
 /// `FILE@2.5s,gain=-3dB,fade-in=0.2s` to a sound that is laid on the piece; without `@` it begins at 0. Fails with a sentence.
 Result<Stage> parseLaidSound(std::string_view text, Rational rate);
 /// `time-field:back=0.5s,start=0.5x0` to a stage.
