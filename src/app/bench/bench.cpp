@@ -5,6 +5,7 @@
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
+#include <QMimeDatabase>
 #include <QScrollArea>
 #include <QSettings>
 #include <QStackedWidget>
@@ -47,6 +48,8 @@
 #include "app/render/render_actions.h"
 #include "app/sections/bands.h"
 #include "app/sections/sections.h"
+#include "app/sound/hearing.h"
+#include "app/sound/sound_hands.h"
 #include "app/starters/starter_actions.h"
 #include "app/theme/parts.h"
 
@@ -225,6 +228,8 @@ void Bench::connectRooms() {
           [this] { session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, files_, &FileActions::openDemo);
   connect(files_, &FileActions::starterOpened, starters_, &StarterActions::open);
+  connect(files_, &FileActions::soundsChosen, sounds_, &SoundHands::layInHere);
+  connect(sounds_, &SoundHands::filesWanted, files_, &FileActions::soundsDialog);
   connect(chainActions_, &ChainActions::replaceRequested, files_, &FileActions::replaceDialog);
   connect(chainActions_, &ChainActions::renderRequested, render_, &RenderActions::open);
   connect(transport_, &Transport::renderRequested, render_, &RenderActions::open);
@@ -270,6 +275,7 @@ void Bench::buildMenus() {
     if (fillAction_->isChecked()) fillAction_->trigger();
   });
 
+  sounds_->fill(*commands_, menuBar()->addMenu(tr("S&ound")));
   buildViewMenu();
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
   fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), this);
@@ -420,6 +426,10 @@ void Bench::dropEvent(QDropEvent* event) {
   if (urls.isEmpty()) return;
   if (!urls[0].isLocalFile()) return say(tr("Only files of this computer can be opened."));
   event->acceptProposedAction();
+  QStringList sounds;
+  for (const QUrl& url : urls)
+    if (QMimeDatabase().mimeTypeForFile(url.toLocalFile()).name().startsWith("audio/")) sounds.push_back(url.toLocalFile());
+  if (!sounds.isEmpty() && footage()) return sounds_->layInHere(sounds);
   openPath(urls[0].toLocalFile());
 }
 

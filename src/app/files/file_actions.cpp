@@ -105,6 +105,14 @@ void FileActions::replaceDialog() {
   if (!path.isEmpty()) session_.useFootage(path);
 }
 
+void FileActions::soundsDialog() {
+  const QString path = chooseFile(&window_, tr("Add a sound"),
+                                  tr("Sounds and clips with sound (*.wav *.flac *.mp3 *.m4a *.ogg *.opus *.aac *.aif *.aiff *.mka "
+                                     "*.mp4 *.mov *.mkv *.webm);;All files (*)"),
+                                  QFileInfo(shown(session_.project().source.path)).absolutePath());
+  if (!path.isEmpty()) emit soundsChosen({path});
+}
+
 /// Another project, of nothing that titles and other sources are laid into.
 void FileActions::blankDialog() {
   bool chosen = false;

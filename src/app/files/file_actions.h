@@ -30,6 +30,8 @@ class FileActions : public QObject {
   void openDialog();
   void openDemo();
   void replaceDialog();
+  /// Sounds are chosen: soundsChosen() follows.
+  void soundsDialog();
   /// False if what there is could not be written, or is not to be.
   bool save();
   /// Changes that are not saved are saved or let go, as is answered. False if work is to go on.
@@ -41,6 +43,7 @@ class FileActions : public QObject {
 
  signals:
   void starterOpened(const QString& path);
+  void soundsChosen(const QStringList& paths);
 
  private:
   QString proposedName() const;

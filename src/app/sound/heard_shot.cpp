@@ -6,8 +6,6 @@
 namespace molten {
 namespace {
 
-/// The part of the memory that decoded sound may take, in bytes.
-constexpr std::size_t soundBytes = std::size_t(64) << 20;
 /// Onsets are looked for in so many seconds of a file.
 constexpr std::int64_t lookedThrough = 600;
 
@@ -49,7 +47,7 @@ HeardShot::~HeardShot() = default;
 void HeardShot::ask() {
   const auto sources = player_.sources();
   if (!session_.footage() || !sources) return;
-  if (!files_) files_ = std::make_shared<SoundFiles>(MemoryBudget::part(sources->budget(), soundBytes));
+  if (!files_) files_ = std::make_shared<SoundFiles>(sources->budget());
   made_.ask({session_.project(), session_.reading(), session_.piece(), files_});
 }
 

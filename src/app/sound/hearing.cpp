@@ -5,19 +5,31 @@
 #include "app/playback/player.h"
 
 namespace molten {
+namespace {
+
+/// Milliseconds after the last grain.
+constexpr int restsAfter = 600;
+
+}  // namespace
 
 Hearing::Hearing(Session& session, Player& player, HeardShot& heard, std::unique_ptr<SoundDevice> device, QObject* parent)
     : QObject(parent), session_(session), player_(player), heard_(heard) {
-  if (device) sounding_ = std::make_unique<Sounding>(std::move(device));
+  if (device) sounding_ = std::make_shared<Sounding>(std::move(device));
   scrubSounds_ = QSettings().value("scrub-sounds", true).toBool();
   player_.setLeader([this](const Span& span, double speed) -> Viewer::Seconds {
     begin(span, speed);
     if (!sounding_ || !sounding_->sounds()) return nullptr;
-    return [sounding = sounding_.get()] { return sounding->seconds(); };
+    return [sounding = sounding_] { return sounding->seconds(); };
   });
   connect(&player_, &Player::stopped, this, &Hearing::end);
   connect(&heard_, &HeardShot::changed, this, &Hearing::follow);
+  connect(&session_, &Session::playheadTaken, this, [this] { pulled_ = true; });
   connect(&session_, &Session::frameChanged, this, &Hearing::grain);
+  silence_.setSingleShot(true);
+  silence_.setInterval(restsAfter);
+  silence_.callOnTimeout([this] {
+    if (sounding_ && !player_.playing()) sounding_->stop();
+  });
 }
 
 SoundRun Hearing::runOf(const Span& span, double speed, double begin) const {
@@ -57,9 +69,10 @@ void Hearing::end() {
 }
 
 void Hearing::grain() {
-  if (!sounding_ || !scrubSounds_ || player_.playing() || !heard_.heard()) return;
+  if (!std::exchange(pulled_, false) || !sounding_ || !scrubSounds_ || player_.playing() || !heard_.heard()) return;
   const double rate = session_.piece().rate.toDouble();
   static_cast<void>(sounding_->grain(heard_.heard(), static_cast<double>(session_.frame()) / rate));
+  silence_.start();
 }
 
 void Hearing::setScrubSounds(bool on) {

@@ -2,6 +2,7 @@
 // The sound of playing and of pulling the playhead past.
 
 #include <QObject>
+#include <QTimer>
 #include <memory>
 
 #include "app/session/session.h"
@@ -39,9 +40,10 @@ class Hearing : public QObject {
   Session& session_;
   Player& player_;
   HeardShot& heard_;
-  std::unique_ptr<Sounding> sounding_;
+  std::shared_ptr<Sounding> sounding_;  ///< nullptr: there is no device. A run of pictures goes by it as well
   SoundRun run_;
-  bool scrubSounds_ = true, toldOfNone_ = false;
+  QTimer silence_;  ///< the device rests when nothing has been pulled past for a while
+  bool scrubSounds_ = true, toldOfNone_ = false, pulled_ = false;
 };
 
 }  // namespace molten

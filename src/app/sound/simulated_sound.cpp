@@ -40,7 +40,7 @@ Status SimulatedSound::start(Fill fill) {
     kept().clear();
   }
   run_ = std::make_unique<Run>();
-  run_->thread = std::jthread([fill = std::move(fill), begun = run_->begun, latency = latency_](std::stop_token stop) {
+  run_->thread = std::jthread([fill = std::move(fill), begun = run_->begun](std::stop_token stop) {
     std::mutex mutex;
     std::condition_variable_any never;
     for (std::int64_t n = 0; !stop.stop_requested(); ++n) {

@@ -70,6 +70,10 @@ void SoundHands::layIn(const QStringList& files, double at) {
   session_.apply(layInSounds(session_.project(), paths, at));
 }
 
+void SoundHands::layInHere(const QStringList& files) {
+  layIn(files, static_cast<double>(session_.frame()) / session_.piece().rate.toDouble());
+}
+
 std::vector<double> SoundHands::onsetsOnPiece(const SoundName& which) const {
   std::vector<double> moments;
   const auto& heard = heard_.heard();
@@ -156,13 +160,41 @@ std::optional<SoundName> SoundHands::inHand() const {
 }
 
 void SoundHands::fillLaneMenu(const SoundName& which, QMenu& menu) {
-  if (!which) return;
+  if (!which) return fillChoice(which, "other-speeds", menu);
   menu.addAction(tr("Mark every onset"), this, &SoundHands::markOnsets);
   menu.addAction(tr("Back and again on these onsets"), this, &SoundHands::turnAtOnsets);
   menu.addAction(tr("Fit the span in hand to this sound"), this, &SoundHands::fitSpan);
   menu.addSeparator();
+  QMenu* const found = menu.addMenu(tr("Onsets"));
+  const std::pair<QString, double> degrees[] = {{tr("Only the clearest"), 0.1}, {tr("As usual"), 0.5}, {tr("Soft ones too"), 0.75}, {tr("All that could be one"), 1}};
+  for (const auto& [label, sensitivity] : degrees) {
+    QAction* const action = found->addAction(label, this, [this, to = sensitivity] { heard_.setSensitivity(to); });
+    action->setCheckable(true);
+    action->setChecked(heard_.sensitivity() == sensitivity);
+  }
+  QAction* const loop = menu.addAction(tr("Loop"), this, [this, which](bool on) { setToggle(which, "loop", on); });
+  loop->setCheckable(true);
+  loop->setChecked(laidSound(soundOf(session_.project(), which)).loop);
   menu.addAction(tr("Duplicate"), this, [this, which] { session_.apply(duplicateSound(session_.project(), *which)); });
   menu.addAction(tr("Remove"), this, [this, which] { session_.apply(removeSound(session_.project(), *which)); });
+}
+
+void SoundHands::fillChoice(const SoundName& which, const char* parameter, QMenu& menu) {
+  const Stage& sound = soundOf(session_.project(), which);
+  const std::size_t index = parameterOf(sound, parameter);
+  const ParameterDescription& described = sound.kind->description().parameters[index];
+  const auto& choices = std::get<ChoicesDescription>(described.kind).choices;
+  menu.addSection(QString::fromStdString(described.label));
+  for (std::size_t i = 0; i < choices.size(); ++i) {
+    const ParameterValue value = i;
+    QAction* const action = menu.addAction(QString::fromStdString(choices[i].label), this, [this, which, index, value] {
+      session_.apply(setSoundValue(session_.project(), which, index, value));
+      session_.document().endGesture();
+    });
+    action->setToolTip(QString::fromStdString(choices[i].help));
+    action->setCheckable(true);
+    action->setChecked(sound.values[index] == value);
+  }
 }
 
 void SoundHands::fill(Commands& commands, QMenu* menu) {

@@ -26,6 +26,8 @@ class SoundHands : public QObject {
   void fill(Commands& commands, QMenu* menu);
   /// Sounds from files, at a moment of the piece in seconds.
   void layIn(const QStringList& files, double at);
+  /// The same where the playhead stands.
+  void layInHere(const QStringList& files);
 
  signals:
   void picked(const SoundName& which);
@@ -36,6 +38,8 @@ class SoundHands : public QObject {
   void refresh();
   void connectLanes();
   void fillLaneMenu(const SoundName& which, QMenu& menu);
+  /// A choice of one of a sound's values.
+  void fillChoice(const SoundName& which, const char* parameter, QMenu& menu);
   void setToggle(const SoundName& which, const char* parameter, bool on);
   /// Onsets of a sound, or of all where none is named, in seconds of the piece.
   std::vector<Rational> onsets(const std::optional<SoundName>& which) const;

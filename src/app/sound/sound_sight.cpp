@@ -6,7 +6,7 @@ namespace molten {
 namespace {
 
 /// Pixels: how near a hand takes hold of something, and is drawn to a moment.
-constexpr double reach = 6, drawn = 7;
+constexpr double reach = 6, drawnFrom = 7;
 constexpr double inset = 3, buttonSide = 15;
 /// Decibels at the top and the bottom of a lane.
 constexpr double loudest = 12, softest = -36;
@@ -73,7 +73,7 @@ SoundHold SoundSight::holdAt(const QPointF& at) const {
 }
 
 double SoundSight::snapped(double seconds, std::size_t lane) const {
-  double nearest = seconds, off = drawn;
+  double nearest = seconds, off = drawnFrom;
   const auto look = [&](double moment) {
     const double by = std::abs(view.xOf(moment) - view.xOf(seconds));
     if (by < off) off = by, nearest = moment;

@@ -83,8 +83,7 @@ Result<std::shared_ptr<SoundFeed>> SoundFiles::open(const std::string& path) {
     open_.pop_front();
   }
   auto feed = SoundFeed::open(path, budget_, std::nullopt, outline_);
-  if (!feed) return feed;
-  open_.push_front({path, written, *feed});
+  open_.push_front({path, written, feed});
   if (open_.size() > filesKept) open_.pop_back();
   return feed;
 }

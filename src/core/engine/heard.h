@@ -21,7 +21,7 @@ class SoundFiles {
  public:
   explicit SoundFiles(std::shared_ptr<MemoryBudget> budget, Outline outline = Outline::Yes)
       : budget_(std::move(budget)), outline_(outline) {}
-  /// Opened anew if the file has changed.
+  /// Opened anew if the file has changed, even if it could not be read before.
   Result<std::shared_ptr<SoundFeed>> open(const std::string& path);
   const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
 
@@ -29,7 +29,7 @@ class SoundFiles {
   struct Open {
     std::string path;
     std::filesystem::file_time_type written;
-    std::shared_ptr<SoundFeed> feed;
+    Result<std::shared_ptr<SoundFeed>> feed;
   };
   std::shared_ptr<MemoryBudget> budget_;
   Outline outline_;
