@@ -10,6 +10,8 @@
 int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
   if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+  // What is heard is kept, to be looked at.
+  if (qEnvironmentVariableIsEmpty("MOLTEN_SOUND")) qputenv("MOLTEN_SOUND", "simulated");
   QTemporaryDir settings;
   QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
   QApplication application(argc, argv);

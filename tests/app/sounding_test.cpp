@@ -80,7 +80,9 @@ TEST_F(SoundingTest, GoesRoundWithoutAGap) {
   ASSERT_TRUE(heard->mix->read(soundRate, round, {}));
   // But for the blend at each seam it is the round again and again.
   for (std::size_t i = 0; i < got.samples(); ++i)
-    if (i < 12'000 || i % 12'000 > 200) ASSERT_NEAR(got.at(i, 0), round.at(i % 12'000, 0), 1e-6) << i;
+    if (i < 12'000 || i % 12'000 > 200) {
+      ASSERT_NEAR(got.at(i, 0), round.at(i % 12'000, 0), 1e-6) << i;
+    }
 }
 
 TEST_F(SoundingTest, AChangeIsHeardSoonAndWithoutAClick) {

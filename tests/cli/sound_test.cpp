@@ -90,7 +90,8 @@ TEST_F(SoundRender, EveryKindOfFileHoldsItAsLongAsThePictures) {
     EXPECT_EQ(said.out, std::string(kind.codec) + ",48000,2\n");
     const Sound sound = decoded(result);
     const auto lasts = test::runCommand("ffprobe -v error -show_entries format=duration -of csv=p=0 " + result);
-    EXPECT_EQ(lasts.out, "3.000000\n");
+    // Opus begins before what is heard of it, which such a file counts in.
+    EXPECT_NEAR(std::stod(lasts.out), 3, std::string(kind.codec) == "opus" ? 0.01 : 0);
     // A decoder may give AAC's last frame in full, which lasts longer than the file says that it is heard.
     EXPECT_GE(sound.samples(), own.samples());
     EXPECT_LT(sound.samples(), own.samples() + (kind.apart < 0 ? 1024 : 1));

@@ -340,7 +340,10 @@ Project projectFromJson(const Json& json, const std::string& folder) {
     if (!sounds->is_array()) throw BadProject{"\"sounds\" is not a list"};
     if (sounds->size() > mostSounds) throw BadProject{"it has more than " + std::to_string(mostSounds) + " sounds"};
     const StageKind* const kind = layingSound({}, 0).kind;
-    for (const Json& one : *sounds) project.sounds.push_back(soundFromJson(kind, one, in));
+    for (const Json& one : *sounds) {
+      project.sounds.push_back(soundFromJson(kind, one, in));
+      if (laidSound(project.sounds.back()).file.empty()) throw BadProject{"a sound names no file"};
+    }
   }
   project.in = frameIn(json, "in");
   project.out = frameIn(json, "out");
