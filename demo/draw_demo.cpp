@@ -1,5 +1,5 @@
 // Draws a demonstration clip: draw-demo CLIP OUTPUT [FRAME]. OUTPUT ends in .mp4, or is name-%05d.png for stills; with
-// FRAME only that one is drawn. draw-demo projects FOLDER writes the projects.
+// FRAME only that one is drawn. draw-demo projects FOLDER writes the projects, draw-demo sounds FOLDER the sounds.
 #include <tbb/parallel_for.h>
 
 #include <cstdio>
@@ -8,6 +8,7 @@
 
 #include "core/media/picture_writer.h"
 #include "scene.h"
+#include "sounds.h"
 
 namespace {
 
@@ -53,6 +54,8 @@ Picture draw(const demo::Clip& clip, const PictureShape& shape, int frame) {
 int main(int argc, char** argv) {
   if (argc == 3 && std::string(argv[1]) == "projects")
     return demo::writeProjects(std::filesystem::absolute(argv[2]).lexically_normal().string()) ? 0 : 1;
+  if (argc == 3 && std::string(argv[1]) == "sounds")
+    return demo::writeSounds(std::filesystem::absolute(argv[2]).lexically_normal().string()) ? 0 : 1;
   const demo::Clip clips[] = {demo::gather(), demo::tour(),   demo::trolley(),
                               demo::yard(),   demo::sparks(), demo::ladle(), demo::inspector(), demo::poses()};
   const demo::Clip* clip = nullptr;
@@ -76,10 +79,12 @@ int main(int argc, char** argv) {
     spec.shape.format.bits = 8;
   }
   if (only >= 0) spec.first = only;
+  spec.sound = clip->name == "ladle" && only < 0;
   auto writer = PictureWriter::open(spec);
   Status done = writer ? Status{} : Status{writer.error()};
   for (int n = only >= 0 ? only : 0; done && n < (only >= 0 ? only + 1 : clip->frames); ++n)
     done = (*writer)->write(draw(*clip, spec.shape, n));
+  if (done && spec.sound) done = (*writer)->write(demo::ladleSound());
   if (done) done = (*writer)->finish();
   if (!done) std::fprintf(stderr, "draw-demo: %s\n", done.error().message.c_str());
   return done ? 0 : 1;

@@ -211,6 +211,14 @@ bool writeProjects(const std::string& folder) {
         own->use.path = folder + "/" + own->use.path;
         stage.values = stage.kind->withOwnSource(stage.values, *own);
       }
+    for (const std::string& text : written.sounds) {
+      const auto laid = parseLaidSound(folder + "/" + text, 60);
+      if (!laid) {
+        std::fprintf(stderr, "draw-demo: %s\n", laid.error().message.c_str());
+        return false;
+      }
+      project.sounds.push_back(*laid);
+    }
     if (written.rate > Rational(0)) project.output.rate = written.rate;
     if (!writeProject(project, folder + "/" + written.name + ".molten")) return false;
   }

@@ -3,7 +3,12 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <cstdio>
+#include <memory>
 #include <numbers>
+
+#include "core/media/muxer.h"
+#include "core/media/sound_track.h"
 
 namespace demo {
 namespace {
@@ -133,9 +138,41 @@ Sound ladleSound() {
     double creak = 0;
     for (const double at : {0.55, 0.8, 4.6})
       if (t > at) creak += std::sin(turn * (310 + 40 * std::sin(t * 9)) * t) * std::exp(-9 * (t - at)) * 0.12;
-    return 0.25 * hall[c](by) + flow * 0.5 * stream[c](by) + splash * 1.1 * stream[c](noise(i * 2 + side + 900001)) +
-           drop * 0.9 * drops[c](by) + hiss * 0.30 * steam[c](by) + creak;
+    return 0.75 * (0.25 * hall[c](by) + flow * 0.5 * stream[c](by) + splash * 1.1 * stream[c](noise(i * 2 + side + 900001)) +
+           drop * 0.9 * drops[c](by) + hiss * 0.30 * steam[c](by) + creak);
   });
+}
+
+bool writeSounds(const std::string& folder) {
+  using namespace molten;
+  for (DemoSound& one : sounds()) {
+    // As many bits as a loudspeaker tells apart: noise takes room.
+    for (float& value : one.sound.values()) value = std::round(std::clamp(value, -1.0f, 1.0f) * 32767) / 32768;
+    auto muxer = Muxer::open(folder + "/" + one.name + ".flac");
+    Status done = muxer ? Status() : Status(muxer.error());
+    std::unique_ptr<SoundTrack> track;
+    if (done) {
+      auto opened = SoundTrack::open((*muxer)->format(), (*muxer)->extension(), [&](AVPacket& packet) { return (*muxer)->put(packet); });
+      if (opened)
+        track = std::move(*opened);
+      else
+        done = opened.error();
+    }
+    if (done) done = (*muxer)->begin("FLAC");
+    if (done) done = track->write(one.sound);
+    if (done) done = track->finish();
+    if (done) done = (*muxer)->finish();
+    if (done) {
+      std::vector<SafeFile> files;
+      files.push_back((*muxer)->takeFile());
+      done = commitTogether(std::move(files));
+    }
+    if (!done) {
+      std::fprintf(stderr, "draw-demo: %s\n", done.error().message.c_str());
+      return false;
+    }
+  }
+  return true;
 }
 
 }  // namespace demo

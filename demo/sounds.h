@@ -18,4 +18,7 @@ std::vector<DemoSound> sounds();
 /// What is heard while the ladle tips: metal, the pour, its splash and the hiss after it.
 molten::Sound ladleSound();
 
+/// Writes those that stand by themselves as files of a folder.
+bool writeSounds(const std::string& folder);
+
 }  // namespace demo
