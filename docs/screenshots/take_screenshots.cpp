@@ -112,6 +112,10 @@ class Photographer {
     QTest::mouseClick(chart(), Qt::LeftButton, {}, chart()->sight().spanPoint(2).toPoint());
     settle(400);
     take("pace");
+    openDemo("ramp-on-whirrs");
+    step(15, 5);
+    settle(1500);
+    take("sound");
     QTest::keyClick(picture(), Qt::Key_D);
     openDemo("tongs");
     step(0, 9);
@@ -172,13 +176,6 @@ class Photographer {
       for (int i = 0; i < 400 && slices->known() < slices->count(); ++i) QTest::qWait(50);
       settle(400);
     };
-    openDemo("rings");
-    step(20);
-    whole();
-    QTest::keyClick(picture(), Qt::Key_T);
-    settle();
-    take("radial");
-    QTest::keyClick(picture(), Qt::Key_T);
     // A frame that draws nearer by keys, trembling, and sways in waves.
     openDemo("pour");
     Project moves = bench_.document().project();

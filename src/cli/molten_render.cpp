@@ -86,8 +86,9 @@ int listStages(const Arguments& a) {
 int renderTheSound(const Arguments& a, const RenderSettings& settings, std::stop_token stop) {
   const auto written = renderSound(settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop);
   if (!written) return say(Failed, written.error().cancelled ? stopped : written.error());
-  for (const auto& note : *written) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
-  return a.strict && !written->empty() ? Failed : Done;
+  for (const auto& note : written->notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
+  for (const auto& finding : written->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
+  return a.strict && !written->findings.empty() ? Failed : Done;
 }
 
 int run(const Arguments& a) {

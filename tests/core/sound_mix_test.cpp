@@ -1,4 +1,5 @@
 // Sounds side by side, against what a slow and obvious sum says of each sample.
+#include "core/sound/loudness.h"
 #include "core/sound/sound_mix.h"
 #include "support/sounds.h"
 
@@ -80,6 +81,22 @@ TEST(SoundMix, DecibelsAreFactorsAndBack) {
   EXPECT_NEAR(factorOf(-6), 0.501187, 1e-6);
   EXPECT_NEAR(decibelsOf(factorOf(7.3)), 7.3, 1e-9);
   EXPECT_EQ(factorOf(-std::numeric_limits<double>::infinity()), 0);
+}
+
+/// As the broadcasters' own test signals: a tone of so many decibels in both channels is as loud in LUFS.
+TEST(Loudness, OfAToneIsItsLevel) {
+  for (const double decibels : {-23.0, -33.0}) {
+    Loudness loudness;
+    const test::MadeSound source([&](double sample, int) {
+      return factorOf(decibels) * std::sin(2 * M_PI * 1000 * sample / soundRate);
+    });
+    for (int second = 0; second < 20; ++second) loudness.add(read(source, second * soundRate, soundRate));
+    ASSERT_TRUE(loudness.whole());
+    EXPECT_NEAR(*loudness.whole(), decibels, 0.1);
+  }
+  Loudness silent;
+  silent.add(Sound(soundRate));
+  EXPECT_FALSE(silent.whole());
 }
 
 }  // namespace

@@ -49,6 +49,7 @@
 #include "app/sections/bands.h"
 #include "app/sections/sections.h"
 #include "app/sound/hearing.h"
+#include "app/sound/level_meter.h"
 #include "app/sound/sound_hands.h"
 #include "app/starters/starter_actions.h"
 #include "app/theme/parts.h"
@@ -188,6 +189,9 @@ void Bench::connectRooms() {
   connect(heardShot_, &HeardShot::said, this, &Bench::say);
   connect(hearing_, &Hearing::said, this, &Bench::say);
   connect(sounds_, &SoundHands::said, this, &Bench::say);
+  transport_->meter()->setLevels([this] { return hearing_->levels(); });
+  connect(heardShot_, &HeardShot::changed, transport_->meter(),
+          [this] { transport_->meter()->setVisible(heardShot_->hearsSomething()); });
   connect(session_, &Session::changed, this, &Bench::showTitle);
   connect(&document(), &Document::titleChanged, this, &Bench::showTitle);
   connect(session_, &Session::footageLeaves, this, [this] {

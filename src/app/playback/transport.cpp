@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QToolButton>
 
+#include "app/sound/level_meter.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -36,6 +37,8 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   rendering_->setObjectName("rendering");
   rendering_->setToolTip(tr("How the render goes on, and what waits (Ctrl+Shift+R)"));
   rendering_->setVisible(false);
+  meter_ = new LevelMeter(this);
+  meter_->hide();
   measure_ = new QLabel;
   measure_->setProperty("dim", true);
   measure_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -57,6 +60,7 @@ Transport::Transport(QWidget* parent) : QWidget(parent) {
   row->addWidget(loop_);
   row->addWidget(rendering_);
   row->addStretch(1);
+  row->addWidget(meter_);
   row->addWidget(measure_);
   row->addSpacing(6);
   row->addWidget(render_);

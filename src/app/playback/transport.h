@@ -9,6 +9,8 @@ class QToolButton;
 
 namespace molten {
 
+class LevelMeter;
+
 struct TransportState {
   bool footage = false;
   bool playing = false;
@@ -25,6 +27,7 @@ class Transport : public QWidget {
   void setState(const TransportState& state);
   /// How the render queue stands; empty: nothing is rendered.
   void setRendering(const QString& words);
+  LevelMeter* meter() { return meter_; }
 
  signals:
   void toStart();
@@ -41,6 +44,7 @@ class Transport : public QWidget {
   QToolButton *start_, *back_, *play_, *on_, *end_;
   QPushButton *bypass_, *loop_, *rendering_, *render_;
   QLabel *timecode_, *frames_, *measure_;
+  LevelMeter* meter_;  ///< hidden where there is nothing to hear
   bool playing_ = false;
 };
 

@@ -83,6 +83,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->addRow(tr("Size"), size_);
   form->addRow(tr("Rate"), rate);
   form->addRow(tr("Quality"), qualityRow);
+  form->addRow(tr("Sound"), sound_);
   auto* dismiss = new QPushButton(tr("Cancel"));
   auto* buttons = new QHBoxLayout;
   buttons->setSpacing(8);
@@ -107,6 +108,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
   connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
   connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
+  connect(sound_, &QComboBox::currentIndexChanged, this, &RenderDialog::refresh);
   connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
   connect(render_, &QPushButton::clicked, this, &RenderDialog::chooseSoon);
 }
@@ -133,6 +135,10 @@ void RenderDialog::makeFields(const OutputSettings& output, const QString& sugge
   quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
   quality_->setFont(theme::words());
   qualityHelp_ = theme::note();
+  sound_ = named(new QComboBox, "sound");
+  sound_->addItem(tr("As it is heard"), static_cast<int>(SoundWish::Mix));
+  sound_->addItem(tr("The footage's, as it lies in its file"), static_cast<int>(SoundWish::Copy));
+  sound_->addItem(tr("None"), static_cast<int>(SoundWish::None));
   summary_ = named(new QLabel, "summary");
   summary_->setWordWrap(true);
   notes_ = named(new QLabel, "notes");
@@ -159,6 +165,7 @@ void RenderDialog::codecChosen() {
   quality_->setValue(project_.output.codec == codec.id && project_.output.quality >= 0
                          ? project_.output.quality
                          : std::max(0, codec.qualityDefault));
+  sound_->setEnabled(!codec.stills);
   qualityHelp_->setText(hasQuality ? text(codec.qualityHelp) : tr("every sample is kept"));
   // The name's ending follows the kind.
   const QFileInfo file(path_->text());
@@ -254,6 +261,7 @@ RenderSettings RenderDialog::settings() const {
   settings.project.output = chosen();
   settings.memoryBytes = memory_;
   settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  settings.sound = static_cast<SoundWish>(sound_->currentData().toInt());
   if (isMap()) settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   return settings;
 }
@@ -279,13 +287,15 @@ void RenderDialog::refresh() {
 void RenderDialog::outlined(const Result<RenderOutline>& outline) {
   if (outline) {
     const double seconds = static_cast<double>(outline->pictures.count()) / outline->spec.rate.toDouble();
+    const QString sound = outline->plan.soundText.empty() ? QString() : tr(" · sound %1").arg(text(outline->plan.soundText));
     summary_->setText(
         tr("%1 pictures, %2 s · %3 × %4 · %5 fps · %6, %7")
             .arg(outline->pictures.count())
             .arg(seconds, 0, 'f', 2)
             .arg(outline->plan.size.width)
             .arg(outline->plan.size.height)
-            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)));
+            .arg(text(rateText(outline->spec.rate)), text(outline->plan.codec->label), text(outline->plan.formatText)) +
+        sound);
     QStringList notes;
     for (const auto& note : outline->plan.notes) notes << text(note);
     if (outline->replaced > 0) notes << whatIsThere(*outline);

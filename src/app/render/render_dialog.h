@@ -79,7 +79,7 @@ class RenderDialog : public QDialog {
   RenderPlace ofPictures_, ofMap_;  ///< of what is not chosen just now, as it was left
   bool mapChosen_ = false;
   QLineEdit* path_;
-  QComboBox *what_, *codec_, *size_;
+  QComboBox *what_, *codec_, *size_, *sound_;
   QSpinBox* quality_;
   QLabel *qualityHelp_, *summary_, *notes_;
   QPushButton* render_;

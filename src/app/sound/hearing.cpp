@@ -1,6 +1,7 @@
 #include "app/sound/hearing.h"
 
 #include <QSettings>
+#include <cmath>
 
 #include "app/playback/player.h"
 
@@ -39,9 +40,7 @@ SoundRun Hearing::runOf(const Span& span, double speed, double begin) const {
 }
 
 void Hearing::begin(const Span& span, double speed) {
-  const auto& heard = heard_.heard();
-  const bool something = heard && (heard->own || !heard->laid.empty());
-  if (!something) return;
+  if (!heard_.hearsSomething()) return;
   if (!sounding_) {
     if (!std::exchange(toldOfNone_, true))
       emit said(tr("No sound device was found: it plays on without sound, by the clock."));
@@ -57,10 +56,12 @@ void Hearing::begin(const Span& span, double speed) {
   }
 }
 
-/// Other sound for what plays on.
+/// Other sound for what plays on, from where it is: in and out may be others as well.
 void Hearing::follow() {
   if (!sounding_ || !player_.playing() || !sounding_->sounds() || !heard_.heard()) return;
-  run_.heard = heard_.heard();
+  const double passed = run_.speed * sounding_->seconds();
+  const double at = run_.at(run_.begin + passed), where = std::isnan(at) ? run_.begin + passed : at;
+  run_ = runOf(spanOf(session_.project(), session_.piece().length), run_.speed, where - passed);
   sounding_->change(run_);
 }
 

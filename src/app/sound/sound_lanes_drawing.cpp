@@ -37,17 +37,11 @@ void SoundLanes::drawLane(QPainter& painter, std::size_t number) {
   painter.setRenderHint(QPainter::Antialiasing, false);
   painter.setPen(theme::line);
   painter.drawLine(box.topLeft(), box.topRight());
-  const double room = sight_.view.area.left() - 14 - (low ? 40 : 0);
-  painter.setFont(theme::words(11));
-  painter.setPen(lane.feed ? theme::text : theme::outside);
-  painter.drawText(QRectF(8, box.top() + (low ? (box.height() - 15) / 2 : 3), room, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                   painter.fontMetrics().elidedText(lane.title, Qt::ElideMiddle, static_cast<int>(room)));
-  if (!low) {
-    painter.setFont(theme::words(10));
-    painter.setPen(theme::dim);
-    painter.drawText(QRectF(8, box.bottom() - 18, room - 40, 15), Qt::AlignLeft | Qt::AlignVCenter,
-                     lane.feed ? lane.gainMoves ? tr("moves") : decibels(lane.gain) : tr("not there"));
-  }
+  painter.setFont(theme::words(10));
+  painter.setPen(lane.feed ? theme::dim : theme::outside);
+  const QRectF column(8, low ? box.top() : box.top() + 3, sight_.view.area.left() - 14, low ? box.height() : 15);
+  painter.drawText(column, Qt::AlignLeft | Qt::AlignVCenter,
+                   lane.feed ? lane.gainMoves ? tr("moves") : decibels(lane.gain) : tr("not there"));
   painter.setFont(theme::words(10, true));
   for (const auto& [grip, letter, on] :
        {std::tuple{SoundGrip::Mute, tr("M"), lane.muted}, std::tuple{SoundGrip::Alone, tr("A"), lane.alone}}) {
@@ -90,6 +84,16 @@ void SoundLanes::drawLane(QPainter& painter, std::size_t number) {
     painter.drawLine(QPointF(std::max(body.left(), sight_.view.area.left()), sight_.gainY(number)),
                      QPointF(body.right(), sight_.gainY(number)));
   }
+  // Its name stands in the lane: beside it there is room for a few letters.
+  painter.setFont(theme::words(11));
+  const QRectF name(sight_.view.area.left() + 4, box.top() + 2, painter.fontMetrics().horizontalAdvance(lane.title) + 8, 15);
+  painter.setPen(Qt::NoPen);
+  QColor behind = theme::ink;
+  behind.setAlpha(190);
+  painter.setBrush(behind);
+  painter.drawRect(name);
+  painter.setPen(theme::text);
+  painter.drawText(name, Qt::AlignCenter, lane.title);
   painter.restore();
 }
 

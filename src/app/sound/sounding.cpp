@@ -19,17 +19,17 @@ constexpr std::int64_t toldOf = soundRate / 2;
 constexpr double levelHeld = 0.05;
 
 SoundCurve curveOf(const SoundRun& run) {
-  return SoundCurve([run](double seconds) {
-    const double at = run.begin + run.speed * seconds, length = run.to - run.from;
-    if (run.loop && length > 0) {
-      const double within = std::fmod(at - run.from, length);
-      return run.from + (within < 0 ? within + length : within);
-    }
-    return at < run.from || at >= run.to ? std::nan("") : at;
-  });
+  return SoundCurve([run](double seconds) { return run.at(run.begin + run.speed * seconds); });
 }
 
 }  // namespace
+
+double SoundRun::at(double moment) const {
+  const double length = to - from;
+  if (!loop || length <= 0) return moment < from || moment >= to ? std::nan("") : moment;
+  const double within = std::fmod(moment - from, length);
+  return from + (within < 0 ? within + length : within);
+}
 
 Sounding::Sounding(std::unique_ptr<SoundDevice> device) : device_(std::move(device)) {
   thread_ = std::jthread([this](std::stop_token stop) { mix(std::move(stop)); });

@@ -21,6 +21,9 @@ struct SoundRun {
   double speed = 1;  ///< negative: backwards
   double from = 0, to = 0;
   bool loop = false;
+
+  /// A moment as it is if it goes round; NaN: it lies outside, and it does not.
+  double at(double moment) const;
 };
 
 /// How loud it is: the greatest sample of each channel.

@@ -332,7 +332,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   }
   if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
   if (const SoundTrack* const track = (*writer)->sound())
-    if (std::string loud = tooLoud(*track); !loud.empty()) outline->plan.notes.push_back(std::move(loud));
+    for (std::string said : {loudnessOf(*track), tooLoud(*track)})
+      if (!said.empty()) outline->plan.notes.push_back(std::move(said));
   outline->findings = footage.faults().sentences(footage.name());
   for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
   if (heard)

@@ -33,6 +33,17 @@ Result<Sound> SoundWriting::upTo(std::int64_t k, std::stop_token stop) {
   return sound;
 }
 
+std::string loudnessOf(const SoundTrack& track) {
+  if (track.loudest() <= 0) return {};
+  char text[120];
+  const double peak = decibelsOf(track.loudest());
+  if (const auto whole = track.loudness().whole())
+    std::snprintf(text, sizeof text, "The sound's loudness is %.1f LUFS, its loudest sample %.1f dB.", *whole, peak);
+  else
+    std::snprintf(text, sizeof text, "The sound's loudest sample is %.1f dB; it is too short or too soft for a loudness.", peak);
+  return text;
+}
+
 std::string tooLoud(const SoundTrack& track) {
   if (track.loudest() <= 1) return {};
   char text[160];
@@ -46,8 +57,7 @@ bool holdsSoundAlone(const std::string& path) {
   return extension == ".wav" || extension == ".flac";
 }
 
-Result<std::vector<std::string>> renderSound(const RenderSettings& settings,
-                                             const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+Result<SoundRendered> renderSound(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
   const std::string& path = settings.project.output.path;
   for (const Project* const project : {&settings.project, settings.open ? &*settings.open : nullptr})
     if (project && FilesRead(*project).holds(path))
@@ -79,9 +89,10 @@ Result<std::vector<std::string>> renderSound(const RenderSettings& settings,
   std::vector<SafeFile> files;
   files.push_back((*muxer)->takeFile());
   if (auto done = commitTogether(std::move(files)); !done) return done.error();
-  std::vector<std::string> findings = heard->findings;
-  if (std::string loud = tooLoud(**track); !loud.empty()) findings.push_back(std::move(loud));
-  return findings;
+  SoundRendered rendered{{}, heard->findings};
+  for (std::string said : {loudnessOf(**track), tooLoud(**track)})
+    if (!said.empty()) rendered.notes.push_back(std::move(said));
+  return rendered;
 }
 
 }  // namespace molten

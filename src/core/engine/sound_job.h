@@ -28,14 +28,19 @@ class SoundWriting {
   std::int64_t first_, at_;
 };
 
-/// A sentence about sound that was cut where it was too loud; empty: none was.
+/// A sentence about how loud it has become; empty: it is silent.
+std::string loudnessOf(const SoundTrack& track);
+/// One about sound that was cut where it was too loud; empty: none was.
 std::string tooLoud(const SoundTrack& track);
 
 /// True of .wav and .flac.
 bool holdsSoundAlone(const std::string& path);
-/// The sound of in to out alone. Progress is told in pictures. Returns sentences about what was amiss. On failure or when
-/// stopped nothing is left behind.
-Result<std::vector<std::string>> renderSound(const RenderSettings& settings,
+/// The sound of in to out alone. Progress is told in pictures. On failure or when stopped nothing is left behind.
+struct SoundRendered {
+  std::vector<std::string> notes;     ///< sentences about how loud it is
+  std::vector<std::string> findings;  ///< about what was amiss
+};
+Result<SoundRendered> renderSound(const RenderSettings& settings,
                                              const std::function<void(const RenderProgress&)>& progress, std::stop_token stop);
 
 }  // namespace molten

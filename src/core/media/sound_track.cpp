@@ -71,6 +71,7 @@ Status SoundTrack::write(const Sound& sound) {
   for (std::size_t i = 0; i < values.size(); ++i)
     if (const float loud = std::abs(values[i]); loud > loudest_)
       loudest_ = loud, loudestAt_ = samples_ + static_cast<std::int64_t>(i) / soundChannels;
+  loudness_.add(sound);
   samples_ += static_cast<std::int64_t>(sound.samples());
   waiting_.insert(waiting_.end(), values.begin(), values.end());
   const std::size_t frame = encoder_->frame_size > 0 ? static_cast<std::size_t>(encoder_->frame_size) : usualFrame;

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/media/av_handles.h"
+#include "core/sound/loudness.h"
 #include "core/sound/sound.h"
 
 namespace molten {
@@ -31,6 +32,7 @@ class SoundTrack {
   /// The loudest sample, and which it was: above 1 it has been cut.
   float loudest() const { return loudest_; }
   std::int64_t loudestAt() const { return loudestAt_; }
+  const Loudness& loudness() const { return loudness_; }
 
  private:
   explicit SoundTrack(Put put) : put_(std::move(put)) {}
@@ -44,6 +46,7 @@ class SoundTrack {
   std::vector<float> waiting_;
   std::int64_t samples_ = 0, encoded_ = 0, loudestAt_ = 0;
   float loudest_ = 0;
+  Loudness loudness_;
 };
 
 }  // namespace molten
