@@ -2,9 +2,11 @@
 #include <QMimeData>
 
 #include "app/chart/deck.h"
+#include "app/sound/level_meter.h"
 #include "app/sound/sound_device.h"
 #include "app/sound/sound_lanes.h"
 #include "bench_fixture.h"
+#include "core/project/sound_edits.h"
 #include "core/stages/laid_sound.h"
 #include "support/sounds.h"
 
@@ -114,6 +116,22 @@ TEST_F(SoundTest, PlayingGivesTheDeviceWhatIsHeard) {
   const auto* const own = reinterpret_cast<const float*>(raw.out.data());
   // By the device's own clock, from the first picture on; what was not mixed yet when it began is silent.
   for (std::size_t i = 12'000; i < 40'000; ++i) ASSERT_NEAR(got.at(i, 0), own[i * 2], 1e-6) << i;
+}
+
+TEST_F(SoundTest, TheMeterSaysWhatGoesOver) {
+  open(clip());
+  const auto& meter = *bench->findChild<LevelMeter*>();
+  EXPECT_FALSE(meter.isVisible()) << "there is nothing to hear";
+  lay(tone());
+  EXPECT_TRUE(meter.isVisible());
+  EXPECT_EQ(meter.overText(), "");
+  bench->document().apply(setSoundValue(project(), 0, parameterIndex(project().sounds[0].kind->description(), "gain"), 18.0));
+  stillFor(40);
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  EXPECT_TRUE(until([&] { return meter.overText().startsWith("over "); }));
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  QTest::mouseClick(const_cast<LevelMeter*>(&meter), Qt::LeftButton);
+  EXPECT_EQ(meter.overText(), "");
 }
 
 TEST_F(SoundTest, OnsetsGiveAPaceItsMarksAndTurns) {

@@ -190,8 +190,7 @@ void Bench::connectRooms() {
   connect(hearing_, &Hearing::said, this, &Bench::say);
   connect(sounds_, &SoundHands::said, this, &Bench::say);
   transport_->meter()->setLevels([this] { return hearing_->levels(); });
-  connect(heardShot_, &HeardShot::changed, transport_->meter(),
-          [this] { transport_->meter()->setVisible(heardShot_->hearsSomething()); });
+  connect(heardShot_, &HeardShot::changed, transport_, [this] { transport_->setHears(heardShot_->hearsSomething()); });
   connect(session_, &Session::changed, this, &Bench::showTitle);
   connect(&document(), &Document::titleChanged, this, &Bench::showTitle);
   connect(session_, &Session::footageLeaves, this, [this] {

@@ -109,4 +109,15 @@ void Transport::setRendering(const QString& words) {
   rendering_->setVisible(!words.isEmpty());
 }
 
+void Transport::setHears(bool on) {
+  meter_->setVisible(on);
+  shareRoom();
+}
+
+/// In a narrow window what is heard comes before what is held.
+void Transport::shareRoom() {
+  constexpr int roomForBoth = 1000;
+  measure_->setVisible(width() >= roomForBoth || meter_->isHidden());
+}
+
 }  // namespace molten

@@ -28,6 +28,8 @@ class Transport : public QWidget {
   /// How the render queue stands; empty: nothing is rendered.
   void setRendering(const QString& words);
   LevelMeter* meter() { return meter_; }
+  /// Whether there is anything to hear.
+  void setHears(bool on);
 
  signals:
   void toStart();
@@ -39,7 +41,11 @@ class Transport : public QWidget {
   void renderRequested();
   void renderQueueRequested();
 
+ protected:
+  void resizeEvent(QResizeEvent*) override { shareRoom(); }
+
  private:
+  void shareRoom();
   QToolButton* tool(const char* icon, const QString& name, const QString& help);
   QToolButton *start_, *back_, *play_, *on_, *end_;
   QPushButton *bypass_, *loop_, *rendering_, *render_;

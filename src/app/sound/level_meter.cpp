@@ -12,7 +12,7 @@ namespace {
 constexpr int looksEvery = 40;      ///< milliseconds
 constexpr qint64 heldFor = 1500;    ///< likewise
 constexpr double softest = -48;     ///< decibels, at the left end; full scale is at the right one
-constexpr int barWidth = 76, overWidth = 66, barHeight = 4;
+constexpr int barWidth = 54, barHeight = 4;
 
 /// 0 at the left end, 1 at full scale.
 double placeOf(float level) {
@@ -22,9 +22,9 @@ double placeOf(float level) {
 }  // namespace
 
 LevelMeter::LevelMeter(QWidget* parent) : QWidget(parent) {
-  setFixedSize(barWidth + overWidth, 22);
+  setFixedSize(barWidth, 24);
   setAccessibleName(tr("Level"));
-  setToolTip(tr("How loud it is, from −48 dB to full scale; the line is the loudest of late. Click to forget what went over"));
+  setToolTip(tr("How loud it is, from −48 dB to full scale; the line is the loudest of late. Over: by so many dB it went over full scale; a click forgets that"));
   timer_.setInterval(looksEvery);
   timer_.callOnTimeout([this] { look(); });
 }
@@ -44,7 +44,7 @@ void LevelMeter::look() {
 }
 
 QString LevelMeter::overText() const {
-  return loudest_ > 1 ? tr("over %1 dB").arg(decibelsOf(loudest_), 0, 'f', 1) : QString();
+  return loudest_ > 1 ? tr("over %1").arg(decibelsOf(loudest_), 0, 'f', 1) : QString();
 }
 
 void LevelMeter::mousePressEvent(QMouseEvent*) {
@@ -55,14 +55,17 @@ void LevelMeter::mousePressEvent(QMouseEvent*) {
 void LevelMeter::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setPen(Qt::NoPen);
-  for (const auto& [level, top] : {std::pair{now_.left, 5}, std::pair{now_.right, 12}}) {
+  // What went over is said below the bars.
+  const QString over = overText();
+  const int first = over.isEmpty() ? 6 : 0, second = first + barHeight + 3;
+  for (const auto& [level, top] : {std::pair{now_.left, first}, std::pair{now_.right, second}}) {
     painter.fillRect(0, top, barWidth, barHeight, theme::raised);
     painter.fillRect(QRectF(0, top, placeOf(level) * barWidth, barHeight), theme::dim);
   }
-  if (held_ > 0) painter.fillRect(QRectF(std::max(0.0, placeOf(held_) * barWidth - 1.5), 4, 1.5, 13), theme::text);
+  if (held_ > 0) painter.fillRect(QRectF(std::max(0.0, placeOf(held_) * barWidth - 1.5), first, 1.5, second + barHeight - first), theme::text);
   painter.setFont(theme::words(10));
   painter.setPen(theme::text);
-  painter.drawText(QRect(barWidth + 6, 0, overWidth - 6, height()), Qt::AlignVCenter | Qt::AlignLeft, overText());
+  painter.drawText(QRect(0, second + barHeight, width(), height() - second - barHeight), Qt::AlignCenter, over);
 }
 
 }  // namespace molten

@@ -14,12 +14,14 @@ namespace molten {
 /// A bar for each channel, the loudest of the last while as a line, and by how much it went over full scale, until it is
 /// clicked.
 class LevelMeter : public QWidget {
+  Q_OBJECT
+
  public:
   using Levels = std::function<std::optional<SoundLevels>()>;
   explicit LevelMeter(QWidget* parent = nullptr);
   /// Who says how loud it is; nothing while nothing is heard.
   void setLevels(Levels levels) { levels_ = std::move(levels); }
-  /// What it says now: `over by 1.2 dB`, or nothing.
+  /// What it says now: `over 1.2`: by so many decibels; or nothing.
   QString overText() const;
 
  protected:
