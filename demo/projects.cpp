@@ -49,7 +49,7 @@ const std::vector<Written>& projects() {
        {"pace:spans=1.9s@30%~2.4s+3s@160%~2.4s+1.6s@30%"},
        30,
        InBetween::Flow,
-       {"rising-whirr.flac@0.7s", "falling-whirr.flac@3.7s", "furnace-hum.flac@0s,loop,gain=-12dB,fade-in=0.5s,fade-out=0.8s"}},
+       {"rising-whirr.flac@0.7s,gain=-8dB", "falling-whirr.flac@3.7s,gain=-8dB", "furnace-hum.flac@0s,loop,gain=-20dB,fade-in=0.5s,fade-out=0.8s"}},
       // Back and again on four hits.
       {"scratch",
        "gather.mp4",
