@@ -56,13 +56,11 @@ void HeardShot::took(const std::shared_ptr<const Heard>& heard) {
   OnsetQuestion question;
   question.sensitivity = sensitivity_;
   bool lacking = false;
-  const auto add = [&](const std::shared_ptr<SoundFeed>& feed) {
-    if (!feed) return;
-    question.feeds.push_back(feed);
-    lacking |= !onsets_.contains(feed->path());
-  };
-  add(heard->own);
-  for (const Heard::Laid& laid : heard->laid) add(laid.feed);
+  for (const Heard::Laid& laid : heard->laid) {
+    if (!laid.feed) continue;
+    question.feeds.push_back(laid.feed);
+    lacking |= !onsets_.contains(laid.feed->path());
+  }
   if (lacking) found_.ask(question);
   QStringList told;
   for (const std::string& finding : heard->findings) told.push_back(QString::fromStdString(finding));

@@ -25,7 +25,7 @@ class HeardShot : public QObject {
   const std::shared_ptr<const Heard>& heard() const { return heard_; }
   /// The footage has sound, or some is laid.
   bool hearsSomething() const { return heard_ && (heard_->own || !heard_->laid.empty()); }
-  /// Onsets of a file in samples from its beginning; empty while they are looked for.
+  /// Onsets of a file that is laid, in samples from its beginning; empty while they are looked for.
   const std::vector<std::int64_t>& onsetsOf(const std::string& path) const;
   /// 0 only the clearest … 1 all that could be one.
   double sensitivity() const { return sensitivity_; }

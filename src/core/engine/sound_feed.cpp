@@ -98,14 +98,17 @@ void SoundFeed::readThrough(std::stop_token stop) {
     if (end && *end <= at) break;
     outline_->add(sound);
   }
-  outline_->finish();
   const std::scoped_lock lock(mutex_);
   failed_ = failed;
   if (reader) end_ = (*reader)->end(), damaged_ = (*reader)->damaged();
+  outline_->finish();
+  through_ = true;
+  isThrough_.notify_all();
 }
 
 void SoundFeed::waitForPeaks() const {
-  while (!peaks_->complete()) std::this_thread::yield();
+  std::unique_lock lock(mutex_);
+  isThrough_.wait(lock, [this] { return through_; });
 }
 
 std::vector<std::string> SoundFeed::findings() const {

@@ -1,6 +1,7 @@
 #pragma once
 // The sound of one file: decoded where it is asked for, kept under a budget, and its outline.
 
+#include <condition_variable>
 #include <list>
 #include <memory>
 #include <mutex>
@@ -33,7 +34,7 @@ class SoundFeed : public SoundSource {
   /// True if read() would have nothing to decode.
   bool has(std::int64_t first, std::int64_t count) const;
   const std::shared_ptr<const Peaks>& peaks() const { return peaks_; }
-  /// Returns when the outline is complete, or cannot be. For tests.
+  /// Returns when the outline is complete, or cannot be; of a feed that makes one. For tests.
   void waitForPeaks() const;
   /// Sentences about what was amiss with what has been read.
   std::vector<std::string> findings() const;
@@ -63,6 +64,8 @@ class SoundFeed : public SoundSource {
   std::optional<std::int64_t> end_;
   int damaged_ = 0;
   std::optional<Error> failed_;
+  bool through_ = false;          ///< it has been read through
+  mutable std::condition_variable isThrough_;
   std::jthread thread_;  // last: it stops before the rest goes
 };
 
