@@ -154,7 +154,7 @@ TEST_F(SoundTest, OnsetsGiveAPaceItsMarksAndTurns) {
   }
 }
 
-TEST_F(SoundTest, ASoundThatIsGoneIsSaidAndTheRestStays) {
+TEST_F(SoundTest, ASoundThatIsGoneLeavesItsLaneAndTheRest) {
   open(clip());
   Project with = project();
   with.sounds.push_back(layingSound(folder / "gone.wav", 0.5));

@@ -191,6 +191,17 @@ TEST_F(SoundRender, TooLoudIsSaidAndWhatIsAmissToo) {
     EXPECT_EQ(result.exitCode, one.code) << one.arguments;
     EXPECT_NE(result.err.find(one.says), std::string::npos) << result.err;
   }
+  // Sound that is damaged is silent there, and that is said.
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -y -i " + clip() + " -map 0:a -c copy " + (folder / "whole.mka")).exitCode, 0);
+  std::ifstream in(folder / "whole.mka", std::ios::binary);
+  std::string bytes((std::istreambuf_iterator<char>(in)), {});
+  for (std::size_t i = 0; i < 2000; ++i) bytes[bytes.size() / 2 + 7 * i] ^= 0x55;
+  test::writeFile(folder / "hurt.mka", bytes);
+  for (const char* result : {"hurt.wav", "hurt.mkv"}) {
+    const auto hurt = render(folder / "silent.mkv" + " --strict --add-sound " + (folder / "hurt.mka") + " -o " + (folder / result));
+    EXPECT_EQ(hurt.exitCode, 1) << result;
+    EXPECT_NE(hurt.err.find("of its sound cannot be decoded and will be silent."), std::string::npos) << hurt.err;
+  }
   // A sound that the project reads is never written over.
   const auto over = render(folder / "silent.mkv" + " --add-sound " + (folder / "tone.wav") + " -o " + (folder / "tone.wav"));
   EXPECT_EQ(over.exitCode, 1);

@@ -51,7 +51,6 @@ void SoundHands::connectLanes() {
   connect(lanes, &SoundLanes::muted, this, [this](const SoundName& which, bool on) { setToggle(which, "mute", on); });
   connect(lanes, &SoundLanes::madeAlone, this, [this](const SoundName& which, bool on) { setToggle(which, "alone", on); });
   connect(lanes, &SoundLanes::gestureEnded, &session_.document(), &Document::endGesture);
-  connect(lanes, &SoundLanes::picked, this, &SoundHands::picked);
   connect(lanes, &SoundLanes::scrubbed, this, [this](double seconds) {
     session_.goTo(std::llround(seconds * session_.piece().rate.toDouble()));
   });

@@ -30,7 +30,6 @@ class SoundHands : public QObject {
   void layInHere(const QStringList& files);
 
  signals:
-  void picked(const SoundName& which);
   void filesWanted();  ///< sounds are to be chosen
   void said(const QString& sentence);
 

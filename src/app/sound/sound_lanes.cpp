@@ -108,7 +108,6 @@ void SoundLanes::mousePressEvent(QMouseEvent* event) {
   if (hold_.grip == SoundGrip::Mute) return emit muted(which, !atPress_.muted);
   if (hold_.grip == SoundGrip::Alone) return emit madeAlone(which, !atPress_.alone);
   sight_.selected = hold_.lane;
-  emit picked(which);
   if (hold_.grip == SoundGrip::None && event->position().x() >= sight_.view.area.left())
     emit scrubbed(sight_.view.timeAt(event->position().x()));
   update();

@@ -30,7 +30,6 @@ class SoundLanes : public QWidget {
   void muted(const SoundName& which, bool on);
   void madeAlone(const SoundName& which, bool on);
   void gestureEnded();
-  void picked(const SoundName& which);
   void scrubbed(double seconds);
   void dropped(const QStringList& files, double seconds);
   /// About a lane: whoever listens fills the menu.

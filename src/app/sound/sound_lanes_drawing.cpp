@@ -5,12 +5,10 @@
 
 #include "app/sound/sound_lanes.h"
 #include "app/theme/theme.h"
+#include "core/sound/sound_mix.h"
 
 namespace molten {
 namespace {
-
-/// So loud a sound fills its lane.
-constexpr float full = 1;
 
 QString decibels(double gain) {
   if (std::abs(gain) < 0.05) return QObject::tr("0 dB");
@@ -122,8 +120,8 @@ void SoundLanes::drawOutline(QPainter& painter, std::size_t number) {
     else
       lane.feed->peaks()->look(first - (lane.laid.at - lane.laid.skipStart) * soundRate, apart, known.peaks);
   }
-  const double middle = body.center().y(), half = body.height() / 2 / static_cast<double>(full);
-  const auto loud = static_cast<float>(std::pow(10, lane.gain / 20));
+  const double middle = body.center().y(), half = body.height() / 2;
+  const auto loud = static_cast<float>(factorOf(lane.gain));
   QVector<QLineF> lines;
   for (int x = left; x < right; ++x) {
     Peak peak = known.peaks[static_cast<std::size_t>(x - left)];

@@ -132,4 +132,16 @@ Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> readin
   return heard;
 }
 
+std::vector<std::string> findingsOf(const Heard& heard) {
+  std::vector<std::string> all = heard.findings;
+  const auto add = [&](const std::shared_ptr<SoundFeed>& feed) {
+    if (!feed) return;
+    for (std::string& finding : feed->findings())
+      if (std::find(all.begin(), all.end(), finding) == all.end()) all.push_back(std::move(finding));
+  };
+  add(heard.own);
+  for (const Heard::Laid& laid : heard.laid) add(laid.feed);
+  return all;
+}
+
 }  // namespace molten

@@ -54,6 +54,9 @@ struct Heard {
 /// `reading`: of the project's chain over its footage. Works as long as it takes to open files.
 Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files);
 
+/// Sentences about what cannot be read, and what was amiss with what has been read so far.
+std::vector<std::string> findingsOf(const Heard& heard);
+
 /// Samples from the beginning of a piece to that of a picture.
 std::int64_t samplesBefore(std::int64_t picture, Rational rate);
 

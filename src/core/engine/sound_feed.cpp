@@ -58,6 +58,7 @@ Result<std::shared_ptr<const Sound>> SoundFeed::block(std::int64_t number, std::
   if (auto read = reader_->read(number * blockSamples, *sound, stop); !read) return read.error();
   const std::size_t bytes = sound->values().size_bytes();
   const std::scoped_lock lock(mutex_);
+  damaged_ = std::max(damaged_, reader_->damaged());
   kept_.push_front({number, sound, {budget_, bytes}});
   const std::size_t most = std::max(fewestKept, budget_->limit() / budgetPart / bytes);
   while (kept_.size() > most) kept_.pop_back();
@@ -77,12 +78,6 @@ Status SoundFeed::read(std::int64_t first, Sound& out, std::stop_token stop) con
   return {};
 }
 
-bool SoundFeed::has(std::int64_t first, std::int64_t count) const {
-  for (std::int64_t n = blockOf(first); n * blockSamples < first + count; ++n)
-    if (!held(n)) return false;
-  return true;
-}
-
 void SoundFeed::readThrough(std::stop_token stop) {
   auto reader = SoundReader::open(path_, beginning_);
   std::optional<Error> failed;
@@ -100,7 +95,7 @@ void SoundFeed::readThrough(std::stop_token stop) {
   }
   const std::scoped_lock lock(mutex_);
   failed_ = failed;
-  if (reader) end_ = (*reader)->end(), damaged_ = (*reader)->damaged();
+  if (reader) end_ = (*reader)->end(), damaged_ = std::max(damaged_, (*reader)->damaged());
   outline_->finish();
   through_ = true;
   isThrough_.notify_all();

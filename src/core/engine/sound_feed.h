@@ -31,8 +31,6 @@ class SoundFeed : public SoundSource {
   /// In samples from the beginning: what the file says until its end has been read.
   std::int64_t length() const;
   Status read(std::int64_t first, Sound& out, std::stop_token stop) const override;
-  /// True if read() would have nothing to decode.
-  bool has(std::int64_t first, std::int64_t count) const;
   const std::shared_ptr<const Peaks>& peaks() const { return peaks_; }
   /// Returns when the outline is complete, or cannot be; of a feed that makes one. For tests.
   void waitForPeaks() const;
@@ -62,7 +60,7 @@ class SoundFeed : public SoundSource {
   mutable std::mutex mutex_;    ///< of what follows
   mutable std::list<Kept> kept_;  ///< the newest first
   std::optional<std::int64_t> end_;
-  int damaged_ = 0;
+  mutable int damaged_ = 0;
   std::optional<Error> failed_;
   bool through_ = false;          ///< it has been read through
   mutable std::condition_variable isThrough_;

@@ -89,7 +89,7 @@ Result<SoundRendered> renderSound(const RenderSettings& settings, const std::fun
   std::vector<SafeFile> files;
   files.push_back((*muxer)->takeFile());
   if (auto done = commitTogether(std::move(files)); !done) return done.error();
-  SoundRendered rendered{{}, heard->findings};
+  SoundRendered rendered{{}, findingsOf(*heard)};
   for (std::string said : {loudnessOf(**track), tooLoud(**track)})
     if (!said.empty()) rendered.notes.push_back(std::move(said));
   return rendered;
