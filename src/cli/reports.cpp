@@ -35,6 +35,8 @@ UnitNames namesOf(Unit unit) {
       return {" stops", "stops"};
     case Unit::Decibels:
       return {" dB", "decibels"};
+    case Unit::Hertz:
+      return {" Hz", "hertz"};
     case Unit::Pixels:
       return {" pixels", "pixels"};
     case Unit::None:

@@ -8,7 +8,7 @@
 #include "app/sections/section_view.h"
 #include "app/sections/slices.h"
 #include "bench_fixture.h"
-#include "core/engine/brightness_course.h"
+#include "core/engine/measured_course.h"
 #include "core/stages/moving_values.h"
 #include "core/stages/time_field.h"
 
@@ -78,7 +78,7 @@ TEST_F(MovementTest, WhatFollowsTheBrightnessIsShownAsItWillBe) {
   EXPECT_EQ(unmeasured.at(described, 0)[0], 0) << "as it stands until then";
   EXPECT_GT(laneAt(0), laneAt(1 / 30.0));
   EXPECT_GT(laneAt(16 / 30.0), laneAt(15 / 30.0));
-  const auto known = lanes().sight().state.lanes[0].followed->value(Follow::What::Brightness, 0.5);
+  const auto known = lanes().sight().state.lanes[0].followed->value({.what = Follow::What::Brightness}, 0.5);
   EXPECT_NEAR(laneAt(0.5), 2 * (1 - known), 1e-9);
   // Where the shot is another, so is what follows it.
   const double before = laneAt(10 / 30.0);

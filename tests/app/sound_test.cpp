@@ -2,6 +2,10 @@
 #include <QMimeData>
 
 #include "app/chart/deck.h"
+#include "app/dials/dials.h"
+#include "app/dials/movement_button.h"
+#include "app/dials/movement_panel.h"
+#include "app/sound/heard_shot.h"
 #include "app/sound/level_meter.h"
 #include "app/sound/sound_device.h"
 #include "app/sound/sound_lanes.h"
@@ -44,6 +48,12 @@ class SoundTest : public BenchTest {
   SoundLanes& lanes() { return *bench->findChild<SoundLanes*>(); }
   const SoundSight& sight() { return lanes().sight(); }
   LaidSound laid() { return laidSound(project().sounds.at(0)); }
+  QString undoText() { return bench->document().undoStack().undoText(); }
+  void typeInto(const char* name, const char* text) {
+    QTest::mouseClick(&field(name), Qt::LeftButton);
+    QTest::keyClicks(&field(name), text);
+    QTest::keyClick(&field(name), Qt::Key_Return);
+  }
   int steps() { return bench->document().undoStack().index(); }
 };
 
@@ -91,11 +101,11 @@ TEST_F(SoundTest, ItIsMovedTrimmedFadedAndMadeSofterByHandEachInOneStep) {
   EXPECT_LT(softer, 0.6);
   EXPECT_EQ(steps(), before + 4);
   QTest::mouseClick(&lanes(), Qt::LeftButton, {}, sight().buttonRect(0, SoundGrip::Mute).center().toPoint());
-  EXPECT_TRUE(soundLevel(project().sounds[0]).mute);
+  EXPECT_TRUE(soundSwitches(project().sounds[0]).mute);
   for (int i = 0; i < 5; ++i) bench->document().undoStack().undo();
   EXPECT_EQ(laid().at, 0);
   EXPECT_EQ(laid().length, 0);
-  EXPECT_FALSE(soundLevel(project().sounds[0]).mute);
+  EXPECT_FALSE(soundSwitches(project().sounds[0]).mute);
 }
 
 TEST_F(SoundTest, PlayingGivesTheDeviceWhatIsHeard) {
@@ -154,14 +164,135 @@ TEST_F(SoundTest, OnsetsGiveAPaceItsMarksAndTurns) {
   }
 }
 
-TEST_F(SoundTest, ASoundThatIsGoneLeavesItsLaneAndTheRest) {
+TEST_F(SoundTest, ASoundThatIsGoneLeavesItsLaneAndIsSaid) {
   open(clip());
+  QStringList said;
+  QObject::connect(bench->findChild<HeardShot*>(), &HeardShot::said, [&](const QString& sentence) { said << sentence; });
   Project with = project();
   with.sounds.push_back(layingSound(folder / "gone.wav", 0.5));
   bench->document().apply({"Sound", with, {}});
   ASSERT_TRUE(until([&] { return sight().count() == 1; }));
   EXPECT_FALSE(sight().state.lanes[0].feed);
   EXPECT_TRUE(shows(0));
+  ASSERT_TRUE(until([&] { return !said.isEmpty(); }));
+  EXPECT_TRUE(said[0].contains("gone.wav")) << said[0].toStdString();
+  // Once, however often something else is changed.
+  bench->document().apply({"Longer", [&] {
+                             Project longer = project();
+                             longer.in = 3;
+                             return longer;
+                           }(), {}});
+  stillFor(60);
+  EXPECT_EQ(said.size(), 1);
+}
+
+/// What is amiss within a file shows as it is read through.
+TEST_F(SoundTest, DamageInASoundIsSaid) {
+  const std::string file = sound("hurt.flac", "anoisesrc=d=4:r=48000:a=0.5");
+  std::ifstream whole(file, std::ios::binary);
+  std::string bytes((std::istreambuf_iterator<char>(whole)), {});
+  for (std::size_t i = bytes.size() / 2; i < bytes.size() / 2 + 3000; ++i) bytes[i] = static_cast<char>(i * 37);
+  std::ofstream(file, std::ios::binary) << bytes;
+  open(clip());
+  QStringList said;
+  QObject::connect(bench->findChild<HeardShot*>(), &HeardShot::said, [&](const QString& sentence) { said << sentence; });
+  dropOn(*bench, {300, 300}, file);
+  ASSERT_TRUE(until([&] { return !said.isEmpty(); }));
+  EXPECT_TRUE(said[0].startsWith("hurt.flac: ") && said[0].contains("silent")) << said[0].toStdString();
+}
+
+TEST_F(SoundTest, ASelectedSoundHasDials) {
+  lay(hits());
+  auto& dials = *bench->findChild<Dials*>();
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, (sight().bodyRect(0).bottomLeft() + QPointF(30, -4)).toPoint());
+  ASSERT_NE(dials.findChild<QLineEdit*>("fade-in"), nullptr);
+  const auto labels = dials.findChildren<QLabel*>();
+  EXPECT_TRUE(std::any_of(labels.begin(), labels.end(), [](const QLabel* label) { return label->text() == "hits.wav"; }));
+  typeInto("fade-in", "0.2");
+  EXPECT_NEAR(laid().fadeIn, 0.2, 1e-9);
+  EXPECT_EQ(undoText(), "Fade in 0.200 s");
+  // How soft an onset may be is a dial like the others.
+  ASSERT_TRUE(until([&] { return sight().state.lanes[0].onsets.size() == 4; }));
+  typeInto("sensitivity", "20");
+  EXPECT_EQ(onsetSensitivity(project().sounds[0]), 0.2);
+  EXPECT_TRUE(until([&] { return sight().state.lanes[0].onsets.size() == 4; }));
+  // A key of its gain, at the playhead.
+  goTo(30);
+  QTest::mouseClick(dials.findChild<MovementButton*>("movement gain"), Qt::LeftButton, Qt::ShiftModifier);
+  const Stage& keyed = project().sounds[0];
+  ASSERT_EQ(keyed.keys.size(), 1u);
+  EXPECT_EQ(keyed.keys.begin()->second.front().at, Rational(1));
+  EXPECT_TRUE(until([&] { return sight().state.lanes[0].gainMoves; }));
+  EXPECT_EQ(bench->findChild<KeyLanes*>()->sight().state.lanes.size(), 1u) << "and it has a key lane";
+  // A tile of the Chain takes the Dials back.
+  QTest::keyClick(&picture(), Qt::Key_0);
+  bench->document().undoStack().undo();
+  EXPECT_TRUE(project().sounds[0].keys.empty());
+  // A sound that goes leaves none of its dials.
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, (sight().bodyRect(0).bottomLeft() + QPointF(30, -4)).toPoint());
+  QTest::keyClick(&lanes(), Qt::Key_Delete);
+  EXPECT_TRUE(project().sounds.empty());
+  EXPECT_EQ(undoText(), "Remove hits.wav");
+  EXPECT_FALSE(dials.isVisible()) << "the footage's stand there again";
+}
+
+TEST_F(SoundTest, AGainMayFollowWhatIsHeardButNoPicture) {
+  lay(tone());
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, (sight().bodyRect(0).bottomLeft() + QPointF(30, -4)).toPoint());
+  auto& dials = *bench->findChild<Dials*>();
+  QTest::mouseClick(dials.findChild<MovementButton*>("movement gain"), Qt::LeftButton);
+  auto& panel = *dials.findChild<MovementPanel*>();
+  QTest::mouseClick(panel.findChild<QPushButton*>("add follow"), Qt::LeftButton);
+  EXPECT_EQ(panel.findChild<QPushButton*>("drive 0 follows=brightness"), nullptr);
+  auto* const release = panel.findChild<QLineEdit*>("drive 0 release");
+  ASSERT_NE(release, nullptr);
+  EXPECT_FALSE(release->isVisible()) << "it counts for loudness alone";
+  QTest::mouseClick(panel.findChild<QPushButton*>("drive 0 follows=loudness"), Qt::LeftButton);
+  EXPECT_TRUE(release->isVisible());
+  EXPECT_TRUE(panel.rect().contains(release->mapTo(&panel, release->rect().bottomRight()))) << "the panel has grown";
+}
+
+TEST_F(SoundTest, SeveralMoveAndAreSwitchedTogether) {
+  lay(tone());
+  dropOn(*bench, {300, 300}, hits());
+  ASSERT_TRUE(until([&] { return sight().count() == 2 && sight().state.lanes[1].feed && !sight().bodyRect(1).isEmpty(); }));
+  stillFor(40);
+  const auto hold = [&](std::size_t lane) { return QPointF(sight().bodyRect(lane).left() + 60, sight().bodyRect(lane).bottom() - 4); };
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, hold(0).toPoint());
+  QTest::mouseClick(&lanes(), Qt::LeftButton, Qt::ShiftModifier, hold(1).toPoint());
+  const int before = steps();
+  const double second = sight().view.xOf(1) - sight().view.xOf(0);
+  drag(lanes(), hold(1), hold(1) + QPointF(0.5 * second, 0));
+  EXPECT_EQ(steps(), before + 1);
+  EXPECT_EQ(undoText(), "Move 2 sounds");
+  const double first = laidSound(project().sounds[0]).at;
+  EXPECT_NEAR(first, 0.5, 0.06);
+  EXPECT_EQ(laidSound(project().sounds[1]).at, first);
+  ASSERT_TRUE(until([&] { return sight().state.lanes[1].begin == first; }));
+  QTest::mouseClick(&lanes(), Qt::LeftButton, {}, sight().buttonRect(0, SoundGrip::Mute).center().toPoint());
+  EXPECT_TRUE(soundSwitches(project().sounds[0]).mute && soundSwitches(project().sounds[1]).mute);
+  EXPECT_EQ(steps(), before + 2);
+  QTest::keyClick(&lanes(), Qt::Key_Delete);
+  EXPECT_TRUE(project().sounds.empty());
+  EXPECT_EQ(undoText(), "Remove 2 sounds");
+  for (int i = 0; i < 3; ++i) bench->document().undoStack().undo();
+  EXPECT_EQ(laidSound(project().sounds[1]).at, 0);
+}
+
+TEST_F(SoundTest, AMarkIsDrawnToAnOnset) {
+  lay(hits());
+  ASSERT_TRUE(until([&] { return sight().state.lanes[0].onsets.size() == 4; }));
+  const double onset = sight().state.lanes[0].onsets[2];
+  goTo(20);
+  QTest::keyClick(&picture(), Qt::Key_M);
+  ASSERT_TRUE(until([&] { return chart().sight().state.pace.has_value(); }));
+  stillFor(40);
+  // Three pixels beside it the mark is on it, to the sample; with Alt it is where the hand is.
+  const QPointF mark = chart().sight().markPoint(0);
+  const double aside = chart().sight().view.xOf(onset) + 3 - mark.x();
+  drag(chart(), mark, mark + QPointF(aside, 0));
+  EXPECT_NEAR(paceNow().beginOf(1).toDouble(), onset, 1e-6);
+  EXPECT_GT(std::abs(std::remainder(onset * 30, 1)), 1e-3) << "which lies on no picture";
 }
 
 }  // namespace

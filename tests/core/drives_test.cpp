@@ -4,7 +4,7 @@
 #include <cmath>
 #include <random>
 
-#include "core/engine/brightness_course.h"
+#include "core/engine/measured_course.h"
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
 #include "core/project/project_file.h"
@@ -34,7 +34,7 @@ double at(const Stage& stage, const char* id, double seconds, const Followed* fo
 class Told : public Followed {
  public:
   explicit Told(double value) : value_(value) {}
-  double value(Follow::What, double) const override { return value_; }
+  double value(const Follow&, double) const override { return value_; }
 
  private:
   double value_;
@@ -257,25 +257,28 @@ TEST_F(DrivesOnFootage, BrightnessIsMeasuredForLanes) {
   const Chain below{stage("pace:spans=0.5s@-100%,from=1s"), stage("finish:exposure=-1")};
   const VideoDescription video = videoAt(below, below.size(), footage->video());
   const MeasuredFootage from{std::make_shared<Sources>(feed(), 1), InBetween::Whole};
-  const auto course = measureBrightness(from, below, {});
+  const Follow brightness{.what = Follow::What::Brightness}, speed;
+  const auto course = measureCourse(from, below, brightness, {});
   ASSERT_TRUE(course);
   EXPECT_EQ(course->step, 1);
   ASSERT_EQ(course->values.size(), static_cast<std::size_t>(video.length));
   const FollowedVideo real(video, {test::fieldMaterial(footage, 1), std::make_shared<const Chain>(below)});
-  const auto shown = followedAs(video, course);
+  const auto shown = followedAs(video, {*course});
   for (std::int64_t n = 0; n < video.length; ++n) {
     const double seconds = static_cast<double>(n) / 30;
-    EXPECT_NEAR(shown->value(Follow::What::Brightness, seconds), real.value(Follow::What::Brightness, seconds), 0.01) << n;
-    EXPECT_EQ(shown->value(Follow::What::Speed, seconds), real.value(Follow::What::Speed, seconds));
+    EXPECT_NEAR(shown->value(brightness, seconds), real.value(brightness, seconds), 0.01) << n;
+    EXPECT_EQ(shown->value(speed, seconds), real.value(speed, seconds));
   }
   // Between two it goes straight; beyond the ends it stays; what was not measured is not known.
   EXPECT_NEAR(course->at(2.25), 0.75 * course->values[2] + 0.25 * course->values[3], 1e-12);
   EXPECT_EQ(course->at(-3), course->values.front());
   EXPECT_EQ(course->at(1e9), course->values.back());
-  EXPECT_TRUE(std::isnan(followedAs(video, {})->value(Follow::What::Brightness, 0)));
+  EXPECT_TRUE(std::isnan(followedAs(video, {})->value(brightness, 0)));
+  EXPECT_TRUE(followedAs(video, {})->isBeingMeasured(brightness));
+  EXPECT_FALSE(shown->isBeingMeasured(brightness));
   std::stop_source off;
   off.request_stop();
-  EXPECT_FALSE(measureBrightness(from, below, off.get_token()));
+  EXPECT_FALSE(measureCourse(from, below, brightness, off.get_token()));
 }
 
 /// All of them in one chain: window, render, pieces and threads alike.

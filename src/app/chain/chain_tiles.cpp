@@ -27,7 +27,7 @@ void ChainTiles::end() {
 void ChainTiles::measureCosts() {
   if (!session_.footage() || player_.playing()) return costs_->cancel();
   costs_->measure(player_.sources(), session_.reading()->stages(),
-                  {player_.shownScale(), session_.project().source.between, session_.piece().rate});
+                  {player_.shownScale(), session_.project().source.between, session_.piece().rate, followedSounds(session_.whole())});
 }
 
 ChainTile ChainTiles::footageTile() const {

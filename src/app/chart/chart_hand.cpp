@@ -117,7 +117,7 @@ ChartHold ChartHand::at(const QPointF& point) const {
   return {ChartGrip::Scrub, 0};
 }
 
-/// On a frame of the output; on a mark or the playhead where one is near.
+/// On a frame of the output; on the playhead, a mark or an onset where one is near.
 double ChartHand::snappedTime(double t, std::optional<std::size_t> except) const {
   const double rate = sight_.state.piece.rate.toDouble();
   const double reach = reachOfHand * (sight_.view.right - sight_.view.left) / sight_.view.area.width();
@@ -127,6 +127,7 @@ double ChartHand::snappedTime(double t, std::optional<std::size_t> except) const
   for (std::size_t i = 1; i < atPress_.spans.size(); ++i)
     if (!(except && *except + 1 == i) && std::abs(curve.beginOf(i).toDouble() - t) <= reach)
       return curve.beginOf(i).toDouble();
+  if (const auto onset = sight_.onsetNear(t); onset && std::abs(*onset - t) <= reach) return *onset;
   return std::round(t * rate) / rate;
 }
 

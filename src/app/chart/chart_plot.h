@@ -23,6 +23,8 @@ class ChartPlot : public QWidget {
   void setState(const ChartState& state);
   /// Only the playhead has moved.
   void setFrame(std::int64_t frame);
+  /// Moments that marks are drawn to, in seconds of the piece, rising.
+  void setOnsets(std::vector<double> onsets) { sight_.onsets = std::move(onsets); }
   /// The second of the source that the pixel under the hand reads, ringed at the playhead.
   void setRing(std::optional<double> seconds);
   void setPictures(const SmallPictures* pictures);

@@ -1,5 +1,6 @@
 #include "app/chart/chart_sight.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "app/chart/chart_measures.h"
@@ -126,6 +127,14 @@ QRectF ChartSight::labelRect(std::size_t which) const {
   const double shift = std::clamp(usualHalf - gap / std::max(0.01, std::abs(rise)), 0.0, usualHalf);
   box.translate((rise > 0) == under ? shift : -shift, 0);
   return box;
+}
+
+std::optional<double> ChartSight::onsetNear(double seconds) const {
+  if (!state.follows || onsets.empty()) return std::nullopt;
+  const auto after = std::lower_bound(onsets.begin(), onsets.end(), seconds);
+  if (after == onsets.begin()) return *after;
+  if (after == onsets.end() || seconds - *(after - 1) < *after - seconds) return *(after - 1);
+  return *after;
 }
 
 }  // namespace molten

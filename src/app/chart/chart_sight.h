@@ -12,6 +12,7 @@ enum class ChartUp { Source, Speed };
 /// Points and rectangles are in pixels of the chart.
 struct ChartSight {
   ChartState state;
+  std::vector<double> onsets;  ///< of laid sounds, in seconds of the piece, rising
   ChartView view;
   ChartUp up = ChartUp::Source;
   std::optional<std::size_t> span, mark;  ///< selected; one of the two at most
@@ -46,6 +47,8 @@ struct ChartSight {
   /// A point of a span's line, away from its marks; its label.
   QPointF spanPoint(std::size_t which) const;
   QRectF labelRect(std::size_t which) const;
+  /// The onset that is nearest to a moment; none where the chart tells another time than the piece's.
+  std::optional<double> onsetNear(double seconds) const;
   /// A point of the line at the playhead.
   QPointF playheadPoint() const;
 };

@@ -127,8 +127,10 @@ QString KeySight::valueText(const KeyLane& lane, const KeyValue& value) const {
 }
 
 bool KeyLane::known() const {
-  if (!follows(drives, Follow::What::Brightness)) return true;
-  return followed && !std::isnan(followed->value(Follow::What::Brightness, 0));
+  return std::none_of(drives.begin(), drives.end(), [&](const Drive& drive) {
+    const auto* const follow = std::get_if<Follow>(&drive);
+    return follow && follow->what != Follow::What::Speed && (!followed || followed->isBeingMeasured(*follow));
+  });
 }
 
 KeyValue KeyLane::at(const ParameterDescription& described, double seconds) const {

@@ -115,6 +115,10 @@ void Dials::showWords(const QString& title, const QString& content) {
   words_->show();
 }
 
+void Dials::setTitle(const QString& title) {
+  title_->setText(title);
+}
+
 void Dials::showMoment(const Stage& stage, Rational at, const Followed* followed) {
   if (kind_ != stage.kind) return;
   // What a hand sets is what drives start from.

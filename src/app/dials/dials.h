@@ -37,6 +37,8 @@ class Dials : public QWidget {
   /// `at`: the playhead on the stage's own output, in seconds. `followed`: what moves its values; none: nothing known.
   void showStage(const Stage& stage, const std::optional<VideoDescription>& video, Rational outputRate, Rational at,
                  const Followed* followed = nullptr);
+  /// A name instead of the kind's, until something is shown again.
+  void setTitle(const QString& title);
   /// Only the playhead has moved: what moves is shown as it is there.
   void showMoment(const Stage& stage, Rational at, const Followed* followed);
   /// The tools of a painting; there all the time, in sight where something is painted.

@@ -11,6 +11,7 @@
 #include "app/dials/output_dials.h"
 #include "app/session/beside.h"
 #include "app/session/followed_shots.h"
+#include "app/session/in_hand.h"
 #include "app/session/outside_words.h"
 #include "app/theme/parts.h"
 
@@ -72,13 +73,13 @@ void DialsPages::connectEnds() {
 }
 
 void DialsPages::refresh() {
-  const bool footage = session_.footage() != nullptr;
-  const bool output = footage && session_.selected() == session_.project().chain.size() + 1;
+  const bool footage = session_.footage() != nullptr, sound = session_.selectedSound().has_value();
+  const bool output = footage && !sound && session_.selected() == session_.project().chain.size() + 1;
   QWidget* page = &views_.stage;
   if (output) page = &views_.output;
-  if (footage && session_.selected() == 0) page = &views_.footage;
+  if (footage && !sound && session_.selected() == 0) page = &views_.footage;
   views_.pages.setCurrentWidget(page);
-  if (const auto stage = session_.selectedStage()) return showStage(*stage);
+  if (const auto held = inHand(session_)) return showHeld(*held);
   if (!footage)
     return views_.stage.showWords(
         tr("No footage yet"),
@@ -86,16 +87,18 @@ void DialsPages::refresh() {
   output ? showOutput() : showFootage();
 }
 
-void DialsPages::showStage(std::size_t stage) {
-  const Stage& held = session_.project().chain[stage];
-  views_.stage.showStage(held, session_.footage() ? std::optional(session_.videoInto(stage)) : std::nullopt,
-                         session_.piece().rate, session_.stageMoment(stage), followed_.of(stage).get());
+void DialsPages::showHeld(const InHand& held) {
+  const Rational rate = session_.piece().rate;
+  views_.stage.showStage(*held.stage, session_.footage() ? std::optional(session_.videoInto(held.place)) : std::nullopt, rate,
+                         held.at, followed_.of(held).get());
+  if (held.sound && *held.sound) views_.stage.setTitle(shown(soundTitle(session_.project(), *held.sound)));
   showOutside();
   emit stageShown();
 }
 
 /// The part of a page that is known a little later than the rest.
 void DialsPages::showOutside() {
+  if (session_.selectedSound()) return;
   const auto stage = session_.selectedStage();
   if (!stage) {
     if (session_.footage() && session_.selected() > 0) showOutput();
@@ -137,61 +140,58 @@ void DialsPages::showOutput() {
 
 // ---- what is set
 
-void DialsPages::set(std::size_t parameter, const ParameterValue& value, bool gesture) {
-  const auto stage = session_.selectedStage();
-  if (!stage) return;
+void DialsPages::edit(const InHand& held, bool gesture, const InHand::Change& change) {
   Document& document = session_.document();
   if (!gesture) document.endGesture();
+  session_.apply(editInHand(session_, held, change));
+  gesture ? document.endGestureSoon() : document.endGesture();
+}
+
+void DialsPages::set(std::size_t parameter, const ParameterValue& value, bool gesture) {
+  const auto held = inHand(session_);
+  if (!held) return;
   ParameterValue whole = value;
-  const auto& kind = session_.project().chain[*stage].kind->description().parameters[parameter].kind;
+  const auto& kind = held->stage->kind->description().parameters[parameter].kind;
   if (auto* file = std::get_if<std::string>(&whole); file && !file->empty() && std::holds_alternative<FileDescription>(kind) && !namesBlank(*file))
     *file = QDir::cleanPath(QFileInfo(besideWhat(session_)).dir().absoluteFilePath(shown(*file))).toStdString();
-  session_.apply(setValueAt(session_.project(), *stage, parameter, whole, session_.stageMoment(*stage)));
-  gesture ? document.endGestureSoon() : document.endGesture();
+  edit(*held, gesture, [&](const Project& project, std::size_t stage) { return setValueAt(project, stage, parameter, whole, held->at); });
 }
 
 /// A key here, or none; the last one that goes leaves the value that it had.
 void DialsPages::toggleKey(std::size_t parameter) {
-  const auto stage = session_.selectedStage();
-  if (!stage || !session_.footage()) return;
-  const Stage& keyed = session_.project().chain[*stage];
+  const auto held = inHand(session_);
+  if (!held || !session_.footage()) return;
+  const Stage& keyed = *held->stage;
   const std::string& label = keyed.kind->description().parameters[parameter].label;
-  const Rational at = session_.stageMoment(*stage);
   const auto known = keyed.keys.find(parameter);
   KeyTrack track = known == keyed.keys.end() ? KeyTrack{} : known->second;
-  const auto here = keyAt(track, at);
+  const auto here = keyAt(track, held->at);
   if (here)
     track = withoutKeys(track, {*here});
   else
-    track = withKey(track, at, keyValue(keyed.keyedAt(at.toDouble())[parameter]));
-  session_.apply(
-      setKeys(session_.project(), *stage, parameter, track, at, here ? "Remove key of " + label : "Key of " + label));
-  session_.document().endGesture();
+    track = withKey(track, held->at, keyValue(keyed.keyedAt(held->at.toDouble())[parameter]));
+  edit(*held, false, [&](const Project& project, std::size_t stage) {
+    return setKeys(project, stage, parameter, track, held->at, here ? "Remove key of " + label : "Key of " + label);
+  });
 }
 
 void DialsPages::removeKeys(std::size_t parameter) {
-  const auto stage = session_.selectedStage();
-  if (!stage || !session_.project().chain[*stage].keys.contains(parameter)) return;
-  const auto& label = session_.project().chain[*stage].kind->description().parameters[parameter].label;
-  session_.apply(
-      setKeys(session_.project(), *stage, parameter, {}, session_.stageMoment(*stage), "Remove all keys of " + label));
-  session_.document().endGesture();
+  const auto held = inHand(session_);
+  if (!held || !held->stage->keys.contains(parameter)) return;
+  const std::string name = "Remove all keys of " + held->stage->kind->description().parameters[parameter].label;
+  edit(*held, false, [&](const Project& project, std::size_t stage) { return setKeys(project, stage, parameter, {}, held->at, name); });
 }
 
 void DialsPages::setDrivesOf(std::size_t parameter, const Drives& drives, const QString& name, bool gesture) {
-  const auto stage = session_.selectedStage();
-  if (!stage) return;
-  Document& document = session_.document();
-  if (!gesture) document.endGesture();
-  session_.apply(setDrives(session_.project(), *stage, parameter, drives, name.toStdString(),
-                           "drives " + std::to_string(parameter)));
-  gesture ? document.endGestureSoon() : document.endGesture();
+  const auto held = inHand(session_);
+  if (!held) return;
+  edit(*held, gesture, [&](const Project& project, std::size_t stage) {
+    return setDrives(project, stage, parameter, drives, name.toStdString(), "drives " + std::to_string(parameter));
+  });
 }
 
 void DialsPages::showMoment() {
-  if (const auto stage = session_.selectedStage(); stage && session_.footage())
-    views_.stage.showMoment(session_.project().chain[*stage], session_.stageMoment(*stage),
-                            followed_.of(*stage).get());
+  if (const auto held = inHand(session_); held && session_.footage()) views_.stage.showMoment(*held->stage, held->at, followed_.of(*held).get());
 }
 
 void DialsPages::mend(Figure figure) {

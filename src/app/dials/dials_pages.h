@@ -3,7 +3,7 @@
 
 #include <QObject>
 
-#include "app/session/session.h"
+#include "app/session/in_hand.h"
 
 class QStackedWidget;
 
@@ -15,8 +15,8 @@ class FootageDials;
 class OutputDials;
 class SmallPictureMaker;
 
-/// Shows the selected tile's page: a stage's dials, the footage's or the output's; and makes edits of what is set
-/// there, keys too.
+/// Shows the selected tile's page: a stage's dials, the footage's or the output's; or a selected sound's. Makes edits of what is
+/// set there, keys too.
 class DialsPages : public QObject {
   Q_OBJECT
 
@@ -37,10 +37,11 @@ class DialsPages : public QObject {
  private:
   void connectStage();
   void connectEnds();
-  void showStage(std::size_t stage);
+  void showHeld(const InHand& held);
   void showFootage();
   void showOutput();
   void showOutside();
+  void edit(const InHand& held, bool gesture, const InHand::Change& change);
   void set(std::size_t parameter, const ParameterValue& value, bool gesture);
   void toggleKey(std::size_t parameter);
   void removeKeys(std::size_t parameter);

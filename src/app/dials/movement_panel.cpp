@@ -85,10 +85,29 @@ void MovementPanel::setMovement(const Movement& movement, const ParameterValue& 
     const StageValues values = driveValues(movement_.drives[d], parameter_);
     for (std::size_t i = 0; i < values.size(); ++i) setters_[d][i](values[i]);
   }
+  showUsed();
+}
+
+/// What does not count, as the other values are, is not there.
+void MovementPanel::showUsed() {
+  bool other = false;
+  for (std::size_t d = 0; d < rows_.size(); ++d) {
+    const StageDescription own{.id = {}, .label = {}, .help = {}, .parameters = driveParameters(shown_[d], parameter_), .actions = {}};
+    const StageValues values = driveValues(movement_.drives[d], parameter_);
+    for (std::size_t i = 0; i < rows_[d].size(); ++i) {
+      const bool used = isInUse(own, values, i);
+      other |= rows_[d][i]->isHidden() == used;
+      rows_[d][i]->setVisible(used);
+    }
+  }
+  if (!other) return;
+  layout()->activate();
+  emit grown();
 }
 
 void MovementPanel::build() {
   setters_.clear();
+  rows_.clear();
   while (QLayoutItem* item = drives_->takeAt(0)) {
     // It may be what has just been clicked.
     item->widget()->hide();
@@ -116,6 +135,7 @@ void MovementPanel::addDrive(std::size_t number) {
   drives_->addWidget(theme::rule());
   drives_->addWidget(rowOf({title, nullptr, remove}, 6));
   auto& setters = setters_.emplace_back();
+  auto& rows = rows_.emplace_back();
   const auto parameters = driveParameters(shown_[number], parameter_);
   for (std::size_t i = 0; i < parameters.size(); ++i) {
     ParameterDescription own = parameters[i];
@@ -133,6 +153,7 @@ void MovementPanel::addDrive(std::size_t number) {
     const Dial dial = dialFor(own, hand);
     drives_->addWidget(dial.widget);
     setters.push_back(dial.show);
+    rows.push_back(dial.widget);
   }
 }
 

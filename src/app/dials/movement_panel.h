@@ -38,6 +38,7 @@ class MovementPanel : public QFrame {
 
  private:
   void build();
+  void showUsed();
   void addDrive(std::size_t number);
   void change(const Drives& drives, const QString& name, bool gesture = false);
 
@@ -49,6 +50,7 @@ class MovementPanel : public QFrame {
   QVBoxLayout* drives_;
   std::vector<std::size_t> shown_;  ///< kinds of the drives that there are dials for
   std::vector<std::vector<std::function<void(const ParameterValue&)>>> setters_;
+  std::vector<std::vector<QWidget*>> rows_;  ///< likewise
 };
 
 }  // namespace molten

@@ -15,13 +15,13 @@ void MomentFinder::find(std::size_t stage, Place place, std::function<void(doubl
   const Chain& chain = session_.project().chain;
   newest_.ask({player_.sources(),
                Chain(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1), session_.videoInto(stage),
-               session_.stageMoment(stage), intoStage(session_, stage, place)});
+               session_.stageMoment(stage), intoStage(session_, stage, place), followedSounds(session_.whole())});
 }
 
 double MomentFinder::answer(const Question& question, std::stop_token stop) {
   const Stage& stage = question.chain.back();
   const Surroundings around{std::make_shared<MaterialAt>(
-                                std::make_shared<SourceMaterial>(question.sources, 1, stop), PlanSettings{}),
+                                std::make_shared<SourceMaterial>(question.sources, 1, stop), PlanSettings{1, InBetween::Whole, 0, question.sounds}),
                             std::make_shared<const Chain>(question.chain.begin(), question.chain.end() - 1)};
   const auto map = stage.kind->timeMap(stage, question.in, around);
   const DisplacingMap* const displacing = map->displacing();

@@ -27,6 +27,7 @@ class MomentFinder {
     VideoDescription in;
     Rational at;
     Place place;
+    FollowedSounds sounds;
   };
   static double answer(const Question& question, std::stop_token stop);
 

@@ -99,7 +99,8 @@ void Viewing::refresh() {
             {},
             {},
             {},
-            session_.filesSeen()};
+            session_.filesSeen(),
+            followedSounds(session_.whole())};
   if (instead) {
     view.chain = instead->chain;
     view.piece = pieceOf(shownVideo, {});

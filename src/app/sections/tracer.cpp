@@ -81,8 +81,8 @@ void Tracer::work(std::stop_token stop) {
       }
     }
     const VideoDescription video = sources->footage()->video(question.between);
-    const auto settled = std::make_shared<MaterialAt>(material, PlanSettings{1, question.between, 0});
-    if (!reading || !(read.chain == question.chain) || read.between != question.between) {
+    const auto settled = std::make_shared<MaterialAt>(material, PlanSettings{1, question.between, 0, question.sounds});
+    if (!reading || !(read.chain == question.chain) || read.between != question.between || !(read.sounds == question.sounds)) {
       reading.emplace(question.chain, video, settled, Chain{}, sources->footage()->clock());
       read = question;
     }

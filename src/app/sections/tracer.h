@@ -22,6 +22,7 @@ namespace molten {
 struct TraceQuestion {
   Chain chain;
   InBetween between = InBetween::Whole;  ///< of the footage
+  FollowedSounds sounds;                 ///< that values go by
   Moment moment;                         ///< of the chain
   double row = 0.5;                      ///< marked, as a part of the picture's height
   double column = 0.5;                   ///< likewise of its width

@@ -10,7 +10,10 @@ FollowedShots::FollowedShots(Session& session, const Player& player, QObject* pa
       player_(player),
       measures_(
           [](const Question& question, std::stop_token stop) {
-            return Answer{question, measureBrightness(question.from, question.upstream, stop)};
+            Answer answer{question, {}};
+            for (const Follow& one : question.what)
+              if (auto course = measureCourse(question.from, question.upstream, one, stop)) answer.courses.push_back(std::move(*course));
+            return answer;
           },
           [this](const Answer& answer) {
             known_ = answer;
@@ -24,13 +27,15 @@ FollowedShots::FollowedShots(Session& session, const Player& player, QObject* pa
 
 FollowedShots::~FollowedShots() = default;
 
-std::shared_ptr<const Followed> FollowedShots::of(std::size_t stage) {
-  const VideoDescription in = session_.videoInto(stage);
+std::shared_ptr<const Followed> FollowedShots::of(const InHand& held) {
+  const VideoDescription in = session_.videoInto(held.place);
   const Chain& chain = session_.project().chain;
-  if (!session_.footage() || !chain[stage].follows(Follow::What::Brightness)) return followedAs(in, {});
-  const Question question{{player_.sources(), session_.project().source.between},
-                          {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage)}};
-  if (known_ && known_->question == question) return followedAs(in, known_->course);
+  std::vector<Follow> what = toMeasure(*held.stage);
+  if (!session_.footage() || what.empty()) return followedAs(in, {});
+  const Question question{{player_.sources(), session_.project().source.between, held.sound ? FollowedSounds(session_.project().sounds) : followedSounds(session_.whole())},
+                          {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(held.place)},
+                          std::move(what)};
+  if (known_ && known_->question == question) return followedAs(in, known_->courses);
   if (asked_ != question) measures_.ask(*(asked_ = question));
   return followedAs(in, {});
 }

@@ -4,15 +4,15 @@
 #include <QObject>
 
 #include "app/mailbox/newest.h"
-#include "app/session/session.h"
-#include "core/engine/brightness_course.h"
+#include "app/session/in_hand.h"
+#include "core/engine/measured_course.h"
 
 namespace molten {
 
 class Player;
 
-/// The shot's speed is known at once. Its brightness is measured on a thread of its own when a stage follows it: the
-/// newest question wins, and measured() tells when it is known.
+/// The shot's speed is known at once. Its brightness, and how loud sounds are, is measured on a thread of its own when a stage
+/// follows it: the newest question wins, and measured() tells when it is known.
 class FollowedShots : public QObject {
   Q_OBJECT
 
@@ -20,8 +20,8 @@ class FollowedShots : public QObject {
   FollowedShots(Session& session, const Player& player, QObject* parent = nullptr);
   ~FollowedShots() override;
 
-  /// What a stage of the chain follows, as far as it is known; asks for what is not.
-  std::shared_ptr<const Followed> of(std::size_t stage);
+  /// What a stage follows, or a sound, as far as it is known; asks for what is not.
+  std::shared_ptr<const Followed> of(const InHand& what);
 
  signals:
   void measured();
@@ -30,11 +30,12 @@ class FollowedShots : public QObject {
   struct Question {
     MeasuredFootage from;
     Chain upstream;
+    std::vector<Follow> what;
     friend bool operator==(const Question&, const Question&) = default;
   };
   struct Answer {
     Question question;
-    std::optional<BrightnessCourse> course;
+    std::vector<MeasuredCourse> courses;
   };
 
   Session& session_;

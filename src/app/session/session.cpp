@@ -72,8 +72,16 @@ std::optional<std::size_t> Session::selectedStage() const {
   return selected_ - 1;
 }
 
+void Session::selectSound(const SoundName& which) {
+  if (selectedSound_ == which) return;
+  selectedSound_ = which;
+  document_->endGesture();
+  emit selectionChanged();
+}
+
 void Session::select(std::size_t tile) {
   selected_ = std::min(tile, project().chain.size() + 1);
+  selectedSound_.reset();
   document_->endGesture();
   emit selectionChanged();
 }
@@ -150,6 +158,7 @@ void Session::goWithin(const BranchPath& path, std::size_t selected, std::int64_
   frame_ = frame;
   frameToCome_ = frame;
   selected_ = selected;
+  selectedSound_.reset();
   document_->endGesture();
   projectChanged();
   // The same footage is there already.
@@ -208,6 +217,7 @@ void Session::projectReplaced() {
   within_.clear(), framesOutside_.clear();
   project_ = whole();
   selected_ = project().chain.empty() ? 0 : 1;
+  selectedSound_.reset();
   load();
   projectChanged();
 }
@@ -230,6 +240,7 @@ void Session::projectChanged() {
     load();
   if (footage_) frameToCome_.reset();
   selected_ = std::min(selected_, project().chain.size() + 1);
+  if (selectedSound_ && *selectedSound_ && **selectedSound_ >= project().sounds.size()) selectedSound_.reset();
   watch();
   read();
   emit changed();

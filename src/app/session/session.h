@@ -12,6 +12,7 @@
 #include "core/media/footage.h"
 #include "core/project/branch.h"
 #include "core/project/piece.h"
+#include "core/project/sound_edits.h"
 #include "core/stages/chain_reading.h"
 
 namespace molten {
@@ -19,7 +20,7 @@ namespace molten {
 class FootageLoader;
 
 /// The document, its footage, the selected tile of the Chain, the playhead, and the one reading of the chain that all
-/// rooms ask. Whoever changes something changes it here; everybody else is told. Thirty-three methods, since most answer
+/// rooms ask. Whoever changes something changes it here; everybody else is told. Thirty-five methods, since most answer
 /// one question about what is open.
 class Session : public QObject {
   Q_OBJECT
@@ -74,6 +75,9 @@ class Session : public QObject {
   /// The selected tile's stage; none where it is the footage or the output.
   std::optional<std::size_t> selectedStage() const;
   void select(std::size_t tile);
+  /// A sound that is in hand instead of the tile; none: the tile is.
+  const std::optional<SoundName>& selectedSound() const { return selectedSound_; }
+  void selectSound(const SoundName& which);
 
   /// The playhead, in pictures of the piece.
   std::int64_t frame() const { return frame_; }
@@ -125,6 +129,7 @@ class Session : public QObject {
   std::optional<Rational> askedRate_;  ///< and the rate that it was to have
   double indexing_ = -1;
   std::size_t selected_ = 0;
+  std::optional<SoundName> selectedSound_;
   std::int64_t frame_ = 0;
   std::shared_ptr<const ChainReading> reading_;
   Piece piece_;

@@ -2,6 +2,7 @@
 // What is heard of the shot that is worked on, made anew as that changes.
 
 #include <QObject>
+#include <QTimer>
 #include <map>
 #include <memory>
 
@@ -25,15 +26,14 @@ class HeardShot : public QObject {
   const std::shared_ptr<const Heard>& heard() const { return heard_; }
   /// The footage has sound, or some is laid.
   bool hearsSomething() const { return heard_ && (heard_->own || !heard_->laid.empty()); }
-  /// Onsets of a file that is laid, in samples from its beginning; empty while they are looked for.
-  const std::vector<std::int64_t>& onsetsOf(const std::string& path) const;
-  /// 0 only the clearest … 1 all that could be one.
-  double sensitivity() const { return sensitivity_; }
-  void setSensitivity(double sensitivity);
+  /// Onsets of a sound that is laid, in samples from its file's beginning: while they are looked for, those of another
+  /// sensitivity, if there are any.
+  const std::vector<std::int64_t>& onsetsOf(const Stage& sound) const;
 
  signals:
   void changed();        ///< what is heard
   void onsetsChanged();
+  void outlined();       ///< more of an outline is there
   void said(const QString& sentence);  ///< what cannot be read
 
  private:
@@ -43,12 +43,15 @@ class HeardShot : public QObject {
     Piece piece;
     std::shared_ptr<SoundFiles> files;
   };
-  struct OnsetQuestion {
-    std::vector<std::shared_ptr<SoundFeed>> feeds;
-    double sensitivity = 0.5;
-  };
-  using Onsets = std::map<std::string, std::vector<std::int64_t>>;
+  /// A file, and how soft its onsets may be.
+  using OnsetName = std::pair<std::string, double>;
+  using Onsets = std::map<OnsetName, std::vector<std::int64_t>>;
+  using OnsetQuestion = std::map<OnsetName, std::shared_ptr<SoundFeed>>;
+  static OnsetName nameOf(const Stage& sound);
+  bool isLaid(const OnsetName& name) const;
   void ask();
+  void look();
+  void tell();
   void took(const std::shared_ptr<const Heard>& heard);
 
   Session& session_;
@@ -56,8 +59,9 @@ class HeardShot : public QObject {
   std::shared_ptr<SoundFiles> files_;
   std::shared_ptr<const Heard> heard_;
   Onsets onsets_;
-  double sensitivity_ = 0.5;
+  std::vector<OnsetName> lookedFor_;
   QStringList told_;
+  QTimer reading_;  ///< while sounds are read through
   Newest<Question, std::shared_ptr<const Heard>> made_;
   Newest<OnsetQuestion, Onsets> found_;
 };

@@ -81,6 +81,11 @@ void Hearing::setScrubSounds(bool on) {
   QSettings().setValue("scrub-sounds", on);
 }
 
+std::optional<Hearing::Now> Hearing::now() const {
+  if (!sounding_ || !sounding_->sounds()) return std::nullopt;
+  return Now{run_.at(run_.begin + run_.speed * sounding_->seconds()), sounding_->gaps()};
+}
+
 std::optional<SoundLevels> Hearing::levels() const {
   if (!sounding_ || !sounding_->sounds()) return std::nullopt;
   return sounding_->levels();

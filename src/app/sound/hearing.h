@@ -26,6 +26,12 @@ class Hearing : public QObject {
   void setScrubSounds(bool on);
   /// None while nothing is heard.
   std::optional<SoundLevels> levels() const;
+  /// Seconds of the piece that are heard now, and how often the device found nothing mixed; none while nothing is heard.
+  struct Now {
+    double seconds = 0;
+    int gaps = 0;
+  };
+  std::optional<Now> now() const;
 
  signals:
   void said(const QString& sentence);

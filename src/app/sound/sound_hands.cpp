@@ -17,10 +17,6 @@ namespace {
 /// Of the turns at onsets, in seconds.
 const Rational turnGlide(8, 100);
 
-std::size_t parameterOf(const Stage& sound, const char* id) {
-  return parameterIndex(sound.kind->description(), id);
-}
-
 Rational exact(double seconds) {
   // To the sample.
   return Rational(std::llround(seconds * soundRate), soundRate);
@@ -33,6 +29,7 @@ SoundHands::SoundHands(Session& session, HeardShot& heard, Hearing& hearing, Pac
   connect(&session_, &Session::changed, this, &SoundHands::refresh);
   connect(&heard_, &HeardShot::changed, this, &SoundHands::refresh);
   connect(&heard_, &HeardShot::onsetsChanged, this, &SoundHands::refresh);
+  connect(&heard_, &HeardShot::outlined, deck_.sounds(), QOverload<>::of(&QWidget::update));
   connect(&session_, &Session::frameChanged, this, [this] {
     deck_.sounds()->setPlayhead(static_cast<double>(session_.frame()) / session_.piece().rate.toDouble());
   });
@@ -41,15 +38,18 @@ SoundHands::SoundHands(Session& session, HeardShot& heard, Hearing& hearing, Pac
 
 void SoundHands::connectLanes() {
   SoundLanes* const lanes = deck_.sounds();
+  connect(lanes, &SoundLanes::picked, &session_, &Session::selectSound);
   connect(lanes, &SoundLanes::relaid, this, [this](std::size_t sound, const LaidSound& laid, const QString& name, const QString& key) {
     if (sound < session_.project().sounds.size())
       session_.apply(relaySound(session_.project(), sound, laid, name.toStdString(), "sound " + std::to_string(sound) + key.toStdString()));
   });
-  connect(lanes, &SoundLanes::gained, this, [this](const SoundName& which, double decibels) {
-    session_.apply(setSoundValue(session_.project(), which, parameterOf(soundOf(session_.project(), which), "gain"), decibels));
-  });
-  connect(lanes, &SoundLanes::muted, this, [this](const SoundName& which, bool on) { setToggle(which, "mute", on); });
-  connect(lanes, &SoundLanes::madeAlone, this, [this](const SoundName& which, bool on) { setToggle(which, "alone", on); });
+  connect(lanes, &SoundLanes::moved, this, &SoundHands::move);
+  connect(lanes, &SoundLanes::gained, this, &SoundHands::setGain);
+  connect(lanes, &SoundLanes::removed, this, &SoundHands::remove);
+  connect(lanes, &SoundLanes::muted, this,
+          [this](const SoundName& which, bool on) { setEach(which, &SoundParameters::mute, on, on ? tr("Mute") : tr("Heard")); });
+  connect(lanes, &SoundLanes::madeAlone, this,
+          [this](const SoundName& which, bool on) { setEach(which, &SoundParameters::alone, on, on ? tr("Alone") : tr("Not alone")); });
   connect(lanes, &SoundLanes::gestureEnded, &session_.document(), &Document::endGesture);
   connect(lanes, &SoundLanes::scrubbed, this, [this](double seconds) {
     session_.goTo(std::llround(seconds * session_.piece().rate.toDouble()));
@@ -58,8 +58,59 @@ void SoundHands::connectLanes() {
   connect(lanes, &SoundLanes::menuWanted, this, &SoundHands::fillLaneMenu);
 }
 
-void SoundHands::setToggle(const SoundName& which, const char* parameter, bool on) {
-  session_.apply(setSoundValue(session_.project(), which, parameterOf(soundOf(session_.project(), which), parameter), on));
+std::vector<SoundName> SoundHands::taken(const SoundName& which) const {
+  const auto all = deck_.sounds()->selected();
+  return std::find(all.begin(), all.end(), which) == all.end() ? std::vector{which} : all;
+}
+
+void SoundHands::setEach(const SoundName& which, std::size_t SoundParameters::*parameter, const ParameterValue& value, const QString& name) {
+  const auto all = taken(which);
+  session_.apply(editSounds(session_.project(), all, tr("%1 for %2 sounds").arg(name).arg(all.size()).toStdString(),
+                            [&](const Project& project, const SoundName& one) {
+                              return setSoundValue(project, one, soundParameters(soundOf(project, one)).*parameter, value);
+                            }));
+  session_.document().endGesture();
+}
+
+void SoundHands::set(const SoundName& which, std::size_t parameter, const ParameterValue& value) {
+  session_.apply(setSoundValue(session_.project(), which, parameter, value));
+  session_.document().endGesture();
+}
+
+/// All that are taken, by as much.
+void SoundHands::setGain(const SoundName& which, double decibels) {
+  const Project& project = session_.project();
+  const auto gainOf = [](const Stage& sound) { return std::get<double>(sound.values[soundParameters(sound).gain]); };
+  const auto all = taken(which);
+  const double more = decibels - gainOf(soundOf(project, which));
+  session_.apply(editSounds(project, all, tr("Gain of %1 sounds").arg(all.size()).toStdString(), [&](const Project& before, const SoundName& one) {
+    const Stage& sound = soundOf(before, one);
+    return setSoundValue(before, one, soundParameters(sound).gain, gainOf(sound) + more);
+  }));
+}
+
+/// Likewise; the shot's own sound lies where it lies.
+void SoundHands::move(std::size_t which, double at, const QString& name) {
+  const Project& project = session_.project();
+  if (which >= project.sounds.size()) return;
+  auto all = taken(which);
+  std::erase(all, SoundName());
+  const double by = at - laidSound(project.sounds[which]).at;
+  session_.apply(editSounds(project, all, tr("Move %1 sounds").arg(all.size()).toStdString(), [&](const Project& before, const SoundName& one) {
+    LaidSound laid = laidSound(before.sounds[*one]);
+    laid.at += by;
+    return relaySound(before, *one, laid, name.toStdString(), "move sound " + std::to_string(*one));
+  }));
+}
+
+void SoundHands::remove() {
+  auto all = deck_.sounds()->selected();
+  std::erase(all, SoundName());
+  // From the last on, so that the others keep their numbers meanwhile.
+  std::sort(all.rbegin(), all.rend());
+  if (all.empty()) return emit said(tr("Select a laid sound to remove it; the shot's own can be muted."));
+  session_.apply(editSounds(session_.project(), all, tr("Remove %1 sounds").arg(all.size()).toStdString(),
+                            [](const Project& before, const SoundName& one) { return removeSound(before, *one); }));
   session_.document().endGesture();
 }
 
@@ -76,9 +127,9 @@ void SoundHands::layInHere(const QStringList& files) {
 std::vector<double> SoundHands::onsetsOnPiece(const SoundName& which) const {
   std::vector<double> moments;
   const auto& heard = heard_.heard();
-  if (!heard || !which || *which >= heard->laid.size() || !heard->laid[*which].feed) return moments;
+  if (!heard || !which || *which >= std::min(heard->laid.size(), session_.project().sounds.size()) || !heard->laid[*which].feed) return moments;
   const PlacedSound& placed = heard->laid[*which].placed;
-  for (const std::int64_t onset : heard_.onsetsOf(heard->laid[*which].feed->path())) {
+  for (const std::int64_t onset : heard_.onsetsOf(session_.project().sounds[*which])) {
     // Once in each round.
     for (std::int64_t at = onset - placed.from; at < placed.length; at += placed.round) {
       if (at >= 0) moments.push_back(static_cast<double>(placed.at + at) / soundRate);
@@ -117,15 +168,15 @@ void SoundHands::refresh() {
     SoundLane lane;
     lane.which = which;
     lane.title = QString::fromStdString(soundTitle(project, which));
-    const SoundLevel level = soundLevel(sound);
-    lane.muted = level.mute, lane.alone = level.alone;
-    const std::size_t gain = parameterOf(sound, "gain");
+    const SoundSwitches switches = soundSwitches(sound);
+    lane.muted = switches.mute, lane.alone = switches.alone;
+    const std::size_t gain = soundParameters(sound).gain;
     lane.gainMoves = sound.varies(gain);
     lane.gain = std::get<double>(sound.values[gain]);
     return lane;
   };
-  bool anyAlone = soundLevel(project.ownSound).alone;
-  for (const Stage& sound : project.sounds) anyAlone |= soundLevel(sound).alone;
+  bool anyAlone = soundSwitches(project.ownSound).alone;
+  for (const Stage& sound : project.sounds) anyAlone |= soundSwitches(sound).alone;
   if (current && heard->own) {
     SoundLane lane = laneOf(std::nullopt);
     lane.feed = heard->own;
@@ -148,51 +199,46 @@ void SoundHands::refresh() {
     for (std::size_t i = 1; i < curve.spans().size(); ++i) state.marks.push_back(curve.beginOf(i).toDouble());
   }
   deck_.sounds()->setState(state);
+  std::vector<double> all;
+  for (const SoundLane& lane : state.lanes) all.insert(all.end(), lane.onsets.begin(), lane.onsets.end());
+  std::sort(all.begin(), all.end());
+  deck_.plot()->setOnsets(std::move(all));
   deck_.sounds()->setView(deck_.plot()->sight().view);
 }
 
 std::optional<SoundName> SoundHands::inHand() const {
-  const SoundSight& sight = deck_.sounds()->sight();
-  if (sight.selected) return sight.state.lanes[*sight.selected].which;
+  if (const auto all = deck_.sounds()->selected(); !all.empty()) return all.back();
   if (session_.project().sounds.size() == 1) return SoundName(0);
   return std::nullopt;
 }
 
 void SoundHands::fillLaneMenu(const SoundName& which, QMenu& menu) {
-  if (!which) return fillChoice(which, "other-speeds", menu);
+  const Stage& sound = soundOf(session_.project(), which);
+  const SoundParameters parameters = soundParameters(sound);
+  if (parameters.otherSpeeds) fillChoice(which, *parameters.otherSpeeds, menu);
+  if (!which) return;
   menu.addAction(tr("Mark every onset"), this, &SoundHands::markOnsets);
   menu.addAction(tr("Back and again on these onsets"), this, &SoundHands::turnAtOnsets);
   menu.addAction(tr("Fit the span in hand to this sound"), this, &SoundHands::fitSpan);
   menu.addSeparator();
-  QMenu* const found = menu.addMenu(tr("Onsets"));
-  const std::pair<QString, double> degrees[] = {{tr("Only the clearest"), 0.1}, {tr("As usual"), 0.5}, {tr("Soft ones too"), 0.75}, {tr("All that could be one"), 1}};
-  for (const auto& [label, sensitivity] : degrees) {
-    QAction* const action = found->addAction(label, this, [this, to = sensitivity] { heard_.setSensitivity(to); });
-    action->setCheckable(true);
-    action->setChecked(heard_.sensitivity() == sensitivity);
-  }
-  QAction* const loop = menu.addAction(tr("Loop"), this, [this, which](bool on) { setToggle(which, "loop", on); });
+  QAction* const loop = menu.addAction(tr("Loop"), this, [this, which, parameter = *parameters.loop](bool on) { set(which, parameter, on); });
   loop->setCheckable(true);
-  loop->setChecked(laidSound(soundOf(session_.project(), which)).loop);
+  loop->setChecked(laidSound(sound).loop);
   menu.addAction(tr("Duplicate"), this, [this, which] { session_.apply(duplicateSound(session_.project(), *which)); });
-  menu.addAction(tr("Remove"), this, [this, which] { session_.apply(removeSound(session_.project(), *which)); });
+  menu.addAction(tr("Remove"), QKeySequence(Qt::Key_Delete), this, &SoundHands::remove);
 }
 
-void SoundHands::fillChoice(const SoundName& which, const char* parameter, QMenu& menu) {
+void SoundHands::fillChoice(const SoundName& which, std::size_t parameter, QMenu& menu) {
   const Stage& sound = soundOf(session_.project(), which);
-  const std::size_t index = parameterOf(sound, parameter);
-  const ParameterDescription& described = sound.kind->description().parameters[index];
+  const ParameterDescription& described = sound.kind->description().parameters[parameter];
   const auto& choices = std::get<ChoicesDescription>(described.kind).choices;
   menu.addSection(QString::fromStdString(described.label));
   for (std::size_t i = 0; i < choices.size(); ++i) {
-    const ParameterValue value = i;
-    QAction* const action = menu.addAction(QString::fromStdString(choices[i].label), this, [this, which, index, value] {
-      session_.apply(setSoundValue(session_.project(), which, index, value));
-      session_.document().endGesture();
-    });
+    QAction* const action =
+        menu.addAction(QString::fromStdString(choices[i].label), this, [this, which, parameter, i] { set(which, parameter, i); });
     action->setToolTip(QString::fromStdString(choices[i].help));
     action->setCheckable(true);
-    action->setChecked(sound.values[index] == value);
+    action->setChecked(sound.values[parameter] == ParameterValue(i));
   }
 }
 
@@ -211,7 +257,7 @@ void SoundHands::fill(Commands& commands, QMenu* menu) {
 
 void SoundHands::markOnsets() {
   const auto moments = onsets(inHand());
-  if (moments.empty()) return emit said(tr("There are no onsets: lay a sound first, or raise the sensitivity."));
+  if (moments.empty()) return emit said(tr("There are no onsets: lay a sound first, or raise its Sensitivity in the Dials."));
   pace_.set(markEvery(pace_.setting(), moments), tr("Mark every onset"), {});
 }
 

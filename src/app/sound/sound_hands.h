@@ -38,8 +38,14 @@ class SoundHands : public QObject {
   void connectLanes();
   void fillLaneMenu(const SoundName& which, QMenu& menu);
   /// A choice of one of a sound's values.
-  void fillChoice(const SoundName& which, const char* parameter, QMenu& menu);
-  void setToggle(const SoundName& which, const char* parameter, bool on);
+  void fillChoice(const SoundName& which, std::size_t parameter, QMenu& menu);
+  void set(const SoundName& which, std::size_t parameter, const ParameterValue& value);
+  /// All that are taken, if that one is among them; otherwise that one alone.
+  std::vector<SoundName> taken(const SoundName& which) const;
+  void setEach(const SoundName& which, std::size_t SoundParameters::*parameter, const ParameterValue& value, const QString& name);
+  void setGain(const SoundName& which, double decibels);
+  void move(std::size_t which, double at, const QString& name);
+  void remove();
   /// Onsets of a sound, or of all where none is named, in seconds of the piece.
   std::vector<Rational> onsets(const std::optional<SoundName>& which) const;
   std::vector<double> onsetsOnPiece(const SoundName& which) const;

@@ -35,7 +35,7 @@ SoundLanes::SoundLanes(QWidget* parent) : QWidget(parent) {
 void SoundLanes::setState(const SoundLanesState& state) {
   sight_.state = state;
   sight_.size = size();
-  if (sight_.selected && *sight_.selected >= sight_.count()) sight_.selected.reset();
+  std::erase_if(sight_.selected, [&](std::size_t lane) { return lane >= sight_.count(); });
   emit counted();
   update();
 }
@@ -98,6 +98,22 @@ void SoundLanes::hover(const QPointF& at) {
   emit said(words());
 }
 
+std::vector<SoundName> SoundLanes::selected() const {
+  std::vector<SoundName> all;
+  for (const std::size_t lane : sight_.selected) all.push_back(sight_.state.lanes[lane].which);
+  return all;
+}
+
+/// `more`: beside those that are taken already.
+void SoundLanes::take(std::size_t lane, bool more) {
+  const bool one = more || !sight_.isSelected(lane);
+  if (!more && one) sight_.selected.clear();
+  std::erase(sight_.selected, lane);
+  sight_.selected.push_back(lane);
+  emit picked(sight_.state.lanes[lane].which);
+  update();
+}
+
 void SoundLanes::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton) return;
   hold_ = sight_.holdAt(event->position());
@@ -107,10 +123,9 @@ void SoundLanes::mousePressEvent(QMouseEvent* event) {
   const SoundName which = atPress_.which;
   if (hold_.grip == SoundGrip::Mute) return emit muted(which, !atPress_.muted);
   if (hold_.grip == SoundGrip::Alone) return emit madeAlone(which, !atPress_.alone);
-  sight_.selected = hold_.lane;
+  take(hold_.lane, event->modifiers() & Qt::ShiftModifier);
   if (hold_.grip == SoundGrip::None && event->position().x() >= sight_.view.area.left())
     emit scrubbed(sight_.view.timeAt(event->position().x()));
-  update();
 }
 
 void SoundLanes::mouseMoveEvent(QMouseEvent* event) {
@@ -142,7 +157,8 @@ void SoundLanes::drag(const QPointF& at, bool free) {
       for (std::size_t i = 0; off == 0 && i < atPress_.onsets.size(); ++i) off = near(atPress_.onsets[i] + by) - atPress_.onsets[i] - by;
       laid.at = atPress_.laid.at + by + off;
       name = tr("At %1").arg(secondsOf(laid.at));
-      break;
+      emit moved(*which, laid.at, name);
+      return emit said(name);
     }
     case SoundGrip::Start: {
       const double begin = std::clamp(near(atPress_.begin + by), atPress_.begin - atPress_.laid.skipStart, atPress_.end - shortest);
@@ -178,11 +194,15 @@ void SoundLanes::mouseReleaseEvent(QMouseEvent*) {
   emit gestureEnded();
 }
 
+void SoundLanes::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return emit removed();
+  QWidget::keyPressEvent(event);
+}
+
 void SoundLanes::contextMenuEvent(QContextMenuEvent* event) {
   const SoundHold hold = sight_.holdAt(event->pos());
   if (hold.lane >= sight_.count()) return;
-  sight_.selected = hold.lane;
-  update();
+  take(hold.lane, false);
   QMenu menu(this);
   emit menuWanted(sight_.state.lanes[hold.lane].which, menu);
   if (!menu.isEmpty()) menu.exec(event->globalPos());

@@ -10,7 +10,8 @@ class QMenu;
 namespace molten {
 
 /// Sounds are dragged along, trimmed at their ends, faded by their upper corners, made louder and softer by their line; dropped
-/// in as files. Where all that stands is SoundSight's.
+/// in as files. With Shift more than one is taken: they are moved, made louder and switched together. Where all that stands is
+/// SoundSight's.
 class SoundLanes : public QWidget {
   Q_OBJECT
 
@@ -23,8 +24,14 @@ class SoundLanes : public QWidget {
   /// The part of the time that is in sight.
   void setView(const ChartView& view);
   const SoundSight& sight() const { return sight_; }
+  /// The sounds that are taken, the last one at the end.
+  std::vector<SoundName> selected() const;
 
  signals:
+  void picked(const SoundName& which);
+  /// To another moment, and others that are taken by as much.
+  void moved(std::size_t sound, double at, const QString& name);
+  void removed();
   void relaid(std::size_t sound, const LaidSound& laid, const QString& name, const QString& mergeKey);
   void gained(const SoundName& which, double decibels);
   void muted(const SoundName& which, bool on);
@@ -42,6 +49,7 @@ class SoundLanes : public QWidget {
   void mousePressEvent(QMouseEvent* event) override;
   void mouseMoveEvent(QMouseEvent* event) override;
   void mouseReleaseEvent(QMouseEvent*) override;
+  void keyPressEvent(QKeyEvent* event) override;
   void contextMenuEvent(QContextMenuEvent* event) override;
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
@@ -49,6 +57,7 @@ class SoundLanes : public QWidget {
 
  private:
   void hover(const QPointF& at);
+  void take(std::size_t lane, bool more);
   void drag(const QPointF& at, bool free);
   void drawLane(QPainter& painter, std::size_t lane);
   void drawOutline(QPainter& painter, std::size_t lane);

@@ -64,7 +64,7 @@ void SoundLanes::drawLane(QPainter& painter, std::size_t number) {
     painter.drawLine(QPointF(x, body.bottom() - 6), QPointF(x, body.bottom()));
   }
   painter.setRenderHint(QPainter::Antialiasing);
-  const bool chosen = sight_.selected == number;
+  const bool chosen = sight_.isSelected(number);
   if (lane.which) {
     const QPointF in = sight_.fadePoint(number, false), out = sight_.fadePoint(number, true);
     painter.setPen(QPen(theme::dim, 1));
@@ -84,14 +84,16 @@ void SoundLanes::drawLane(QPainter& painter, std::size_t number) {
   }
   // Its name stands in the lane: beside it there is room for a few letters.
   painter.setFont(theme::words(11));
-  const QRectF name(sight_.view.area.left() + 4, box.top() + 2, painter.fontMetrics().horizontalAdvance(lane.title) + 8, 15);
+  // Values that follow one name it by its number.
+  const QString title = lane.which ? tr("%1 · %2").arg(*lane.which + 1).arg(lane.title) : lane.title;
+  const QRectF name(sight_.view.area.left() + 4, box.top() + 2, painter.fontMetrics().horizontalAdvance(title) + 8, 15);
   painter.setPen(Qt::NoPen);
   QColor behind = theme::ink;
   behind.setAlpha(190);
   painter.setBrush(behind);
   painter.drawRect(name);
   painter.setPen(theme::text);
-  painter.drawText(name, Qt::AlignCenter, lane.title);
+  painter.drawText(name, Qt::AlignCenter, title);
   painter.restore();
 }
 

@@ -81,7 +81,7 @@ double SoundSight::snapped(double seconds, std::size_t lane) const {
   look(0), look(state.length), look(state.playhead);
   for (const double mark : state.marks) look(mark);
   for (std::size_t other = 0; other < count(); ++other) {
-    if (other == lane) continue;
+    if (other == lane || (isSelected(lane) && isSelected(other))) continue;
     const SoundLane& sound = state.lanes[other];
     for (const double onset : sound.onsets) look(onset);
     if (!sound.which) continue;

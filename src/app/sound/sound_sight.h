@@ -4,6 +4,7 @@
 #include <QPointF>
 #include <QRectF>
 #include <QString>
+#include <algorithm>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -46,7 +47,9 @@ struct SoundSight {
   SoundLanesState state;
   ChartView view;
   QSizeF size;
-  std::optional<std::size_t> selected;  ///< a lane
+  std::vector<std::size_t> selected;  ///< lanes, the one that was taken last at the end
+
+  bool isSelected(std::size_t lane) const { return std::find(selected.begin(), selected.end(), lane) != selected.end(); }
 
   std::size_t count() const { return state.lanes.size(); }
   bool isLaid(std::size_t lane) const { return state.lanes[lane].which.has_value(); }

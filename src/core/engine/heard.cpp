@@ -3,9 +3,11 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/engine/measured_course.h"
 #include "core/engine/sources.h"
 #include "core/picture/blank.h"
 #include "core/sound/kept_pitch.h"
+#include "core/sound/loudness_course.h"
 #include "core/sound/tape.h"
 #include "core/stages/laid_sound.h"
 
@@ -42,14 +44,47 @@ std::int64_t samplesOf(double seconds) {
   return std::llround(seconds * soundRate);
 }
 
-std::function<double(double)> moreGainOf(const Stage& sound) {
-  const auto varies = std::any_of(sound.kind->description().parameters.begin(), sound.kind->description().parameters.end(),
-                                  [&, i = std::size_t(0)](const auto&) mutable { return sound.varies(i++); });
-  if (!varies) return nullptr;
-  return [sound](double seconds) { return soundGain(sound, seconds); };
+std::function<double(double)> moreGainOf(const Stage& sound, const std::shared_ptr<const Followed>& followed) {
+  if (!sound.varies(soundParameters(sound).gain)) return nullptr;
+  return [sound, followed](double seconds) { return soundGain(sound, seconds, followed.get()); };
 }
 
-PlacedSound placedOf(const Stage& stage, const std::shared_ptr<SoundFeed>& feed, std::int64_t samples) {
+/// What gains follow: the shot's speed, and how loud sounds are. Those are taken without what they follow themselves.
+class FollowedByGains : public Followed {
+ public:
+  explicit FollowedByGains(std::shared_ptr<const SoundCurve> curve) : curve_(std::move(curve)) {}
+  void add(const Follow::Listening& by, std::shared_ptr<const SoundSource> source) {
+    courses_.push_back({by, std::make_shared<const LoudnessCourse>(std::move(source), Band{by.low, by.high})});
+  }
+  bool has(const Follow::Listening& by) const { return find(by) != nullptr; }
+  double value(const Follow& follow, double seconds) const override {
+    const auto heard = curve_->positions(std::llround(seconds * soundRate), 2);
+    if (follow.what == Follow::What::Speed) return std::isnan(heard[0]) || std::isnan(heard[1]) ? 0 : heard[1] - heard[0];
+    const LoudnessCourse* const course = follow.what == Follow::What::Loudness ? find(follow.listening) : nullptr;
+    if (!course) return std::nan("");
+    if (follow.listening.sound == 0) seconds = heard[0] / soundRate;
+    return std::isnan(seconds) ? 0 : course->at(seconds, follow.listening.attack, follow.listening.release);
+  }
+
+ private:
+  struct Course {
+    Follow::Listening by;
+    std::shared_ptr<const LoudnessCourse> course;
+  };
+  const LoudnessCourse* find(const Follow::Listening& by) const {
+    for (const Course& one : courses_)
+      if (one.by == by) return one.course.get();
+    return nullptr;
+  }
+
+  std::shared_ptr<const SoundCurve> curve_;
+  std::vector<Course> courses_;
+};
+
+}  // namespace
+
+PlacedSound placedSound(const Stage& stage, const std::shared_ptr<SoundFeed>& feed, std::int64_t samples,
+                        const std::shared_ptr<const Followed>& followed) {
   const LaidSound laid = laidSound(stage);
   PlacedSound placed;
   placed.source = feed;
@@ -62,12 +97,10 @@ PlacedSound placedOf(const Stage& stage, const std::shared_ptr<SoundFeed>& feed,
   if (!laid.loop) placed.length = std::min(placed.length, left);
   placed.fadeIn = samplesOf(laid.fadeIn);
   placed.fadeOut = samplesOf(laid.fadeOut);
-  placed.moreGain = moreGainOf(stage);
+  placed.moreGain = moreGainOf(stage, followed);
   placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(stage, 0));
   return placed;
 }
-
-}  // namespace
 
 std::int64_t samplesBefore(std::int64_t picture, Rational rate) {
   return (Rational(picture) / rate * Rational(soundRate)).floor();
@@ -93,10 +126,10 @@ Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> readin
   heard.samples = samplesBefore(piece.length, piece.rate);
   const SoundCurve::SecondsAt secondsAt = [reading, piece](double seconds) { return heardAt(*reading, piece, seconds); };
   heard.curve = std::make_shared<const SoundCurve>(secondsAt);
-  const bool alone = soundLevel(project.ownSound).alone ||
-                     std::any_of(project.sounds.begin(), project.sounds.end(), [](const Stage& s) { return soundLevel(s).alone; });
+  const bool alone = soundSwitches(project.ownSound).alone ||
+                     std::any_of(project.sounds.begin(), project.sounds.end(), [](const Stage& s) { return soundSwitches(s).alone; });
   const auto isHeard = [&](const Stage& sound) {
-    const SoundLevel level = soundLevel(sound);
+    const SoundSwitches level = soundSwitches(sound);
     return sound.on && !level.mute && (!alone || level.alone);
   };
   std::vector<PlacedSound> all;
@@ -104,6 +137,20 @@ Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> readin
   // Stills and blanks have no sound to look for, and a clip may well have none.
   if (!footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
     if (auto own = files.open(footage)) heard.own = *own;
+  const auto followed = std::make_shared<FollowedByGains>(heard.curve);
+  const auto listen = [&](const Stage& sound) {
+    for (const Follow& follow : toMeasure(sound)) {
+      const Follow::Listening& by = follow.listening;
+      if (follow.what != Follow::What::Loudness || followed->has(by) || by.sound > project.sounds.size()) continue;
+      if (by.sound == 0) {
+        if (heard.own) followed->add(by, heard.own);
+      } else if (auto feed = files.open(laidSound(project.sounds[by.sound - 1]).file)) {
+        followed->add(by, std::make_shared<const SoundMix>(std::vector{placedSound(project.sounds[by.sound - 1], *feed, heard.samples)}));
+      }
+    }
+  };
+  listen(project.ownSound);
+  for (const Stage& stage : project.sounds) listen(stage);
   if (heard.own && isHeard(project.ownSound)) {
     PlacedSound placed;
     const OtherSpeeds speeds = otherSpeeds(project.ownSound);
@@ -112,7 +159,7 @@ Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> readin
     else
       placed.source = std::make_shared<OnTape>(speeds == OtherSpeeds::Silent ? atOwnSpeed(secondsAt) : *heard.curve, heard.own);
     placed.length = heard.samples;
-    placed.moreGain = moreGainOf(project.ownSound);
+    placed.moreGain = moreGainOf(project.ownSound, followed);
     placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(project.ownSound, 0));
     all.push_back(std::move(placed));
   }
@@ -121,7 +168,7 @@ Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> readin
     const std::string path = laidSound(stage).file;
     if (auto feed = files.open(path)) {
       laid.feed = *feed;
-      laid.placed = placedOf(stage, *feed, heard.samples);
+      laid.placed = placedSound(stage, *feed, heard.samples, followed);
       if (isHeard(stage)) all.push_back(laid.placed);
     } else if (!path.empty()) {
       heard.findings.push_back(feed.error().message);

@@ -54,6 +54,10 @@ struct Heard {
 /// `reading`: of the project's chain over its footage. Works as long as it takes to open files.
 Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files);
 
+/// A laid sound in a piece of so many samples. `followed`: by which its gain goes; none: nothing that it follows is known.
+PlacedSound placedSound(const Stage& laid, const std::shared_ptr<SoundFeed>& feed, std::int64_t samples,
+                        const std::shared_ptr<const Followed>& followed = nullptr);
+
 /// Sentences about what cannot be read, and what was amiss with what has been read so far.
 std::vector<std::string> findingsOf(const Heard& heard);
 

@@ -11,6 +11,7 @@ namespace molten {
 struct MeasuredFootage {
   std::shared_ptr<Sources> sources;
   InBetween between = InBetween::Whole;
+  FollowedSounds sounds = {};  ///< that values of the chain go by
   const std::shared_ptr<const Footage>& footage() const { return sources->footage(); }
   friend bool operator==(const MeasuredFootage&, const MeasuredFootage&) = default;
 };

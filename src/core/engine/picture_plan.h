@@ -16,6 +16,7 @@ struct PlanSettings {
   int scale = 1;                         ///< so many times smaller each way
   InBetween between = InBetween::Whole;  ///< of the footage
   Rational outputRate = 0;               ///< pictures a second that are to be made; 0: as the footage has
+  FollowedSounds sounds = {};            ///< that values go by
   friend bool operator==(const PlanSettings&, const PlanSettings&) = default;
 };
 

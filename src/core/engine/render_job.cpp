@@ -78,7 +78,7 @@ PlanFootage footageOf(const Footage& footage) {
 }
 PlanSettings wishOf(const RenderSettings& settings) {
   const Rational own = settings.footage->video().rate;
-  return {1, settings.project.source.between, settings.project.output.rate.value_or(own)};
+  return {1, settings.project.source.between, settings.project.output.rate.value_or(own), followedSounds(settings.project)};
 }
 
 /// Finds the files that would be replaced; fails if one of them is read, or if they are more than may be.

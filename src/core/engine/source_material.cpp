@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/loudness_courses.h"
 #include "core/media/av_handles.h"
 #include "core/media/title_picture.h"
 #include "core/project/piece.h"
@@ -168,6 +169,14 @@ std::shared_ptr<const TitleOnPicture> SourceMaterial::title(const TitleLook& loo
   return titles_.front().title;
 }
 
+std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Listening& listening, const FollowedSounds& sounds,
+                                                               const std::shared_ptr<const SourceVideo>& source) {
+  const Band band{listening.low, listening.high};
+  if (listening.sound == 0) return sources_->loudness().own(source ? source->frames.path : sources_->footage()->path(), band);
+  const Stage* const laid = sounds.find(listening.sound);
+  return laid ? sources_->loudness().laid(*laid, band) : nullptr;
+}
+
 Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,
                                                  const std::vector<std::string>& inside) {
   auto source = std::make_shared<SourceVideo>();
@@ -186,6 +195,7 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
     if (!feed) return feed.error();
     const VideoDescription video = (*feed)->footage().video(between);
     source->stages = project->chain;
+    source->sounds = followedSounds(*project);
     const Piece piece = pieceOf(*project, video);
     const Span span = spanOf(*project, piece.length);
     if (span.first > 0 || span.last + 1 < piece.length || project->output.length)

@@ -38,6 +38,10 @@ class SourceMaterial {
   void forgetLooking() { looksAtVideo_ = false; }
   std::size_t mostKept() const;
   std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale);
+  /// Of a source (nullptr: the footage), or of a sound that is laid.
+  std::shared_ptr<const LoudnessCourse> loudness(const Follow::Listening& listening, const FollowedSounds& sounds,
+                                                 const std::shared_ptr<const SourceVideo>& source);
+  VideoDescription footage(InBetween between) const { return sources_->footage()->video(between); }
 
   /// Why a file that these stages are to read cannot be had: a sentence for the user.
   std::optional<Error> troubleWith(const Chain& stages) const;
@@ -109,11 +113,17 @@ class MaterialAt : public Material {
   std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) override {
     PlanSettings settings = settings_;
     settings.between = source->video.between;
+    // Stages of a project that is read go by its own sounds.
+    if (!source->project.empty()) settings.sounds = source->sounds;
     std::vector<std::string> inside = inside_;
     if (!source->project.empty()) inside.push_back(source->project);
     return std::make_shared<MaterialAt>(material_, settings, source, std::move(inside));
   }
   std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale) override { return material_->title(look, scale); }
+  VideoDescription footage() const override { return source_ ? source_->video : material_->footage(settings_.between); }
+  std::shared_ptr<const LoudnessCourse> loudness(const Follow::Listening& listening) override {
+    return material_->loudness(listening, settings_.sounds, source_);
+  }
   std::size_t mostKept() const override { return material_->mostKept(); }
 
  private:

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/engine/loudness_courses.h"
 #include "core/media/stills_reader.h"
 
 namespace molten {
@@ -21,11 +22,21 @@ std::filesystem::file_time_type lastWritten(const std::string& path) {
 }
 
 Sources::Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads)
-    : footage_(footage->footagePointer()), budget_(footage->budget()), threads_(decoderThreads), own_(std::move(footage)) {}
+    : footage_(footage->footagePointer()),
+      budget_(footage->budget()),
+      threads_(decoderThreads),
+      loudness_(std::make_unique<LoudnessCourses>(budget_)),
+      own_(std::move(footage)) {}
 
 Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
                  std::size_t feedBytes)
-    : footage_(std::move(footage)), budget_(std::move(budget)), threads_(decoderThreads), feedBytes_(feedBytes) {}
+    : footage_(std::move(footage)),
+      budget_(std::move(budget)),
+      threads_(decoderThreads),
+      feedBytes_(feedBytes),
+      loudness_(std::make_unique<LoudnessCourses>(budget_)) {}
+
+Sources::~Sources() = default;
 
 std::shared_ptr<FrameFeed> Sources::feed() {
   const std::scoped_lock lock(mutex_);

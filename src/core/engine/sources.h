@@ -15,6 +15,8 @@
 
 namespace molten {
 
+class LoudnessCourses;
+
 /// The shot's footage and whatever stages read besides. Whoever asks for the same file gets the same feed. Thread-safe;
 /// what is asked for and not open yet is opened on the thread that asks.
 class Sources {
@@ -26,6 +28,7 @@ class Sources {
   /// `feedBytes`.
   Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
           std::size_t feedBytes = usualFeedBytes);
+  ~Sources();
 
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
   const std::shared_ptr<MemoryBudget>& budget() const { return budget_; }
@@ -37,6 +40,8 @@ class Sources {
   Result<std::shared_ptr<FrameFeed>> current(const SourceUse& use, std::stop_token stop);
   /// What will be asked for soon of each source, in the order of the frames; of sources that are open.
   void prefetch(std::vector<SourceFrames> soon);
+  /// How loud sounds are that values follow.
+  LoudnessCourses& loudness() { return *loudness_; }
   /// Sentences about what was amiss with files other than the footage.
   std::vector<std::string> findings() const;
 
@@ -53,6 +58,7 @@ class Sources {
   const std::shared_ptr<MemoryBudget> budget_;
   const int threads_;
   const std::size_t feedBytes_ = 0;
+  const std::unique_ptr<LoudnessCourses> loudness_;
   mutable std::mutex mutex_;    ///< of what is open
   std::mutex opening_;          ///< one file at a time
   std::shared_ptr<FrameFeed> own_;

@@ -7,7 +7,7 @@ namespace molten {
 namespace {
 
 /// Frames that a line of sites reads, and for each place how far its frame goes; 0 where it goes to the line's end.
-std::vector<double> runsOf(std::span<const double> line) {
+std::vector<double> widthsOf(std::span<const double> line) {
   std::vector<double> widths(line.size());
   std::size_t begin = 0;
   for (std::size_t i = 1; i <= line.size(); ++i) {
@@ -54,7 +54,7 @@ StepWidths stepWidths(const Displacement& displacement, Size picture) {
   for (int j = 0; j < lines; ++j) {
     displacement.row(sites, placeOf(j, picture.height), line);
     neighbours.take(line);
-    across.push_back(runsOf(line));
+    across.push_back(widthsOf(line));
   }
   PlaneSites column;
   column.width = 1, column.height = picture.height;
@@ -63,7 +63,7 @@ StepWidths stepWidths(const Displacement& displacement, Size picture) {
     column.x0 = placeOf(i, picture.width) + 0.5;
     for (int y = 0; y < picture.height; ++y) displacement.row(column, y, {&tall[static_cast<std::size_t>(y)], 1});
     neighbours.take(tall);
-    down.push_back(runsOf(tall));
+    down.push_back(widthsOf(tall));
   }
   std::vector<double> widths;
   for (int j = 0; j < lines; ++j)

@@ -186,7 +186,7 @@ int Viewer::smallerInMotion(const View& view) const {
 
 PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
   const int ofScreen = screenScale(view, 1);
-  return {std::min(std::max(ofScreen, 8), ofScreen * smaller), view.between, view.piece.rate};
+  return {std::min(std::max(ofScreen, 8), ofScreen * smaller), view.between, view.piece.rate, view.sounds};
 }
 
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft, Sides sides) {
@@ -296,7 +296,7 @@ bool Viewer::takesLong(const View& view, int smaller) {
 Result<Shown> Viewer::roughlyMade(const View& view, std::stop_token stop) {
   const auto begun = Clock::now();
   const int scale = std::max(screenScale(view, enoughInMotion), feed_->fillScale());
-  const PicturePlan& plan = planMade(rough_, near_, view.chain, {scale, InBetween::Whole, view.piece.rate}, view.files);
+  const PicturePlan& plan = planMade(rough_, near_, view.chain, {scale, InBetween::Whole, view.piece.rate, view.sounds}, view.files);
   auto picture = rough_.picture(plan, view.piece.moment(view.frame), stop);
   // A plan that mixes holds what it was mixed of, which stands for other frames and takes room from them.
   if (plan.mixing()) near_.plan.reset();

@@ -27,6 +27,7 @@ struct View {
   Piece otherPiece = {};
   std::optional<SidesOf> sides = std::nullopt;  ///< of a stage, while the picture stands still
   std::uint64_t files = 0;  ///< another number: files that stages read may be other ones now
+  FollowedSounds sounds = {};  ///< that values of the chain, or of the other, go by
 
   friend bool operator==(const View&, const View&) = default;
 };

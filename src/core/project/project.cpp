@@ -15,6 +15,12 @@ Span spanOf(const Project& project, std::int64_t length) {
   return span;
 }
 
+FollowedSounds followedSounds(const Project& project) {
+  constexpr auto loudness = Follow::What::Loudness;
+  const bool follows = anyFollows(project.chain, loudness) || (project.versionB && anyFollows(*project.versionB, loudness));
+  return follows ? FollowedSounds(project.sounds) : FollowedSounds();
+}
+
 Edit setValue(const Project& before, std::size_t stage, std::size_t parameter, const ParameterValue& value) {
   Edit edit{{}, before, {}};
   Stage& changed = edit.after.chain[stage];
@@ -273,7 +279,7 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
 Result<Stage> parseLaidSound(std::string_view text, Rational rate) {
   Stage sound = layingSound({}, 0);
   const StageDescription& described = sound.kind->description();
-  const ParameterDescription& when = described.parameters[parameterIndex(described, "at")];
+  const ParameterDescription& when = described.parameters[*soundParameters(sound).at];
   const auto timeIn = [&](std::string_view head) -> std::optional<double> {
     const auto at = head.rfind('@');
     if (at == std::string_view::npos) return std::nullopt;

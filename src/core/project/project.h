@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "core/stages/followed_sounds.h"
 #include "core/stages/laid_sound.h"
 #include "core/stages/stage.h"
 
@@ -57,6 +58,9 @@ struct Project {
 
   friend bool operator==(const Project&, const Project&) = default;
 };
+
+/// For the values of its chain, or of its version B; none unless one of them follows how loud a sound is.
+FollowedSounds followedSounds(const Project& project);
 
 /// First and last picture of what is played and rendered, in a result of `length` pictures.
 struct Span {

@@ -5,8 +5,29 @@
 namespace molten {
 namespace {
 
+/// What nothing is laid as: the most that a value may follow.
+constexpr std::size_t noSound = 9999;
+
 std::string named(const Stage& sound) {
   return sound.name.empty() ? std::filesystem::path(laidSound(sound).file).filename().string() : sound.name;
+}
+
+/// Values follow sounds by their numbers, counted from 1: what each becomes.
+template <class Number>
+void renumberFollowed(Chain& chain, const Number& number) {
+  for (Stage& stage : chain) {
+    for (auto& [parameter, drives] : stage.drives)
+      for (Drive& drive : drives)
+        if (auto* const follow = std::get_if<Follow>(&drive); follow && follow->what == Follow::What::Loudness && follow->listening.sound > 0)
+          follow->listening.sound = number(follow->listening.sound);
+    renumberFollowed(stage.branch, number);
+  }
+}
+
+template <class Number>
+void renumberFollowed(Project& project, const Number& number) {
+  renumberFollowed(project.chain, number);
+  if (project.versionB) renumberFollowed(*project.versionB, number);
 }
 
 }  // namespace
@@ -38,6 +59,27 @@ Edit setSoundValue(const Project& before, SoundName which, std::size_t parameter
   return edit;
 }
 
+Edit editSound(const Project& before, SoundName which, const std::function<Edit(const Project& alone, std::size_t stage)>& change) {
+  Project alone = before;
+  alone.chain = {soundOf(before, which)};
+  Edit made = change(alone, 0);
+  Edit edit{made.name, before, made.mergeKey.empty() ? std::string() : "sound " + (which ? std::to_string(*which) : "own") + " " + made.mergeKey};
+  (which ? edit.after.sounds[*which] : edit.after.ownSound) = std::move(made.after.chain[0]);
+  return edit;
+}
+
+Edit editSounds(const Project& before, const std::vector<SoundName>& which, const std::string& name,
+                const std::function<Edit(const Project& before, const SoundName& one)>& change) {
+  Edit all{name, before, {}};
+  for (const SoundName& one : which) {
+    Edit edit = change(all.after, one);
+    all.after = std::move(edit.after);
+    all.mergeKey += edit.mergeKey;
+    if (which.size() == 1) all.name = edit.name;
+  }
+  return all;
+}
+
 Edit relaySound(const Project& before, std::size_t which, const LaidSound& laid, const std::string& name,
                 const std::string& mergeKey) {
   Edit edit{name, before, mergeKey};
@@ -48,12 +90,15 @@ Edit relaySound(const Project& before, std::size_t which, const LaidSound& laid,
 Edit removeSound(const Project& before, std::size_t which) {
   Edit edit{"Remove " + soundTitle(before, which), before, {}};
   edit.after.sounds.erase(edit.after.sounds.begin() + static_cast<std::ptrdiff_t>(which));
+  // Far beyond all there are: it follows none.
+  renumberFollowed(edit.after, [&](std::size_t n) { return n == which + 1 ? noSound : n > which + 1 && n != noSound ? n - 1 : n; });
   return edit;
 }
 
 Edit duplicateSound(const Project& before, std::size_t which) {
   Edit edit{"Duplicate " + soundTitle(before, which), before, {}};
   edit.after.sounds.insert(edit.after.sounds.begin() + static_cast<std::ptrdiff_t>(which) + 1, before.sounds[which]);
+  renumberFollowed(edit.after, [&](std::size_t n) { return n > which + 1 && n != noSound ? n + 1 : n; });
   return edit;
 }
 

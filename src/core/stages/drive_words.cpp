@@ -43,6 +43,12 @@ ParameterDescription goesTo(const ParameterDescription& parameter) {
 ParameterDescription number(const char* id, const char* label, const char* help, NumberDescription kind) {
   return {id, label, "", help, false, kind};
 }
+/// Counts where loudness is followed.
+ParameterDescription heard(const char* id, const char* label, const char* help, NumberDescription kind) {
+  ParameterDescription described = number(id, label, help, kind);
+  described.when = {{"follows", {"loudness"}}};
+  return described;
+}
 ParameterDescription choice(const char* id, const char* label, const char* help, std::vector<ChoiceDescription> all) {
   return {id, label, "", help, false, ChoicesDescription{std::move(all), 0}};
 }
@@ -69,7 +75,7 @@ const std::vector<DriveDescription>& driveKinds() {
   static const std::vector<DriveDescription> kinds = {
       {"jitter", "Jitter", "It trembles about where it stands, by lot."},
       {"wave", "Wave", "It goes to and fro evenly."},
-      {"follow", "Follow", "It goes by how fast the shot runs, or by how bright the picture is."},
+      {"follow", "Follow", "It goes by how fast the shot runs, how bright the picture is, or how loud a sound is."},
   };
   return kinds;
 }
@@ -95,14 +101,26 @@ std::vector<ParameterDescription> driveParameters(std::size_t kind, const Parame
                     {"saw", "Saw", "Straight up, and back at once."}}),
             number("phase", "Phase", "How far it is on its way at the beginning.",
                    {Unit::Percent, 0, 1, 0, 0.05, 1, 0, Tense::None})};
-  return {choice("follows", "Follows", "What it goes by.",
-                 {{"speed", "Speed", "How fast the shot runs there, either way: 100 % as it was shot."},
-                  {"brightness", "Brightness", "How bright the picture is as a whole: 0 % black, 100 % white."}}),
+  const Follow::Listening usual;
+  std::vector<ChoiceDescription> followed{
+      {"speed", "Speed", "How fast the shot runs there, either way: 100 % as it was shot."},
+      {"loudness", "Loudness", "How loud a sound is there: 0 % at -60 dB, 100 % at full scale."},
+      {"brightness", "Brightness", "How bright the picture is as a whole: 0 % black, 100 % white."}};
+  if (parameter.ofSound) followed.pop_back();
+  return {choice("follows", "Follows", "What it goes by.", std::move(followed)),
           goesTo(parameter),
           number("from", "Lower end", "Of what is followed: there the value has gone all the way.",
                  {Unit::Percent, -100, 100, 0, 0.05, 1, 1, Tense::None}),
           number("to", "Upper end", "Of what is followed: from there on the value stays as it is.",
-                 {Unit::Percent, -100, 100, 1, 0.05, 1, 1, Tense::None})};
+                 {Unit::Percent, -100, 100, 1, 0.05, 1, 1, Tense::None}),
+          heard("sound", "Sound", "Which one, as the lanes are numbered.",
+                {Unit::None, 0, 9999, 0, 1, 8, 0, Tense::None, true, "the shot's own"}),
+          heard("low", "Low end", "Of the band that is listened to.", {Unit::Hertz, 0, 20000, 0, 10, 2000, 0, Tense::None, true, "none"}),
+          heard("high", "High end", "Of the band that is listened to.", {Unit::Hertz, 0, 20000, 0, 10, 2000, 0, Tense::None, true, "none"}),
+          heard("attack", "Attack", "How long it takes to go from 0 to 100 % at least.",
+                {Unit::Seconds, 0, 10, usual.attack, 0.01, 1, 3, Tense::None}),
+          heard("release", "Release", "How long it takes to go from 100 to 0 % at least.",
+                {Unit::Seconds, 0, 10, usual.release, 0.05, 2, 3, Tense::None})};
 }
 
 Drive newDrive(std::size_t kind, const ParameterDescription& parameter) {
@@ -119,7 +137,9 @@ StageValues driveValues(const Drive& drive, const ParameterDescription& paramete
     return {keyedParameter(amountOf(parameter), wave->amount), wave->length, static_cast<std::size_t>(wave->shape),
             wave->phase};
   const Follow& follow = std::get<Follow>(drive);
-  return {static_cast<std::size_t>(follow.what), keyedParameter(goesTo(parameter), follow.at), follow.from, follow.to};
+  const Follow::Listening& by = follow.listening;
+  return {static_cast<std::size_t>(follow.what), keyedParameter(goesTo(parameter), follow.at), follow.from, follow.to,
+          static_cast<double>(by.sound), by.low, by.high, by.attack, by.release};
 }
 
 Drive driveOf(std::size_t kind, const StageValues& values) {
@@ -130,7 +150,9 @@ Drive driveOf(std::size_t kind, const StageValues& values) {
     return Wave{keyValue(values[0]), std::get<double>(values[1]),
                 static_cast<Wave::Shape>(std::get<std::size_t>(values[2])), std::get<double>(values[3])};
   return Follow{static_cast<Follow::What>(std::get<std::size_t>(values[0])), keyValue(values[1]),
-                std::get<double>(values[2]), std::get<double>(values[3])};
+                std::get<double>(values[2]), std::get<double>(values[3]),
+                {static_cast<std::size_t>(std::get<double>(values[4])), std::get<double>(values[5]), std::get<double>(values[6]),
+                 std::get<double>(values[7]), std::get<double>(values[8])}};
 }
 
 bool isMovementText(const ParameterDescription& parameter, std::string_view text) {

@@ -1,7 +1,6 @@
 #include "core/stages/laid_sound.h"
 
-#include <cmath>
-
+#include "core/sound/sound_mix.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/parameter_list.h"
 
@@ -18,8 +17,9 @@ struct Level {
 };
 
 Level levelIn(ParameterList& list) {
-  return {list.number({"gain", "Gain", "Sound", "How much louder or softer it is.", true},
-                      {Unit::Decibels, softest, 24, 0, 0.5, 12, 1}),
+  ParameterWords gain{"gain", "Gain", "Sound", "How much louder or softer it is.", true};
+  gain.ofSound = true;
+  return {list.number(gain, {Unit::Decibels, softest, 24, 0, 0.5, 12, 1}),
           list.toggle({"mute", "Mute", "Sound", "It is not heard."}),
           list.toggle({"alone", "Alone", "Sound", "Nothing else is heard but what is alone as well."})};
 }
@@ -54,6 +54,9 @@ struct LaidParameters {
   ParameterHandle<double> fadeOut =
       list.number({"fade-out", "Fade out", "Sound", "How long it takes to go."}, secondsNumber(0, 3600, 0, 0.05, 4));
   Level level = levelIn(list);
+  ParameterHandle<double> sensitivity =
+      list.number({"sensitivity", "Sensitivity", "Onsets", "How soft a hit may be to count as one."},
+                  {Unit::Percent, 0, 1, 0.5, 0.05, 1, 0});
 };
 const LaidParameters& laid() {
   static const LaidParameters parameters;
@@ -96,15 +99,24 @@ const Level& levelOf(const Stage& sound) {
 
 }  // namespace
 
-SoundLevel soundLevel(const Stage& sound) {
+SoundSwitches soundSwitches(const Stage& sound) {
   const Level& level = levelOf(sound);
   return {level.mute(sound.values), level.alone(sound.values)};
 }
 
-double soundGain(const Stage& sound, double seconds) {
+double soundGain(const Stage& sound, double seconds, const Followed* followed) {
   const auto& gain = levelOf(sound).gain;
-  const double decibels = sound.varies(gain.index()) ? gain(sound.valuesAt(seconds)) : gain(sound.values);
-  return decibels <= softest ? 0 : std::pow(10, decibels / 20);
+  const double decibels = sound.varies(gain.index()) ? gain(sound.valuesAt(seconds, followed)) : gain(sound.values);
+  return decibels <= softest ? 0 : factorOf(decibels);
+}
+
+SoundParameters soundParameters(const Stage& sound) {
+  const Level& level = levelOf(sound);
+  SoundParameters parameters{level.gain.index(), level.mute.index(), level.alone.index(), {}, {}, {}, {}};
+  if (sound.kind == &ownKind()) parameters.otherSpeeds = own().otherSpeeds.index();
+  if (sound.kind == &laidKind())
+    parameters.at = laid().at.index(), parameters.loop = laid().loop.index(), parameters.sensitivity = laid().sensitivity.index();
+  return parameters;
 }
 
 Stage ownSound() {
@@ -126,6 +138,10 @@ LaidSound laidSound(const Stage& sound) {
   const StageValues& values = sound.values;
   return {laid().file(values),   laid().at(values),   laid().skipStart(values), laid().length(values), laid().loop(values),
           laid().fadeIn(values), laid().fadeOut(values)};
+}
+
+double onsetSensitivity(const Stage& sound) {
+  return laid().sensitivity(sound.values);
 }
 
 Stage withLaidSound(Stage sound, const LaidSound& to) {

@@ -9,13 +9,20 @@ namespace molten {
 /// What becomes of a shot's own sound where its speed is not its own.
 enum class OtherSpeeds { Tape, KeepPitch, Silent };
 
-/// The values of both that say how loud a sound is.
-struct SoundLevel {
+/// Whether a sound, of either kind, is heard at all.
+struct SoundSwitches {
   bool mute = false, alone = false;  ///< alone: all that are not are silent
 };
-SoundLevel soundLevel(const Stage& sound);
-/// A factor, at so many seconds of the piece.
-double soundGain(const Stage& sound, double seconds);
+SoundSwitches soundSwitches(const Stage& sound);
+/// A factor, at so many seconds of the piece. `followed`: none: nothing is.
+double soundGain(const Stage& sound, double seconds, const Followed* followed = nullptr);
+
+/// The parameters that a lane lays its hands on, by their indices; none: sounds of that kind have no such.
+struct SoundParameters {
+  std::size_t gain = 0, mute = 0, alone = 0;
+  std::optional<std::size_t> otherSpeeds, at, loop, sensitivity;
+};
+SoundParameters soundParameters(const Stage& sound);
 
 /// A shot's own sound, as it is unless it is set.
 Stage ownSound();
@@ -33,6 +40,8 @@ struct LaidSound {
 /// With everything as it is at first.
 Stage layingSound(const std::string& file, double at);
 LaidSound laidSound(const Stage& sound);
+/// 0 only the clearest onsets of it … 1 all that could be one.
+double onsetSensitivity(const Stage& laidSound);
 Stage withLaidSound(Stage sound, const LaidSound& laid);
 
 }  // namespace molten

@@ -6,6 +6,7 @@
 
 #include "core/field/gray_picture.h"
 #include "core/picture/title_look.h"
+#include "core/sound/loudness_course.h"
 #include "core/stages/source_video.h"
 #include "core/stages/stage.h"
 
@@ -40,6 +41,10 @@ class Material {
   virtual std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) = 0;
   /// The same material for stages over that source in place of the footage.
   virtual std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) = 0;
+  /// Of the footage, or of what stands in its place: what stages at the beginning of a chain are over.
+  virtual VideoDescription footage() const = 0;
+  /// How loud a sound is: the own sound of that, by its time, or a laid one by the piece's. nullptr: there is none.
+  virtual std::shared_ptr<const LoudnessCourse> loudness(const Follow::Listening& listening) = 0;
   /// Drawn so many times smaller.
   virtual std::shared_ptr<const TitleOnPicture> title(const TitleLook& look, int scale) = 0;
   /// What fields that are kept for other moments may take together, in bytes.

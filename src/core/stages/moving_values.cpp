@@ -88,6 +88,11 @@ bool Stage::follows(Follow::What what) const {
   return std::any_of(drives.begin(), drives.end(), [&](const auto& one) { return molten::follows(one.second, what); });
 }
 
+bool anyFollows(const Chain& chain, Follow::What what) {
+  return std::any_of(chain.begin(), chain.end(),
+                     [&](const Stage& stage) { return stage.follows(what) || anyFollows(stage.branch, what); });
+}
+
 ParameterValue keyedParameter(const ParameterDescription& parameter, const KeyValue& value) {
   if (std::holds_alternative<PlaceDescription>(parameter.kind))
     return withinRange(parameter, Place{value[0], value[1]});
@@ -108,8 +113,9 @@ KeyValue keyValue(const ParameterValue& value) {
 FollowedVideo::FollowedVideo(const VideoDescription& incoming, const Surroundings& around)
     : in_(incoming), around_(around) {}
 
-double FollowedVideo::value(Follow::What what, double seconds) const {
-  if (what == Follow::What::Brightness) return brightnessAt(seconds);
+double FollowedVideo::value(const Follow& follow, double seconds) const {
+  if (follow.what == Follow::What::Brightness) return brightnessAt(seconds);
+  if (follow.what == Follow::What::Loudness) return loudnessAt(follow.listening, seconds);
   return in_.course ? in_.course->speedAt(seconds * in_.rate.toDouble()) : 1;
 }
 
@@ -131,9 +137,25 @@ double FollowedVideo::brightnessAt(double seconds) const {
   return known_.emplace(seconds, mean).first->second;
 }
 
+/// A laid sound lies on the time of what leaves; the shot's own is heard as whole pictures that enter run.
+double FollowedVideo::loudnessAt(const Follow::Listening& listening, double seconds) const {
+  if (!around_.material || !around_.upstream) return std::nan("");
+  const auto course = around_.material->loudness(listening);
+  if (!course) return std::nan("");
+  if (listening.sound == 0) {
+    std::call_once(readOnce_, [this] {
+      upstream_ = std::make_unique<const ChainReading>(*around_.upstream, around_.material->footage());
+    });
+    const double rate = in_.rate.toDouble(), position = upstream_->heardAt(seconds * rate);
+    if (std::isnan(position)) return 0;
+    seconds = position / rate;
+  }
+  return course->at(seconds, listening.attack, listening.release);
+}
+
 MovingValues::MovingValues(const Stage& stage, const VideoDescription& incoming, const Surroundings& around)
     : stage_(stage), rate_(incoming.rate.toDouble()) {
-  if (stage.follows(Follow::What::Speed) || stage.follows(Follow::What::Brightness))
+  if (stage.follows(Follow::What::Speed) || stage.follows(Follow::What::Brightness) || stage.follows(Follow::What::Loudness))
     followed_ = std::make_shared<const FollowedVideo>(incoming, around);
 }
 

@@ -5,6 +5,7 @@
 #include <memory>
 #include <mutex>
 
+#include "core/stages/chain_reading.h"
 #include "core/stages/stage.h"
 
 namespace molten {
@@ -14,15 +15,18 @@ class FollowedVideo : public Followed {
  public:
   /// `around`: none: the brightness is not known.
   FollowedVideo(const VideoDescription& incoming, const Surroundings& around);
-  double value(Follow::What what, double seconds) const override;
+  double value(const Follow& follow, double seconds) const override;
 
  private:
   double brightnessAt(double seconds) const;
+  double loudnessAt(const Follow::Listening& listening, double seconds) const;
 
   VideoDescription in_;
   Surroundings around_;
   mutable std::mutex mutex_;
   mutable std::map<double, double> known_;  ///< brightness by moments
+  mutable std::once_flag readOnce_;
+  mutable std::unique_ptr<const ChainReading> upstream_;  ///< once the shot's own sound is asked for
 };
 
 /// The one place where a map asks what its stage's values are. For several threads.

@@ -112,7 +112,12 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   } else if (unit == Unit::Stops) {
     takeEnding(text, "stops") || takeEnding(text, "stop");
   } else if (unit == Unit::Decibels) {
-    takeEnding(text, "dB") || takeEnding(text, "db");
+    takeEnding(text, "db");
+  } else if (unit == Unit::Hertz) {
+    if (takeEnding(text, "khz"))
+      shift = 3;
+    else
+      takeEnding(text, "hz");
   } else if (unit == Unit::Pixels) {
     takeEnding(text, "px");
   } else if (unit == Unit::Frames) {
@@ -224,6 +229,8 @@ const char* unitText(Unit unit) {
       return " stops";
     case Unit::Decibels:
       return " dB";
+    case Unit::Hertz:
+      return " Hz";
     case Unit::None:
       break;
   }

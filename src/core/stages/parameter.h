@@ -29,6 +29,7 @@ enum class Unit {
   Degrees,    ///< clockwise
   Stops,      ///< of light: each is twice the one before
   Decibels,   ///< of sound: 6 of them are twice as much
+  Hertz,      ///< how high a tone is
   Pixels      ///< of the full size
 };
 /// Which side of the present moment a number reaches to; it is shown in that side's colour.
@@ -133,6 +134,7 @@ struct ParameterDescription {
   Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
   std::string was = {};  ///< the id that it had in earlier files, which still open
+  bool ofSound = false;  ///< there is no picture that it could go by
 };
 
 /// A value of one parameter: a number in the description's unit, a place, on or off, the index of a choice, a list, a

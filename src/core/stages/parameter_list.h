@@ -55,6 +55,7 @@ struct ParameterWords {
   ParameterDescription::Conditions when = {};
   std::optional<Figure> figure = std::nullopt;
   std::string was = {};
+  bool ofSound = false;
 
   /// The same, known by another id in earlier files.
   ParameterWords formerly(const char* earlier) && {
@@ -115,7 +116,7 @@ class ParameterList {
   std::size_t add(const ParameterWords& words, Kind kind) {
     parameters_.push_back(
         {words.id, words.label, words.card, words.help, words.animatable, std::move(kind), words.when, words.figure,
-         words.was});
+         words.was, words.ofSound});
     return parameters_.size() - 1;
   }
 

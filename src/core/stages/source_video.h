@@ -6,7 +6,7 @@
 
 #include "core/picture/picture.h"
 #include "core/stages/source_use.h"
-#include "core/stages/stage.h"
+#include "core/stages/followed_sounds.h"
 
 namespace molten {
 
@@ -19,6 +19,7 @@ struct SourceVideo {
   Chain stages = {};       ///< that make the source of it: none, but where it is the result of a project
   VideoDescription made;   ///< what leaves those: the source
   std::string project = {};  ///< the project's file
+  FollowedSounds sounds = {};  ///< of that project
 };
 
 }  // namespace molten

@@ -183,6 +183,7 @@ struct Stage {
   StageValues mostValues() const { return boundOf(true); }
   /// Numbers that move as far from 0 as they come: for words about the stage as a whole.
   StageValues widestValues() const;
+  /// Some value does, of this stage alone.
   bool follows(Follow::What what) const;
   friend bool operator==(const Stage&, const Stage&) = default;
 
@@ -220,6 +221,9 @@ std::vector<std::unique_ptr<TimeMap>> timeMaps(const Chain& chain, const VideoDe
                                                const Chain& under = {});
 /// The video that enters stage `stage` of a chain; with `stage` the chain's size, the one that leaves it.
 VideoDescription videoAt(const Chain& chain, std::size_t stage, const VideoDescription& footage);
+
+/// Some value of some stage does, or of its branch.
+bool anyFollows(const Chain& chain, Follow::What what);
 
 /// All kinds, in the order in which they are offered.
 std::span<const StageKind* const> stageKinds();

@@ -28,7 +28,7 @@ double waveAt(const Wave& wave, double seconds) {
 
 /// How much of a value is left as it is.
 double leftBy(const Follow& follow, double seconds, const Followed* followed) {
-  double now = followed ? followed->value(follow.what, seconds) : std::nan("");
+  double now = followed ? followed->value(follow, seconds) : std::nan("");
   if (std::isnan(now)) return 1;
   if (follow.what == Follow::What::Speed) now = std::abs(now);
   if (follow.from == follow.to) return now < follow.to ? 0 : 1;
@@ -98,6 +98,10 @@ bool follows(const Drives& drives, Follow::What what) {
     const auto* follow = std::get_if<Follow>(&drive);
     return follow && follow->what == what;
   });
+}
+
+bool followTheSame(const Follow& a, const Follow& b) {
+  return a.what == b.what && (a.what != Follow::What::Loudness || a.listening == b.listening);
 }
 
 }  // namespace molten

@@ -42,11 +42,21 @@ struct Wave {
 struct Follow {
   enum class What {
     Speed,      ///< of the shot, whichever way it runs: 1 is as it was shot
+    Loudness,   ///< of a band of a sound: 0 at −60 dB, 1 at full scale
     Brightness  ///< the mean of the picture's luma: 0 black, 1 white
+  };
+  /// What is listened to, where loudness is followed.
+  struct Listening {
+    std::size_t sound = 0;     ///< of those that are laid, counted from 1; 0: the shot's own
+    double low = 0, high = 0;  ///< Hz; 0: no end on that side
+    double attack = 0.02;      ///< seconds from 0 to 1 at least
+    double release = 0.3;      ///< likewise from 1 to 0
+    friend bool operator==(const Listening&, const Listening&) = default;
   };
   What what = What::Speed;
   KeyValue at{};
   double from = 0, to = 1;  ///< the same: at once
+  Listening listening = {};
   friend bool operator==(const Follow&, const Follow&) = default;
 };
 
@@ -59,7 +69,9 @@ class Followed {
  public:
   virtual ~Followed() = default;
   /// At a moment, in seconds of the stage's own output; NaN: it is not known, and what follows it stays as it is.
-  virtual double value(Follow::What what, double seconds) const = 0;
+  virtual double value(const Follow& follow, double seconds) const = 0;
+  /// It is not known yet, but will be.
+  virtual bool isBeingMeasured(const Follow&) const { return false; }
 };
 
 /// Of a jitter of 1: between −1 and 1.
@@ -70,6 +82,8 @@ KeyValue driven(KeyValue value, const Drives& drives, double seconds, std::uint3
 /// The least and the most that the drives make of values between two, each number on its own.
 std::pair<KeyValue, KeyValue> drivenBounds(KeyValue least, KeyValue most, const Drives& drives);
 bool follows(const Drives& drives, Follow::What what);
+/// Both go by the same, wherever they make their values go.
+bool followTheSame(const Follow& a, const Follow& b);
 /// Of a name, for `salt`.
 std::uint32_t saltOf(std::string_view name);
 /// Even in 0…1, by lot: a hash of the three (rounds of lowbias32: Wellons, Prospecting for Hash Functions, 2018).
