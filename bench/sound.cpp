@@ -20,6 +20,7 @@
 #include "app/sound/hearing.h"
 #include "app/sound/sound_lanes.h"
 #include "app/theme/theme.h"
+#include "core/engine/render_job.h"
 #include "core/machine.h"
 #include "core/project/sound_edits.h"
 
@@ -120,6 +121,7 @@ int main(int argc, char** argv) {
   const QString project = QApplication::arguments().value(2, QString(MOLTEN_SOURCE) + "/demo/ramp-on-whirrs.molten");
   BenchOptions options;
   options.autosaveFolder = scratch.path();
+  options.memoryBytes = usualBudget();
   options.askQuestions = false;
   Bench bench(options);
   bench.resize(1280, 800);
@@ -133,12 +135,13 @@ int main(int argc, char** argv) {
   Busy busy;
   Figures quiet, loaded;
   int gapsBefore = 0;
-  QObject::connect(&bench.player(), &Player::pictureReady, [&](const QImage&, const QImage&, const Shown& shown) {
+  QObject::connect(&bench.player(), &Player::frameReached, [&](std::int64_t frame) {
     const auto now = hearing.now();
+    // Before it has begun, and after its end, nothing is heard.
     if (!bench.player().playing() || !now || std::isnan(now->seconds)) return;
-    const Piece& piece = shown.view.piece;
+    const Piece& piece = bench.player().view().piece;
     const double length = static_cast<double>(piece.length);
-    double apart = now->seconds * piece.rate.toDouble() - static_cast<double>(shown.view.frame);
+    double apart = now->seconds * piece.rate.toDouble() - static_cast<double>(frame);
     // Across the seam of a loop.
     if (apart > length / 2) apart -= length;
     if (apart < -length / 2) apart += length;
@@ -167,7 +170,7 @@ int main(int argc, char** argv) {
         break;
       }
       case 2:
-        QTest::keyClick(&picture, Qt::Key_L), ++loops;
+        bench.player().setLoop(!bench.player().loop()), ++loops;
         break;
     }
   }

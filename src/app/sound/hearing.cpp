@@ -15,7 +15,10 @@ constexpr int restsAfter = 600;
 
 Hearing::Hearing(Session& session, Player& player, HeardShot& heard, std::unique_ptr<SoundDevice> device, QObject* parent)
     : QObject(parent), session_(session), player_(player), heard_(heard) {
-  if (device) sounding_ = std::make_shared<Sounding>(std::move(device));
+  if (device)
+    sounding_ = std::make_shared<Sounding>(std::move(device), [this](const Error& error) {
+      inbox_.post([this, sentence = QString::fromStdString(error.message)] { failed(sentence); });
+    });
   scrubSounds_ = QSettings().value("scrub-sounds", true).toBool();
   player_.setLeader([this](const Span& span, double speed) -> Viewer::Seconds {
     begin(span, speed);
@@ -43,17 +46,21 @@ void Hearing::begin(const Span& span, double speed) {
   if (!heard_.hearsSomething()) return;
   if (!sounding_) {
     if (!std::exchange(toldOfNone_, true))
-      emit said(tr("No sound device was found: it plays on without sound, by the clock."));
+      emit said(tr("It plays on without sound, by the clock."));
     return;
   }
   // Backwards a picture is heard from its end.
   const double rate = session_.piece().rate.toDouble();
   const double at = static_cast<double>(player_.view().frame + (speed < 0 ? 1 : 0)) / rate;
   run_ = runOf(span, speed, at);
-  if (auto begun = sounding_->play(run_); !begun) {
-    sounding_.reset();
-    emit said(QString::fromStdString(begun.error().message));
-  }
+  sounding_->play(run_);
+}
+
+/// What plays goes on by what is left of it: the clock. From the next time on there is none.
+void Hearing::failed(const QString& sentence) {
+  sounding_.reset();
+  toldOfNone_ = true;
+  emit said(sentence);
 }
 
 /// Other sound for what plays on, from where it is: in and out may be others as well.
@@ -72,7 +79,7 @@ void Hearing::end() {
 void Hearing::grain() {
   if (!std::exchange(pulled_, false) || !sounding_ || !scrubSounds_ || player_.playing() || !heard_.heard()) return;
   const double rate = session_.piece().rate.toDouble();
-  static_cast<void>(sounding_->grain(heard_.heard(), static_cast<double>(session_.frame()) / rate));
+  sounding_->grain(heard_.heard(), static_cast<double>(session_.frame()) / rate);
   silence_.start();
 }
 
@@ -83,7 +90,9 @@ void Hearing::setScrubSounds(bool on) {
 
 std::optional<Hearing::Now> Hearing::now() const {
   if (!sounding_ || !sounding_->sounds()) return std::nullopt;
-  return Now{run_.at(run_.begin + run_.speed * sounding_->seconds()), sounding_->gaps()};
+  const double seconds = sounding_->seconds();
+  if (seconds < 0) return std::nullopt;
+  return Now{run_.at(run_.begin + run_.speed * seconds), sounding_->gaps()};
 }
 
 std::optional<SoundLevels> Hearing::levels() const {

@@ -5,6 +5,7 @@
 #include <QTimer>
 #include <memory>
 
+#include "app/mailbox/mailbox.h"
 #include "app/session/session.h"
 #include "app/sound/heard_shot.h"
 #include "app/sound/sounding.h"
@@ -18,7 +19,7 @@ class Hearing : public QObject {
   Q_OBJECT
 
  public:
-  /// `device`: nullptr: there is none.
+  /// `device`: nullptr: none is wanted.
   Hearing(Session& session, Player& player, HeardShot& heard, std::unique_ptr<SoundDevice> device, QObject* parent = nullptr);
 
   /// Whether grains are heard while the playhead is pulled.
@@ -38,6 +39,7 @@ class Hearing : public QObject {
 
  private:
   void begin(const Span& span, double speed);
+  void failed(const QString& sentence);
   void follow();
   void end();
   void grain();
@@ -48,6 +50,7 @@ class Hearing : public QObject {
   HeardShot& heard_;
   std::shared_ptr<Sounding> sounding_;  ///< nullptr: there is no device. A run of pictures goes by it as well
   SoundRun run_;
+  Mailbox inbox_;  ///< of the thread that mixes
   QTimer silence_;  ///< the device rests when nothing has been pulled past for a while
   bool scrubSounds_ = true, toldOfNone_ = false, pulled_ = false;
 };

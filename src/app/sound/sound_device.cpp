@@ -43,9 +43,11 @@ class Pulled : public QIODevice {
 /// The machine's device, on a thread of its own: the interface may be busy.
 class MachineSound : public SoundDevice {
  public:
-  explicit MachineSound(const QAudioDevice& device) : device_(device) {
+  MachineSound() {
     thread_.start();
     worker_.moveToThread(&thread_);
+    // Asking for it takes a while.
+    QMetaObject::invokeMethod(&worker_, [this] { device_ = QMediaDevices::defaultAudioOutput(); }, Qt::QueuedConnection);
   }
   ~MachineSound() override {
     stop();
@@ -56,6 +58,11 @@ class MachineSound : public SoundDevice {
   Status start(Fill fill) override {
     Status begun;
     onThread([&] {
+      if (device_.isNull()) device_ = QMediaDevices::defaultAudioOutput();
+      if (device_.isNull()) {
+        begun = Error{"No sound device was found: it plays on without sound, by the clock."};
+        return;
+      }
       QAudioFormat format;
       format.setSampleRate(soundRate);
       format.setChannelCount(soundChannels);
@@ -65,7 +72,7 @@ class MachineSound : public SoundDevice {
       sink_->setBufferSize(static_cast<qsizetype>(format.bytesForDuration(bufferMicroseconds)));
       sink_->start(pulled_.get());
       if (sink_->error() != QAudio::NoError)
-        begun = Error{"The sound device " + device_.description().toStdString() + " cannot be played to; there will be no sound."};
+        begun = Error{"The sound device " + device_.description().toStdString() + " cannot be played to: it plays on without sound, by the clock."};
       timer_ = std::make_unique<QTimer>();
       timer_->callOnTimeout([this] { note(); });
       timer_->start(10);
@@ -79,6 +86,8 @@ class MachineSound : public SoundDevice {
       if (sink_) sink_->stop();
       sink_.reset();
       pulled_.reset();
+      const std::scoped_lock lock(mutex_);
+      noted_ = false;
     });
   }
   double heard() const override {
@@ -122,9 +131,7 @@ std::unique_ptr<SoundDevice> SoundDevice::open() {
   const QByteArray wanted = qgetenv("MOLTEN_SOUND");
   if (wanted == "simulated") return std::make_unique<SimulatedSound>();
   if (wanted == "none") return nullptr;
-  const QAudioDevice device = QMediaDevices::defaultAudioOutput();
-  if (device.isNull()) return nullptr;
-  return std::make_unique<MachineSound>(device);
+  return std::make_unique<MachineSound>();
 }
 
 }  // namespace molten

@@ -17,7 +17,7 @@ class SoundDevice {
   /// Fills a stretch with what follows. Quick: it waits for nothing.
   using Fill = std::function<void(Sound& out)>;
   virtual ~SoundDevice() = default;
-  /// From the first sample on. Fails with a sentence.
+  /// From the first sample on. Fails with a sentence. This and stop() may take a while: not on the interface's thread.
   virtual Status start(Fill fill) = 0;
   /// Nothing is asked for after this.
   virtual void stop() = 0;
@@ -25,7 +25,7 @@ class SoundDevice {
   /// 0, and grows evenly from call to call.
   virtual double heard() const = 0;
 
-  /// The machine's own, or by MOLTEN_SOUND: `simulated`, `none`. nullptr: there is none.
+  /// The machine's own, whether there is one or not, or by MOLTEN_SOUND: `simulated`, `none`. nullptr: none is wanted.
   static std::unique_ptr<SoundDevice> open();
 };
 

@@ -19,6 +19,8 @@ constexpr double longestGap = 0.07, leastWait = 0.015;
 /// Seconds from one picture to the next, at most, for the decoder's sake.
 constexpr double longestStep = 0.045;
 constexpr int slowPicturesBorne = 4;
+/// Seconds by which a picture of a run is given out before it is due, and the most of a picture's time.
+constexpr double early = 0.006, mostEarly = 0.35;
 /// So many frames are decoded before a picture without anything being seen of it.
 constexpr std::int32_t fewToDecode = 8;
 
@@ -82,7 +84,7 @@ void Viewer::change(const View& view, const Span& span) {
   const std::int64_t shown = std::clamp(frameAt(*run_, whole), span.first, span.last) - span.first;
   run_->view = view;
   // Steps go on being counted from the beginning of the run, whatever the rate is now.
-  run_->begun = run_->clock() - steps / (view.piece.rate.toDouble() * std::abs(run_->speed));
+  run_->begun = std::max(run_->begun, run_->clock()) - steps / (view.piece.rate.toDouble() * std::abs(run_->speed));
   run_->span = span;
   run_->offset = run_->speed < 0 ? shown + whole : shown - whole;
   run_->next = static_cast<std::int64_t>(std::ceil(stepsNow(*run_)));
@@ -129,7 +131,8 @@ std::optional<Shown> Viewer::takeDue() {
   const std::scoped_lock lock(mutex_);
   if (!run_) return std::nullopt;
   std::optional<Shown> due;
-  const double now = stepsNow(*run_);
+  // It is asked now and again, and takes a moment to be on the screen.
+  const double now = stepsNow(*run_) + std::min(mostEarly, early * run_->view.piece.rate.toDouble() * std::abs(run_->speed));
   while (!prepared_.empty() && static_cast<double>(prepared_.front().step) <= now) {
     due = std::move(prepared_.front().shown);
     prepared_.pop_front();
@@ -222,7 +225,7 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate}, view.files);
+    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate, view.sounds}, view.files);
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -404,7 +407,7 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   }
   View view = run.view;
   view.frame = frameAt(run, run.next);
-  const std::int64_t step = run.next;
+  std::int64_t step = run.next;
   const std::uint64_t number = runNumber_;
   const Run copy = run;
   const std::int64_t newest = prepared_.empty() ? 0 : prepared_.back().step;
@@ -416,7 +419,12 @@ void Viewer::prepareNext(std::unique_lock<std::mutex>& lock, std::stop_token sto
   // What comes late is seen roughly meanwhile: a run does not stand still.
   const auto due = std::max(before, begun) + lasting(std::max(leastWait, longestGap - roughCost_));
   const bool there = view.other || framesInTime(view, smaller, due, stop);
-  if (!there) prefetchAhead(copy);
+  if (!there) {
+    prefetchAhead(copy);
+    // Waiting has taken its time: what is seen roughly is what is due when it is there.
+    const auto late = static_cast<std::int64_t>(std::ceil(stepsNow(copy) + roughCost_ / frameSeconds));
+    if (late > step && !pastEnd(copy, late)) step = late, view.frame = frameAt(copy, step);
+  }
   auto shown = there ? make(view, smaller, stop, false, Sides::None) : roughlyMade(view, stop);
   if (there) prefetchAhead(copy);
   const double seconds = std::chrono::duration<double>(Clock::now() - begun).count();
