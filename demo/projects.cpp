@@ -62,7 +62,8 @@ const std::vector<Written>& projects() {
        "yard.mp4",
        {"pace:spans=4s@200%",
         "insert:shows=title,text=FERROWICK,letters=20%,colour=f3efe6,shade=50%,opacity=0%@0s+100%@0.9s~hold,"
-        "at=0.5x0.2@0.9s+0.5x0.5@1.4s~hold+0.3x0.5@2.15s~hold+0.5x0.75@2.65s~hold"},
+        "at=0.5x0.2@0.9s+0.5x0.5@1.4s~hold+0.3x0.5@2.15s~hold+0.5x0.75@2.65s~hold",
+        "finish:exposure=0.8_follow_loudness_0_50%_95%_1_0_0_0.01s_0.5s"},
        30,
        InBetween::Mixed,
        {"four-hits.flac@0.5s"}},

@@ -19,6 +19,7 @@
 #include "app/render/render_dialog.h"
 #include "app/render/render_list.h"
 #include "app/sections/slices.h"
+#include "app/sound/sound_lanes.h"
 #include "app/starters/starters_view.h"
 #include "app/theme/theme.h"
 
@@ -115,6 +116,9 @@ class Photographer {
     openDemo("ramp-on-whirrs");
     step(15, 5);
     settle(1500);
+    auto* lanes = bench_.findChild<SoundLanes*>();
+    QTest::mouseClick(lanes, Qt::LeftButton, {}, (lanes->sight().bodyRect(1).bottomLeft() + QPointF(30, -4)).toPoint());
+    settle(400);
     take("sound");
     QTest::keyClick(picture(), Qt::Key_D);
     openDemo("tongs");

@@ -1,6 +1,8 @@
 // What is heard while it plays: what the mix says, sample by sample, without gaps, on the device's clock.
 #include <gtest/gtest.h>
 
+#include <future>
+
 #include "app/sound/sounding.h"
 #include "support/sounds.h"
 
@@ -16,6 +18,7 @@ class HandDevice : public SoundDevice {
     return {};
   }
   void stop() override { fill_ = nullptr; }
+  bool plays() const { return fill_ != nullptr; }
   double heard() const override { return static_cast<double>(taken_) / soundRate; }
   Sound take(std::size_t samples) {
     Sound out(samples);
@@ -99,6 +102,97 @@ TEST_F(SoundingTest, AChangeIsHeardSoonAndWithoutAClick) {
   ASSERT_TRUE(second->mix->read(10'000, wanted, {}));
   for (std::size_t i = 5'000; i < got.samples(); ++i) ASSERT_NEAR(got.at(i, 0), wanted.at(i, 0), 1e-6) << "a tenth of a second on: " << i;
   EXPECT_LT(test::largestStep(got), 0.5 * 2 * M_PI * 200 / soundRate + 2 * 0.5 / 480);
+}
+
+/// Held back until the test lets it go.
+class HeldBack : public SoundSource {
+ public:
+  explicit HeldBack(std::shared_ptr<const SoundSource> source) : source_(std::move(source)) {}
+  Status read(std::int64_t first, Sound& out, std::stop_token stop) const override {
+    std::unique_lock lock(mutex_);
+    ++waiting_;
+    changed_.notify_all();
+    if (!changed_.wait(lock, stop, [&] { return open_; })) return cancelledError();
+    return source_->read(first, out, stop);
+  }
+  void setOpen(bool open) {
+    const std::scoped_lock lock(mutex_);
+    open_ = open, waiting_ = 0;
+    changed_.notify_all();
+  }
+  /// Returns when somebody waits for it.
+  void waitForReader() {
+    std::unique_lock lock(mutex_);
+    changed_.wait(lock, [&] { return waiting_ > 0; });
+  }
+
+ private:
+  std::shared_ptr<const SoundSource> source_;
+  mutable std::mutex mutex_;
+  mutable std::condition_variable_any changed_;
+  bool open_ = false;
+  mutable int waiting_ = 0;
+};
+
+TEST_F(SoundingTest, TheDeviceBeginsWhenThereIsSomethingToHear) {
+  auto held = std::make_shared<HeldBack>(heardOf(3)->mix);
+  auto heard = std::make_shared<Heard>();
+  heard->mix = held;
+  sounding_->play({heard, 0.25, 1, 0, 10, false});
+  held->waitForReader();
+  EXPECT_FALSE(device_->plays());
+  EXPECT_LT(sounding_->seconds(), 0) << "it has not begun";
+  // A change before that is one of what will be heard from the beginning on.
+  sounding_->change({heard, 1, 1, 0, 10, false});
+  held->setOpen(true);
+  sounding_->waitUntilMixed();
+  const Sound got = take(4800);
+  Sound wanted(4800);
+  ASSERT_TRUE(heardOf(3)->mix->read(soundRate, wanted, {}));
+  EXPECT_EQ(got, wanted);
+  EXPECT_EQ(sounding_->gaps(), 0);
+}
+
+/// Where it cannot be mixed in time there is a hole, and after it everything is in its place again.
+TEST_F(SoundingTest, WhatComesTooLateIsLeftOut) {
+  auto held = std::make_shared<HeldBack>(heardOf(4)->mix);
+  auto heard = std::make_shared<Heard>();
+  heard->mix = held;
+  held->setOpen(true);
+  sounding_->play({heard, 0, 1, 0, 10, false});
+  sounding_->waitUntilMixed();
+  held->setOpen(false);
+  device_->take(480);
+  held->waitForReader();
+  // All that was mixed ahead, and half a second of nothing.
+  device_->take(soundRate);
+  EXPECT_GT(sounding_->gaps(), 0);
+  held->setOpen(true);
+  sounding_->waitUntilMixed();
+  device_->take(4800);
+  sounding_->waitUntilMixed();
+  const Sound got = take(4800);
+  Sound wanted(4800);
+  ASSERT_TRUE(heardOf(4)->mix->read(480 + soundRate + 4800, wanted, {}));
+  EXPECT_EQ(got, wanted);
+}
+
+TEST(Sounding, ADeviceThatCannotBePlayedToIsSaidAndTimeGoesOn) {
+  class Broken : public SoundDevice {
+    Status start(Fill) override { return Error{"The sound device is broken."}; }
+    void stop() override {}
+    double heard() const override { return 0; }
+  };
+  std::promise<std::string> said;
+  Sounding sounding(std::make_unique<Broken>(), [&](const Error& error) { said.set_value(error.message); });
+  auto heard = std::make_shared<Heard>();
+  heard->mix = std::make_shared<test::MadeSound>(test::noiseSound(1));
+  sounding.play({heard, 0, 1, 0, 10, false});
+  EXPECT_EQ(said.get_future().get(), "The sound device is broken.");
+  const double first = sounding.seconds();
+  EXPECT_GE(first, 0);
+  while (sounding.seconds() == first) std::this_thread::yield();
+  EXPECT_GT(sounding.seconds(), first);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/heard.h"
+#include "core/engine/measured_course.h"
 #include "core/engine/source_material.h"
 #include "core/project/sound_edits.h"
 #include "core/sound/loudness_course.h"
@@ -164,6 +165,30 @@ TEST_F(FollowsLoudness, ABandOfALaidSoundWhereItIsLaid) {
   EXPECT_EQ(luma("0_0", 60), dark) << "it has ended";
   // One that is not there leaves values as they are.
   EXPECT_EQ(lumaAt({stage("finish:exposure=1.5_follow_loudness_0_0%_100%_2")}, laid, 10), lumaAt({stage("finish:exposure=1.5")}, {}, 10));
+}
+
+/// What a lane is drawn by is what a render finds.
+TEST_F(FollowsLoudness, IsMeasuredForLanes) {
+  const FollowedSounds laid({layingSound(folder / "low-high.wav", 1)});
+  const auto sources = std::make_shared<Sources>(std::make_shared<FrameFeed>(footage, std::size_t(1) << 26, 1), 1);
+  const Stage finish = stage("finish:exposure=1_follow_loudness_0_0%_100%_1_0_0_0.1s_0.4s,contrast=100%_follow_loudness_0%_0%_100%_1_0_0_0.1s_0.4s");
+  const auto what = toMeasure(finish);
+  ASSERT_EQ(what.size(), 1u) << "both go by the same";
+  const auto course = measureCourse({sources, InBetween::Whole, laid}, {}, what[0], {});
+  ASSERT_TRUE(course);
+  ASSERT_EQ(course->values.size(), 75u);
+  const auto file = SoundFeed::open(folder / "low-high.wav", std::make_shared<MemoryBudget>(std::size_t(1) << 26), std::nullopt, Outline::No);
+  ASSERT_TRUE(file);
+  const LoudnessCourse own(*file, {});
+  for (std::int64_t n = 0; n < 75; ++n) EXPECT_NEAR(course->at(static_cast<double>(n)), own.at(static_cast<double>(n) / 25 - 1, 0.1, 0.4), 1e-6) << n;
+  EXPECT_GT(course->at(30), 0.9);
+  // One that is not there is known not to be.
+  Follow gone = what[0];
+  gone.listening.sound = 2;
+  const auto none = measureCourse({sources, InBetween::Whole, laid}, {}, gone, {});
+  ASSERT_TRUE(none);
+  EXPECT_TRUE(none->values.empty());
+  EXPECT_FALSE(followedAs(footage->video(), {*none})->isBeingMeasured(gone));
 }
 
 TEST_F(FollowsLoudness, OtherSoundsAreAnotherPlan) {

@@ -123,6 +123,28 @@ TEST_F(SoundReaderTest, OneChannelIsHeardInBothAndEightInTwo) {
   for (const float value : eight.values()) ASSERT_LE(std::abs(value), 1);
 }
 
+/// A stream whose channels and rate change on its way: all of it in its place, in two channels.
+TEST_F(SoundReaderTest, ChannelsAndRatesThatChangeOnTheWay) {
+  std::ofstream all(folder / "all.ts", std::ios::binary);
+  int at = 0;
+  for (const char* part : {"sine=f=500:r=48000:d=2 -ac 1", "sine=f=1000:r=44100:d=2 -ac 2", "sine=f=2000:r=24000:d=2 -ac 6"}) {
+    const std::string file = made("-f lavfi -i " + std::string(part) + " -c:a aac -muxdelay 0 -output_ts_offset " + std::to_string(2 * at), "part.ts");
+    all << std::ifstream(file, std::ios::binary).rdbuf();
+    ++at;
+  }
+  all.close();
+  const auto reader = open(folder / "all.ts");
+  ASSERT_TRUE(reader);
+  const auto hertzAt = [&](double seconds, double about) {
+    return test::hertzOf(read(*reader, std::llround(seconds * soundRate), 9600), about - 60, about + 60);
+  };
+  EXPECT_NEAR(hertzAt(1, 500), 500, 3);
+  EXPECT_NEAR(hertzAt(3, 1000), 1000, 3);
+  EXPECT_NEAR(hertzAt(5, 2000), 2000, 3);
+  EXPECT_NEAR(hertzAt(1, 500), 500, 3) << "and back again";
+  EXPECT_EQ(reader->damaged(), 0);
+}
+
 TEST_F(SoundReaderTest, WhatCannotBeReadIsSaid) {
   test::writeFile(folder / "text.wav", std::string("no sound at all"));
   test::makeNoiseClip(folder / "silent.mkv", 5, {32, 32}, "yuv444p");

@@ -1,5 +1,6 @@
 #include "app/render/render_actions.h"
 
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QMenu>
 
@@ -32,6 +33,7 @@ RenderActions::~RenderActions() = default;
 void RenderActions::fill(Commands& commands, QMenu* menu) {
   commands.add(
       menu, tr("Render…"), QKeySequence("Ctrl+R"), [this] { open(); }, Needs::Footage);
+  commands.add(menu, tr("Render the sound alone…"), {}, [this] { chooseSoundFile(); }, Needs::Footage);
   commands.add(menu, tr("Render queue"), QKeySequence("Ctrl+Shift+R"), [this] { openQueue(); });
 }
 
@@ -59,6 +61,24 @@ void RenderActions::open() {
   openForm({session_.footage(), session_.project(), suggestedPath(), mapPlace_, playback_.memory() / 2});
   connect(form_.get(), &RenderDialog::settingsChosen, &session_.document(), &Document::setOutput);
   connect(form_.get(), &RenderDialog::mapPlaceChosen, this, [this](const RenderPlace& place) { mapPlace_ = place; });
+}
+
+void RenderActions::chooseSoundFile() {
+  const QFileInfo beside(suggestedPath());
+  const QString path = QFileDialog::getSaveFileName(&window_, tr("File for the sound"), beside.path() + "/" + beside.completeBaseName() + ".wav",
+                                                    tr("WAV, every sample (*.wav);;FLAC, every sample in less room (*.flac)"));
+  if (!path.isEmpty()) writeSound(path);
+}
+
+void RenderActions::writeSound(const QString& path) {
+  RenderSettings job;
+  job.footage = session_.footage();
+  job.project = session_.whole();
+  const QString ending = QFileInfo(path).suffix().toLower();
+  job.project.output.path = (ending == "wav" || ending == "flac" ? path : path + ".wav").toStdString();
+  job.memoryBytes = playback_.memory() / 2;
+  queue_->add(std::move(job), tr("The sound alone, %1 s").arg(session_.piece().seconds().toDouble(), 0, 'f', 2));
+  list_->bringUp();
 }
 
 void RenderActions::openForm(const RenderWish& wish) {

@@ -30,6 +30,9 @@ class RenderActions : public QObject {
   void fill(Commands& commands, QMenu* menu);
   void open();
   void openQueue();
+  /// The sound alone, to a .wav or .flac that is asked for, or that is named.
+  void chooseSoundFile();
+  void writeSound(const QString& path);
   const RenderQueue& queue() const { return *queue_; }
   /// What goes on and what waits is called off.
   void end();

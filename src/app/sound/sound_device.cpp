@@ -102,6 +102,8 @@ class MachineSound : public SoundDevice {
   }
   /// What it says of itself goes in steps: between them its clock is followed slowly, so that pictures do not jump.
   void note() {
+    // One that has gone away says nothing any more: time goes on without it.
+    if (sink_->state() == QAudio::StoppedState) return;
     const auto now = Clock::now();
     const qint64 waits = sink_->bufferSize() - sink_->bytesFree();
     const double said = (static_cast<double>(sink_->processedUSecs()) - static_cast<double>(sink_->format().durationForBytes(static_cast<qint32>(waits)))) / 1e6;

@@ -189,7 +189,7 @@ void Sounding::fill(Sound& out) {
   given_ = last;
   while (!ahead_.empty() && ahead_.front().first + static_cast<std::int64_t>(ahead_.front().sound.samples()) <= given_)
     ahead_.pop_front();
-  while (behind_.front().first < given_ - toldOf) behind_.pop_front();
+  while (!behind_.empty() && behind_.front().first < given_ - toldOf) behind_.pop_front();
   changed_.notify_all();
 }
 

@@ -353,6 +353,15 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
 
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                              std::stop_token stop) {
+  if (!settings.timeMap && holdsSoundAlone(settings.project.output.path))
+    return orOutOfMemory([&]() -> Result<RenderOutline> {
+      auto sound = renderSound(settings, progress, std::move(stop));
+      if (!sound) return sound.error();
+      RenderOutline outline;
+      outline.spec.path = settings.project.output.path;
+      for (const auto* const said : {&sound->findings, &sound->notes}) outline.findings.insert(outline.findings.end(), said->begin(), said->end());
+      return outline;
+    });
   return orOutOfMemory([&] { return renderWhole(settings, progress, std::move(stop)); });
 }
 

@@ -53,8 +53,8 @@ struct RenderOutline {
 };
 Result<RenderOutline> outlineRender(const RenderSettings& settings);
 
-/// Decoding, assembling and encoding go on at the same time. On failure or when stopped nothing is left behind.
-/// Returns what was written.
+/// Decoding, assembling and encoding go on at the same time. On failure or when stopped nothing is left behind. To a .wav or
+/// .flac the sound alone is written (see sound_job.h). Returns what was written.
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                              std::stop_token stop);
 

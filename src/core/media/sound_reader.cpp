@@ -281,7 +281,10 @@ Status SoundReader::read(std::int64_t first, Sound& out, std::stop_token stop) {
     if (stop.stop_requested()) return cancelledError();
     if (auto decoded = decodeOn(); !decoded) return decoded;
     // On a long way nothing is kept but what may be asked for.
-    while (stretches_.size() > 1 && stretches_.front().end() < first - keptBehind) stretches_.pop_front();
+    while (stretches_.size() > 1 && stretches_.front().end() < first - keptBehind) {
+      from_ = std::max(from_, stretches_.front().end());
+      stretches_.pop_front();
+    }
     Stretch& oldest = stretches_.front();
     const std::int64_t old = first - keptBehind - oldest.first;
     if (!stretches_.empty() && old > 4 * keptBehind && oldest.end() > first - keptBehind) {
