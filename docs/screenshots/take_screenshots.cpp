@@ -119,6 +119,7 @@ class Photographer {
     auto* lanes = bench_.findChild<SoundLanes*>();
     QTest::mouseClick(lanes, Qt::LeftButton, {}, (lanes->sight().bodyRect(1).bottomLeft() + QPointF(30, -4)).toPoint());
     settle(400);
+    bench_.findChild<QLineEdit*>("file")->setText("rising-whirr.flac");
     take("sound");
     QTest::keyClick(picture(), Qt::Key_D);
     openDemo("tongs");

@@ -173,6 +173,30 @@ TEST_F(SoundRender, ThePictureAloneAndTheSoundAsItIs) {
   EXPECT_FALSE(std::filesystem::exists(folder / "w.webm"));
 }
 
+/// Values that follow a sound: over the command line, in the result's pictures; and what cannot be followed is said.
+TEST_F(SoundRender, ValuesFollowWhatIsLaid) {
+  const std::string gray = folder / "gray.mkv";
+  ASSERT_EQ(test::runCommand("ffmpeg -v error -y -f lavfi -i color=c=0x404040:s=64x48:r=25:d=2 -c:v ffv1 " + gray).exitCode, 0);
+  const auto lumas = [&](const std::string& path) {
+    std::vector<int> all;
+    for (const Picture& picture : test::readAll(*test::openFootage(path))) all.push_back(picture.row(0, 24)[32]);
+    return all;
+  };
+  const std::string follows = gray + " --stage 'finish:exposure=1_follow_loudness_0_0%_100%_1_0_0_0s_0s' --add-sound " + tone(1) + "@0.5s --sound none ";
+  const auto whole = lumas(made(follows, "whole.mkv"));
+  ASSERT_EQ(whole.size(), 50u);
+  EXPECT_EQ(whole[5], lumas(gray)[5]);
+  EXPECT_GT(whole[20], whole[5] + 15);
+  EXPECT_EQ(whole[45], whole[5]);
+  // A piece has the same.
+  const auto piece = lumas(made(follows + "--frames 15-34", "piece.mkv"));
+  EXPECT_EQ(piece, std::vector<int>(whole.begin() + 15, whole.begin() + 35));
+  const auto said = [&](const std::string& arguments) { return render(gray + arguments + " --sound none -o " + (folder / "b.mkv")).err; };
+  EXPECT_NE(said(" --stage 'finish:exposure=1_follow_loudness_0'").find("The footage has no sound"), std::string::npos);
+  EXPECT_NE(said(" --stage 'finish:exposure=1_follow_loudness_0_0%_100%_3'").find("sound 3, which is not laid"), std::string::npos);
+  EXPECT_NE(said(" --add-sound gone.wav --stage 'finish:exposure=1_follow_loudness_0_0%_100%_1'").find("gone.wav"), std::string::npos);
+}
+
 TEST_F(SoundRender, TooLoudIsSaidAndWhatIsAmissToo) {
   test::makeNumberedClip(folder / "silent.mkv", 50, {96, 64}, "-c:v ffv1");
   const auto loud = render(folder / "silent.mkv" + " --add-sound " + tone(1) + "@0s,gain=12dB -o " + (folder / "loud.mkv"));

@@ -112,7 +112,9 @@ void Deck::shareRoom() {
   sounds_->setVisible(sounds > 0);
   lanesFrame_->setVisible(count > 0);
   if (count == 0) return;
-  const int room = height() - scrubber_->height(), most = static_cast<int>(room * (1 - chartShare));
+  const int room = height() - scrubber_->height();
+  // Four lanes are in sight at a time, where that leaves the chart its half.
+  const int most = std::max(static_cast<int>(room * (1 - chartShare)), std::min(4 * leastLane, room * 55 / 100));
   const int each = std::clamp(most / count, leastLane, KeyLanes::laneHeight);
   lanes_->setFixedHeight(each * keys);
   sounds_->setFixedHeight(each * sounds);

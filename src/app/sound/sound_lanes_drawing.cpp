@@ -12,7 +12,7 @@ namespace {
 
 QString decibels(double gain) {
   if (std::abs(gain) < 0.05) return QObject::tr("0 dB");
-  return (gain < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(gain), 'f', 1) + QObject::tr(" dB");
+  return (gain < 0 ? QStringLiteral("−") : QStringLiteral("+")) + QString::number(std::abs(gain), 'f', std::round(gain) == gain ? 0 : 1) + QObject::tr(" dB");
 }
 
 }  // namespace

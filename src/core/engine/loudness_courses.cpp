@@ -30,16 +30,33 @@ LoudnessCourses::Course LoudnessCourses::known(const std::shared_ptr<SoundFeed>&
   return known_.front().course;
 }
 
+void LoudnessCourses::miss(const std::string& sentence) {
+  const std::scoped_lock lock(mutex_);
+  if (std::find(missed_.begin(), missed_.end(), sentence) == missed_.end()) missed_.push_back(sentence);
+}
+
+std::vector<std::string> LoudnessCourses::findings() const {
+  const std::scoped_lock lock(mutex_);
+  return missed_;
+}
+
 LoudnessCourses::Course LoudnessCourses::own(const std::string& path, const Band& band) {
-  if (path.empty() || namesBlank(path) || !std::filesystem::is_regular_file(path)) return nullptr;
-  const auto feed = files_.open(path);
-  if (!feed) return nullptr;
+  // Stills and blanks have no sound to look for.
+  const bool may = !path.empty() && !namesBlank(path) && std::filesystem::is_regular_file(path);
+  const auto feed = may ? files_.open(path) : Result<std::shared_ptr<SoundFeed>>(Error{});
+  if (!feed) {
+    miss("The footage has no sound: a value that follows it stays as it is. Let it follow a laid one.");
+    return nullptr;
+  }
   return known(*feed, std::nullopt, band, [&]() -> std::shared_ptr<const SoundSource> { return *feed; });
 }
 
 LoudnessCourses::Course LoudnessCourses::laid(const Stage& sound, const Band& band) {
   const auto feed = files_.open(laidSound(sound).file);
-  if (!feed) return nullptr;
+  if (!feed) {
+    miss(feed.error().message);
+    return nullptr;
+  }
   return known(*feed, sound, band, [&]() -> std::shared_ptr<const SoundSource> {
     return std::make_shared<const SoundMix>(std::vector{placedSound(sound, *feed, asLongAsAny)});
   });

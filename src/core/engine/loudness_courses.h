@@ -4,6 +4,8 @@
 #include <list>
 #include <memory>
 #include <mutex>
+#include <string>
+#include <vector>
 
 #include "core/engine/heard.h"
 #include "core/sound/loudness_course.h"
@@ -19,6 +21,9 @@ class LoudnessCourses {
   Course own(const std::string& path, const Band& band);
   /// Of a laid sound, by the piece's time: as it is placed, faded and made louder or softer, even where it is mute.
   Course laid(const Stage& sound, const Band& band);
+  /// A sentence about what cannot be followed; and all of those, each once.
+  void miss(const std::string& sentence);
+  std::vector<std::string> findings() const;
 
  private:
   struct Known {
@@ -31,7 +36,8 @@ class LoudnessCourses {
   Course known(const std::shared_ptr<SoundFeed>& feed, const std::optional<Stage>& laid, const Band& band, Make make);
 
   SoundFiles files_;
-  std::mutex mutex_;
+  mutable std::mutex mutex_;
+  std::vector<std::string> missed_;  ///< each once
   std::list<Known> known_;  ///< last asked for first
 };
 

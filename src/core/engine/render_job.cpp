@@ -337,7 +337,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   outline->findings = footage.faults().sentences(footage.name());
   for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
   if (heard)
-    for (std::string& finding : findingsOf(*heard)) outline->findings.push_back(std::move(finding));
+    for (std::string& finding : findingsOf(*heard))
+      if (!std::count(outline->findings.begin(), outline->findings.end(), finding)) outline->findings.push_back(std::move(finding));
   return outline;
 }
 

@@ -174,7 +174,9 @@ std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Lis
   const Band band{listening.low, listening.high};
   if (listening.sound == 0) return sources_->loudness().own(source ? source->frames.path : sources_->footage()->path(), band);
   const Stage* const laid = sounds.find(listening.sound);
-  return laid ? sources_->loudness().laid(*laid, band) : nullptr;
+  if (laid) return sources_->loudness().laid(*laid, band);
+  sources_->loudness().miss("A value follows sound " + std::to_string(listening.sound) + ", which is not laid: it stays as it is.");
+  return nullptr;
 }
 
 Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,

@@ -102,8 +102,8 @@ void SoonRead::add(const std::vector<SourceFrames>& reads) {
 }
 
 std::vector<std::string> Sources::findings() const {
+  std::vector<std::string> all = loudness_->findings();
   const std::scoped_lock lock(mutex_);
-  std::vector<std::string> all;
   for (const Open& open : open_) {
     const Footage& footage = open.feed->footage();
     all.insert(all.end(), footage.warnings().begin(), footage.warnings().end());
