@@ -19,6 +19,8 @@ class SilentServer {
     if (!there_) return;
     was_ = qgetenv("MOLTEN_SOUND");
     qputenv("MOLTEN_SOUND", "machine");
+    // So much is on its way to it: a machine that is busy elsewhere leaves no hole.
+    qputenv("PULSE_LATENCY_MSEC", "400");
     qputenv("PULSE_SERVER", "unix:" + QByteArray::fromStdString(socket_));
     QProcessEnvironment around = QProcessEnvironment::systemEnvironment();
     for (const char* name : {"HOME", "XDG_RUNTIME_DIR", "XDG_CONFIG_HOME"}) around.insert(name, QString::fromStdString(folder_ / ""));
@@ -31,7 +33,7 @@ class SilentServer {
   }
   ~SilentServer() {
     for (QProcess* const process : {&ears_, &server_}) process->kill(), process->waitForFinished();
-    if (there_) qputenv("MOLTEN_SOUND", was_), qunsetenv("PULSE_SERVER");
+    if (there_) qputenv("MOLTEN_SOUND", was_), qunsetenv("PULSE_SERVER"), qunsetenv("PULSE_LATENCY_MSEC");
   }
   bool isThere() const { return there_; }
   void listen() {

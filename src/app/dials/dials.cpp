@@ -70,9 +70,9 @@ Dials::Dials(QWidget* parent) : QWidget(parent) {
   heading->addWidget(title_);
   heading->addWidget(help_, 1);
   cards_ = new QVBoxLayout;
-  cards_->setSpacing(4);
+  cards_->setSpacing(2);
   auto* column = new QVBoxLayout(this);
-  column->setContentsMargins(12, 9, 12, 6);
+  column->setContentsMargins(12, 8, 12, 0);
   column->setSpacing(6);
   column->addLayout(heading);
   column->addWidget(words_);
