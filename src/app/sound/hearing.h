@@ -48,9 +48,9 @@ class Hearing : public QObject {
   Session& session_;
   Player& player_;
   HeardShot& heard_;
+  Mailbox inbox_;  ///< of the thread that mixes: it goes after that
   std::shared_ptr<Sounding> sounding_;  ///< nullptr: there is no device. A run of pictures goes by it as well
   SoundRun run_;
-  Mailbox inbox_;  ///< of the thread that mixes
   QTimer silence_;  ///< the device rests when nothing has been pulled past for a while
   bool scrubSounds_ = true, toldOfNone_ = false, pulled_ = false;
 };

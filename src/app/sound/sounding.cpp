@@ -73,6 +73,8 @@ void Sounding::play(const SoundRun& run) {
 void Sounding::change(const SoundRun& run) {
   const std::scoped_lock lock(mutex_);
   if (!run_) return;
+  // Where nothing has been heard yet there is nothing to go on from.
+  if (anew_) return begin(run);
   run_ = run;
   ++runNumber_;
   const std::int64_t from = given_ + keptThroughChange;
@@ -234,10 +236,11 @@ void Sounding::startDevice(std::unique_lock<std::mutex>& lock) {
 
 /// Likewise.
 void Sounding::restDevice(std::unique_lock<std::mutex>& lock) {
+  // Nobody asks it for its time any more.
+  state_ = DeviceState::Rests;
   lock.unlock();
   device_->stop();
   lock.lock();
-  state_ = DeviceState::Rests;
 }
 
 /// Likewise.
