@@ -260,7 +260,12 @@ TEST(SoundEdits, WhatIsFollowedKeepsItsSound) {
   EXPECT_GT(fewer[2], 1000u) << "it is gone";
   EXPECT_EQ(fewer[3], 2u);
   EXPECT_EQ(numbers(duplicateSound(project, 1).after), (std::vector<std::size_t>{0, 1, 2, 4}));
-  // Followed by a branch or by version B it is likewise.
+  // A gain that follows is likewise; so is what follows in version B.
+  const std::size_t gain = soundParameters(project.sounds[2]).gain;
+  auto ducks = parseMovement(project.sounds[2].kind->description().parameters[gain], "0dB_follow_loudness_-9dB_80%_20%_2", 25);
+  ASSERT_TRUE(ducks);
+  setMovement(project.sounds[2], gain, *ducks);
+  EXPECT_EQ(std::get<Follow>(removeSound(project, 0).after.sounds[1].drives.at(gain)[0]).listening.sound, 1u);
   project.versionB = project.chain;
   EXPECT_EQ(std::get<Follow>((*removeSound(project, 0).after.versionB)[3].drives.begin()->second[0]).listening.sound, 2u);
 }

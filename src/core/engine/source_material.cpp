@@ -175,7 +175,9 @@ std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Lis
   if (listening.sound == 0) return sources_->loudness().own(source ? source->frames.path : sources_->footage()->path(), band);
   const Stage* const laid = sounds.find(listening.sound);
   if (laid) return sources_->loudness().laid(*laid, band);
-  sources_->loudness().miss("A value follows sound " + std::to_string(listening.sound) + ", which is not laid: it stays as it is.");
+  sources_->loudness().miss("A value follows " +
+                            (listening.sound == Follow::Listening::none ? "a sound" : "sound " + std::to_string(listening.sound)) +
+                            ", which is not laid: it stays as it is.");
   return nullptr;
 }
 

@@ -5,8 +5,7 @@
 namespace molten {
 namespace {
 
-/// What nothing is laid as: the most that a value may follow.
-constexpr std::size_t noSound = 9999;
+constexpr std::size_t noSound = Follow::Listening::none;
 
 std::string named(const Stage& sound) {
   return sound.name.empty() ? std::filesystem::path(laidSound(sound).file).filename().string() : sound.name;
@@ -28,6 +27,11 @@ template <class Number>
 void renumberFollowed(Project& project, const Number& number) {
   renumberFollowed(project.chain, number);
   if (project.versionB) renumberFollowed(*project.versionB, number);
+  // Gains may follow as well.
+  renumberFollowed(project.sounds, number);
+  Chain own{project.ownSound};
+  renumberFollowed(own, number);
+  project.ownSound = std::move(own[0]);
 }
 
 }  // namespace

@@ -114,7 +114,7 @@ std::vector<ParameterDescription> driveParameters(std::size_t kind, const Parame
           number("to", "Upper end", "Of what is followed: from there on the value stays as it is.",
                  {Unit::Percent, -100, 100, 1, 0.05, 1, 1, Tense::None}),
           heard("sound", "Sound", "Which one, as the lanes are numbered; own: the shot's.",
-                {Unit::None, 0, 9999, 0, 1, 8, 0, Tense::None, true, "own"}),
+                {Unit::None, 0, static_cast<double>(Follow::Listening::none), 0, 1, 8, 0, Tense::None, true, "own"}),
           heard("low", "Low end", "Of the band that is listened to.", {Unit::Hertz, 0, 20000, 0, 10, 2000, 0, Tense::None, true, "none"}),
           heard("high", "High end", "Of the band that is listened to.", {Unit::Hertz, 0, 20000, 0, 10, 2000, 0, Tense::None, true, "none"}),
           heard("attack", "Attack", "How long it takes to go from 0 to 100 % at least.",

@@ -47,7 +47,8 @@ struct Follow {
   };
   /// What is listened to, where loudness is followed.
   struct Listening {
-    std::size_t sound = 0;     ///< of those that are laid, counted from 1; 0: the shot's own
+    static constexpr std::size_t none = 9999;  ///< what nothing is laid as
+    std::size_t sound = 0;                     ///< of those that are laid, counted from 1; 0: the shot's own
     double low = 0, high = 0;  ///< Hz; 0: no end on that side
     double attack = 0.02;      ///< seconds from 0 to 1 at least
     double release = 0.3;      ///< likewise from 1 to 0
