@@ -174,6 +174,8 @@ TEST_F(FollowsLoudness, IsMeasuredForLanes) {
   const Stage finish = stage("finish:exposure=1_follow_loudness_0_0%_100%_1_0_0_0.1s_0.4s,contrast=100%_follow_loudness_0%_0%_100%_1_0_0_0.1s_0.4s");
   const auto what = toMeasure(finish);
   ASSERT_EQ(what.size(), 1u) << "both go by the same";
+  EXPECT_EQ(toMeasure(stage("finish:exposure=1_follow_loudness_-2_30%_60%_1_0_0_0.1s_0.4s")), what)
+      << "where a value goes is nothing to be measured anew for";
   const auto course = measureCourse({sources, InBetween::Whole, laid}, {}, what[0], {});
   ASSERT_TRUE(course);
   ASSERT_EQ(course->values.size(), 75u);

@@ -58,11 +58,14 @@ class FollowedByGains : public Followed {
   }
   bool has(const Follow::Listening& by) const { return find(by) != nullptr; }
   double value(const Follow& follow, double seconds) const override {
-    const auto heard = curve_->positions(std::llround(seconds * soundRate), 2);
-    if (follow.what == Follow::What::Speed) return std::isnan(heard[0]) || std::isnan(heard[1]) ? 0 : heard[1] - heard[0];
+    const std::int64_t sample = std::llround(seconds * soundRate);
+    if (follow.what == Follow::What::Speed) {
+      const auto heard = curve_->positions(sample, 2);
+      return std::isnan(heard[0]) || std::isnan(heard[1]) ? 0 : heard[1] - heard[0];
+    }
     const LoudnessCourse* const course = follow.what == Follow::What::Loudness ? find(follow.listening) : nullptr;
     if (!course) return std::nan("");
-    if (follow.listening.sound == 0) seconds = heard[0] / soundRate;
+    if (follow.listening.sound == 0) seconds = curve_->at(sample) / soundRate;
     return std::isnan(seconds) ? 0 : course->at(seconds, follow.listening.attack, follow.listening.release);
   }
 

@@ -51,7 +51,10 @@ std::vector<Follow> toMeasure(const Stage& stage) {
     for (const Drive& drive : drives) {
       const auto* const follow = std::get_if<Follow>(&drive);
       if (!follow || follow->what == Follow::What::Speed) continue;
-      if (std::none_of(all.begin(), all.end(), [&](const Follow& one) { return followTheSame(one, *follow); })) all.push_back(*follow);
+      if (std::any_of(all.begin(), all.end(), [&](const Follow& one) { return followTheSame(one, *follow); })) continue;
+      Follow by{.what = follow->what};
+      if (by.what == Follow::What::Loudness) by.listening = follow->listening;
+      all.push_back(by);
     }
   return all;
 }

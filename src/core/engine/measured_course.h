@@ -21,7 +21,7 @@ struct MeasuredCourse {
   friend bool operator==(const MeasuredCourse&, const MeasuredCourse&) = default;
 };
 
-/// What has to be measured for a stage: each once.
+/// What has to be measured for a stage: each once, and the same wherever it makes values go.
 std::vector<Follow> toMeasure(const Stage& stage);
 /// Of what leaves some stages, at some hundred moments at most (pictures are looked at small), or some thousand of a sound.
 /// Without values if it cannot be read; none if it was called off.
