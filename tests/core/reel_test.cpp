@@ -3,6 +3,7 @@
 
 #include <random>
 
+#include "core/project/project_file.h"
 #include "core/project/reel.h"
 
 namespace molten {
@@ -136,6 +137,42 @@ TEST(Reel, ASplitShowsTheSame) {
     EXPECT_EQ(one.at, other.at);
     EXPECT_EQ(one.nextAt, other.nextAt);
   }
+}
+
+TEST(Reel, IsWrittenAndReadAsItIs) {
+  Project reel = reelOf({"/films/a.mp4", "/films/b.mp4", "/films/a.mp4", "/films/c.mp4"});
+  reel.more[0].source.rate = 24;
+  reel.more[1].source.between = InBetween::Flow;
+  reel.more[0].chain = {*parseStage("echoes", 25)};
+  reel.more[0].versionB = Chain{*parseStage("loop", 25)};
+  reel.chain = {*parseStage("pace:spans=1s@50%", 25)};
+  reel.reelChain = {*parseStage("finish:exposure=1", 25)};
+  reel = trimShot(reel, 0, Rational(1, 3), Rational(5, 2)).after;
+  reel = setCut(reel, 1, {Rational(2, 5), true}).after;
+  reel = switchShot(reel, 2, false).after;
+  reel = renameShot(reel, 3, "the end").after;
+  reel.more[2].place.fills = true;
+  const std::string text = projectText(reel, "/films");
+  const auto back = parseProject(text, "/films");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(*back, reel);
+  EXPECT_EQ(projectText(*back, "/films"), text);
+  // A shot of its own is written as ever: nothing of a reel.
+  const std::string single = projectText(reelOf({"/films/a.mp4"}), "/films");
+  for (const char* word : {"\"cut\"", "\"from\"", "\"fills\"", "\"reel\""}) EXPECT_EQ(single.find(word), std::string::npos) << word;
+}
+
+TEST(Reel, WhatIsAmissInItsFileIsSaid) {
+  const auto why = [](const std::string& shots) {
+    const auto parsed = parseProject(R"({"format":2,"sources":[{"path":"a"}],"shots":)" + shots + "}", "/films");
+    return parsed ? std::string("taken") : parsed.error().message;
+  };
+  EXPECT_EQ(why(R"([{"source":0},{"source":0}])"), "taken");
+  EXPECT_NE(why(R"([{"source":1}])").find("source that is not there"), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"from":"-1"}])").find("\"from\""), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"on":1}])").find("\"on\""), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"cut":7}])").find("cut"), std::string::npos);
+  EXPECT_NE(why("[]").find("shots"), std::string::npos);
 }
 
 }  // namespace

@@ -94,6 +94,9 @@ struct Project {
 /// For the values of its chain, or of its version B; none unless one of them follows how loud a sound is.
 FollowedSounds followedSounds(const Project& project);
 
+/// Every chain of a project, as it may be changed: of each shot, with its version B, and the one after the last cut.
+std::vector<Chain*> chainsOf(Project& project);
+
 /// First and last picture of what is played and rendered, in a result of `length` pictures.
 struct Span {
   std::int64_t first = 0, last = 0;

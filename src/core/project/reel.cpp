@@ -25,12 +25,6 @@ void put(Project& reel, std::size_t shot, Shot what) {
   reel.unknownShot = std::move(what.unknown);
 }
 
-Project withShots(Project reel, std::vector<Shot> shots) {
-  reel.more.assign(std::make_move_iterator(shots.begin() + 1), std::make_move_iterator(shots.end()));
-  put(reel, 0, std::move(shots[0]));
-  return reel;
-}
-
 ShotPlace& placeOf(Project& reel, std::size_t shot) {
   return shot == 0 ? reel.place : reel.more[shot - 1].place;
 }
@@ -40,6 +34,12 @@ std::string keyOf(std::size_t shot, const std::string& mergeKey) {
 }
 
 }  // namespace
+
+Project withShots(Project reel, std::vector<Shot> shots) {
+  reel.more.assign(std::make_move_iterator(shots.begin() + 1), std::make_move_iterator(shots.end()));
+  put(reel, 0, std::move(shots[0]));
+  return reel;
+}
 
 Shot shotOf(const Project& reel, std::size_t shot) {
   if (shot > 0) return reel.more[shot - 1];

@@ -9,6 +9,8 @@ inline std::size_t shotCount(const Project& reel) {
   return 1 + reel.more.size();
 }
 Shot shotOf(const Project& reel, std::size_t shot);
+/// The reel with other shots; requires one at least.
+Project withShots(Project reel, std::vector<Shot> shots);
 /// A shot as a project: its source, chain, version B and sound, with the reel's output; nothing else of the reel.
 Project shotAt(const Project& reel, std::size_t shot);
 /// An edit of what shotAt() gave, as one of the reel.
