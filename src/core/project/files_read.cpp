@@ -11,8 +11,7 @@ namespace molten {
 FilesRead::FilesRead(const Project& project) {
   Project copy = project;
   forEachPath(copy, [this](const std::string& path, const Stage*) { add(path); });
-  addPaintings(project.chain);
-  if (project.versionB) addPaintings(*project.versionB);
+  for (const Chain* const chain : chainsOf(copy)) addPaintings(*chain);
 }
 
 void FilesRead::addPaintings(const Chain& chain) {

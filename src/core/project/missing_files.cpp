@@ -32,8 +32,9 @@ void inChain(Chain& chain, const std::function<void(std::string&, const Stage*)>
 
 void forEachPath(Project& project, const std::function<void(std::string&, const Stage*)>& act) {
   if (!project.source.path.empty()) act(project.source.path, nullptr);
-  inChain(project.chain, act);
-  if (project.versionB) inChain(*project.versionB, act);
+  for (Shot& shot : project.more)
+    if (!shot.source.path.empty()) act(shot.source.path, nullptr);
+  for (Chain* const chain : chainsOf(project)) inChain(*chain, act);
   inChain(project.sounds, act);
 }
 

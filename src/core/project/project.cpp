@@ -15,9 +15,22 @@ Span spanOf(const Project& project, std::int64_t length) {
   return span;
 }
 
+std::vector<Chain*> chainsOf(Project& project) {
+  std::vector<Chain*> all{&project.chain};
+  if (project.versionB) all.push_back(&*project.versionB);
+  for (Shot& shot : project.more) {
+    all.push_back(&shot.chain);
+    if (shot.versionB) all.push_back(&*shot.versionB);
+  }
+  all.push_back(&project.reelChain);
+  return all;
+}
+
 FollowedSounds followedSounds(const Project& project) {
   constexpr auto loudness = Follow::What::Loudness;
-  const bool follows = anyFollows(project.chain, loudness) || (project.versionB && anyFollows(*project.versionB, loudness));
+  Project copy = project;
+  const std::vector<Chain*> chains = chainsOf(copy);
+  const bool follows = std::any_of(chains.begin(), chains.end(), [](const Chain* chain) { return anyFollows(*chain, loudness); });
   return follows ? FollowedSounds(project.sounds) : FollowedSounds();
 }
 

@@ -44,6 +44,35 @@ const std::vector<ChoiceDescription>& inBetweenChoices();
 /// By id or label; none if it is none of them.
 std::optional<InBetween> inBetweenOf(std::string_view text);
 
+/// How a shot goes over into the next one.
+struct Cut {
+  Rational dissolve = 0;     ///< seconds that both are seen; 0: it is hard
+  bool linearLight = false;  ///< of a dissolve: mixed as light is
+  friend bool operator==(const Cut&, const Cut&) = default;
+};
+
+/// How a shot stands in the reel.
+struct ShotPlace {
+  std::string name = {};                                ///< empty: its footage's
+  bool on = true;
+  std::optional<Rational> from = std::nullopt, to = std::nullopt;  ///< seconds of what leaves its chain; none: all of it
+  bool fills = false;                                   ///< of another shape than the reel: it is cut to that, not fitted into it
+  Cut cut = {};
+  friend bool operator==(const ShotPlace&, const ShotPlace&) = default;
+};
+
+/// A shot after the first.
+struct Shot {
+  Source source = {};
+  Chain chain = {};
+  std::optional<Chain> versionB = std::nullopt;
+  Stage ownSound = molten::ownSound();
+  ShotPlace place = {};
+  std::string unknown = {};  ///< as a stage's
+  friend bool operator==(const Shot&, const Shot&) = default;
+};
+
+/// The first shot, those after it, and what all of them have.
 struct Project {
   Source source;
   Chain chain;
@@ -52,6 +81,9 @@ struct Project {
   std::optional<std::int64_t> out;  ///< last one
   OutputSettings output;
   Stage ownSound = molten::ownSound();  ///< how the footage's sound is heard
+  ShotPlace place = {};
+  std::vector<Shot> more = {};          ///< shots after the first
+  Chain reelChain = {};                 ///< of all of them, after the last cut
   Chain sounds = {};                    ///< laid on the piece's time
   std::string unknownShot = {}, unknown = {};  ///< as a stage's
   std::map<std::string, std::string> unknownOfSources = {};  ///< likewise, of other sources than the shot's, by path
@@ -61,6 +93,9 @@ struct Project {
 
 /// For the values of its chain, or of its version B; none unless one of them follows how loud a sound is.
 FollowedSounds followedSounds(const Project& project);
+
+/// Every chain of a project, as it may be changed: of each shot, with its version B, and the one after the last cut.
+std::vector<Chain*> chainsOf(Project& project);
 
 /// First and last picture of what is played and rendered, in a result of `length` pictures.
 struct Span {

@@ -12,6 +12,7 @@
 #include "core/project/project_format1.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
+#include "core/project/reel.h"
 #include "core/stages/drive_words.h"
 
 namespace molten {
@@ -20,7 +21,7 @@ using Json = nlohmann::ordered_json;
 
 namespace {
 
-constexpr std::size_t mostBytes = 64u << 20, mostSources = 10000, mostSounds = 1000;
+constexpr std::size_t mostBytes = 64u << 20, mostSources = 10000, mostSounds = 1000, mostShots = 1000;
 constexpr std::int64_t mostFrames = std::int64_t(1) << 40;
 constexpr std::int64_t mostQuality = 1000, widestPicture = 32768;
 
@@ -307,35 +308,74 @@ std::vector<std::string> sourcePaths(const Json& json, const std::string& folder
   return paths;
 }
 
-/// One member of a list that may hold others in time to come.
-const Json& onlyOne(const Json& json, const char* key, const char* what) {
-  const Json& list = json[key];
-  if (!list.is_array()) throw BadProject{std::string("\"") + key + "\" is not a list"};
-  if (list.size() != 1)
-    throw BadProject{"it has " + std::to_string(list.size()) + " " + what + "; this version opens projects of one"};
-  return list[0];
+std::optional<Rational> secondsIn(const Json& json, const char* key) {
+  const std::string text = textIn(json, key);
+  if (text.empty()) return std::nullopt;
+  const auto seconds = parseRational(text);
+  if (!seconds || *seconds < Rational(0) || *seconds > Rational(longestPace)) throw BadProject{std::string("\"") + key + "\" of a shot is no time in seconds"};
+  return seconds;
+}
+
+bool switchIn(const Json& json, const char* key, bool usual) {
+  if (!json.contains(key)) return usual;
+  if (!json[key].is_boolean()) throw BadProject{std::string("\"") + key + "\" of a shot is neither true nor false"};
+  return json[key].get<bool>();
+}
+
+ShotPlace placeFromJson(const Json& json) {
+  ShotPlace place{textIn(json, "name"), switchIn(json, "on", true), secondsIn(json, "from"), secondsIn(json, "to"), switchIn(json, "fills", false), {}};
+  if (const auto cut = json.find("cut"); cut != json.end()) {
+    if (!cut->is_object()) throw BadProject{"the cut of a shot is not an object"};
+    place.cut = {secondsIn(*cut, "dissolve").value_or(0), switchIn(*cut, "linear-light", false)};
+  }
+  return place;
+}
+
+Shot shotFromJson(const Json& json, const Json& sources, const FileOfStages& in) {
+  if (!json.is_object()) throw BadProject{"a shot is not an object"};
+  Shot shot;
+  if (sources.is_array() && !sources.empty()) {
+    const auto number = json.contains("source") ? wholeNumber(json["source"], 0, static_cast<std::int64_t>(sources.size()) - 1) : 0;
+    if (!number) throw BadProject{"a shot names a source that is not there"};
+    shot.source = sourceFromJson(sources[static_cast<std::size_t>(*number)], in.folder);
+  }
+  if (json.contains("chain")) shot.chain = chainFromJson(json["chain"], in);
+  if (json.contains("version-b")) shot.versionB = chainFromJson(json["version-b"], in);
+  if (json.contains("sound")) shot.ownSound = soundFromJson(shot.ownSound.kind, json["sound"], in);
+  shot.place = placeFromJson(json);
+  shot.unknown = textOf(unknownMembers(json, {"source", "chain", "version-b", "sound", "name", "on", "from", "to", "fills", "cut"}));
+  return shot;
 }
 
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
   project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "sounds", "in", "out", "output"}));
   std::vector<std::string> sources = sourcePaths(json, folder);
-  if (!sources.empty()) project.source = sourceFromJson(json["sources"][0], folder);
-  for (std::size_t i = 1; i < sources.size(); ++i)
-    if (const std::string unknown = textOf(unknownMembers(json["sources"][i], {"path"})); !unknown.empty())
-      project.unknownOfSources[sources[i]] = unknown;
+  const Json none = Json::array();
+  const Json& sourceList = sources.empty() ? none : json["sources"];
   const FileOfStages in{folder, &sources};
+  if (!sources.empty()) project.source = sourceFromJson(sourceList[0], folder);
+  std::vector<bool> ofShots(sources.size());
+  if (!sources.empty()) ofShots[0] = true;
   if (json.contains("shots")) {
-    const Json& shot = onlyOne(json, "shots", "shots");
-    if (!shot.is_object()) throw BadProject{"a shot is not an object"};
-    if (shot.contains("chain")) project.chain = chainFromJson(shot["chain"], in);
-    if (shot.contains("version-b")) project.versionB = chainFromJson(shot["version-b"], in);
-    if (shot.contains("sound")) project.ownSound = soundFromJson(project.ownSound.kind, shot["sound"], in);
-    project.unknownShot = textOf(unknownMembers(shot, {"source", "chain", "version-b", "sound"}));
+    const Json& list = json["shots"];
+    if (!list.is_array() || list.empty()) throw BadProject{"\"shots\" is not a list of shots"};
+    if (list.size() > mostShots) throw BadProject{"it has more than " + std::to_string(mostShots) + " shots"};
+    std::vector<Shot> shots;
+    for (const Json& one : list) {
+      shots.push_back(shotFromJson(one, sourceList, in));
+      if (one.contains("source") && !sources.empty()) ofShots[one["source"].get<std::size_t>()] = true;
+    }
+    project = withShots(std::move(project), std::move(shots));
   }
-  if (const auto reel = json.find("reel");
-      reel != json.end() && reel->is_object() && reel->contains("chain") && !(*reel)["chain"].empty())
-    throw BadProject{"it has stages after the last cut, which this version does not have"};
+  for (std::size_t i = 0; i < sources.size(); ++i)
+    if (!ofShots[i])
+      if (const std::string unknown = textOf(unknownMembers(sourceList[i], {"path"})); !unknown.empty())
+        project.unknownOfSources[sources[i]] = unknown;
+  if (const auto reel = json.find("reel"); reel != json.end()) {
+    if (!reel->is_object()) throw BadProject{"\"reel\" is not an object"};
+    if (reel->contains("chain")) project.reelChain = chainFromJson((*reel)["chain"], in);
+  }
   if (const auto sounds = json.find("sounds"); sounds != json.end()) {
     if (!sounds->is_array()) throw BadProject{"\"sounds\" is not a list"};
     if (sounds->size() > mostSounds) throw BadProject{"it has more than " + std::to_string(mostSounds) + " sounds"};
@@ -395,28 +435,61 @@ Json chainJson(const Chain& chain, const FileOfStages& in) {
   return json;
 }
 
+Json sourceJson(const Source& source, const std::string& folder) {
+  Json json{{"path", relativeTo(source.path, folder)}};
+  if (source.rate) json["rate"] = rateJson(*source.rate);
+  json["in-between"] = inBetweenChoices()[static_cast<std::size_t>(source.between)].id;
+  putMembers(json, membersOf(source.unknown));
+  return json;
+}
+
+/// What is as usual is not written.
+Json shotJson(const Shot& shot, std::ptrdiff_t source, const FileOfStages& in) {
+  Json json{{"source", source}, {"chain", chainJson(shot.chain, in)}};
+  if (shot.versionB) json["version-b"] = chainJson(*shot.versionB, in);
+  if (!(shot.ownSound == ownSound())) json["sound"] = settingJson(shot.ownSound, in);
+  const ShotPlace& place = shot.place;
+  if (!place.name.empty()) json["name"] = place.name;
+  if (!place.on) json["on"] = false;
+  if (place.from) json["from"] = rationalText(*place.from);
+  if (place.to) json["to"] = rationalText(*place.to);
+  if (place.fills) json["fills"] = true;
+  if (!(place.cut == Cut{})) {
+    Json cut{{"dissolve", rationalText(place.cut.dissolve)}};
+    if (place.cut.linearLight) cut["linear-light"] = true;
+    json["cut"] = std::move(cut);
+  }
+  putMembers(json, membersOf(shot.unknown));
+  return json;
+}
+
 }  // namespace
 
 std::string projectText(const Project& project, const std::string& folder) {
   Json json{{"format", projectFormat}};
-  Json source{{"path", relativeTo(project.source.path, folder)}};
-  if (project.source.rate) source["rate"] = rateJson(*project.source.rate);
-  source["in-between"] = inBetweenChoices()[static_cast<std::size_t>(project.source.between)].id;
-  putMembers(source, membersOf(project.source.unknown));
-  std::vector<std::string> sources{project.source.path};
+  std::vector<Source> ofShots;
+  std::vector<std::string> sources;
+  for (std::size_t i = 0; i < shotCount(project); ++i)
+    if (Source source = shotOf(project, i).source; std::find(ofShots.begin(), ofShots.end(), source) == ofShots.end()) {
+      json["sources"].push_back(sourceJson(source, folder));
+      sources.push_back(source.path);
+      ofShots.push_back(std::move(source));
+    }
   const FileOfStages in{folder, &sources};
-  Json shot{{"source", 0}, {"chain", chainJson(project.chain, in)}};
-  if (project.versionB) shot["version-b"] = chainJson(*project.versionB, in);
-  json["sources"] = Json::array({std::move(source)});
-  for (std::size_t i = 1; i < sources.size(); ++i) {
+  Json shots = Json::array();
+  for (std::size_t i = 0; i < shotCount(project); ++i) {
+    const Shot shot = shotOf(project, i);
+    shots.push_back(shotJson(shot, std::find(ofShots.begin(), ofShots.end(), shot.source) - ofShots.begin(), in));
+  }
+  const Json reelChain = chainJson(project.reelChain, in);
+  for (std::size_t i = ofShots.size(); i < sources.size(); ++i) {
     Json other{{"path", relativeTo(sources[i], folder)}};
     if (const auto known = project.unknownOfSources.find(sources[i]); known != project.unknownOfSources.end())
       putMembers(other, membersOf(known->second));
     json["sources"].push_back(std::move(other));
   }
-  if (!(project.ownSound == ownSound())) shot["sound"] = settingJson(project.ownSound, in);
-  putMembers(shot, membersOf(project.unknownShot));
-  json["shots"] = Json::array({std::move(shot)});
+  json["shots"] = std::move(shots);
+  if (!project.reelChain.empty()) json["reel"] = {{"chain", reelChain}};
   for (const Stage& sound : project.sounds) json["sounds"].push_back(settingJson(sound, in));
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);
@@ -478,9 +551,7 @@ Result<Project> parseProject(const std::string& text, const std::string& folder)
 Status saveProject(const Project& project, const std::string& path, Paths paths) {
   Project saved = project;
   const fs::path whole = fs::absolute(path);
-  std::vector<Chain*> chains{&saved.chain};
-  if (saved.versionB) chains.push_back(&*saved.versionB);
-  auto files = writePaintings(chains, whole.string());
+  auto files = writePaintings(chainsOf(saved), whole.string());
   if (!files) return files.error();
   auto file = SafeFile::of(
       path, projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string()));
@@ -500,8 +571,7 @@ Result<Project> loadProject(const std::string& path) {
   if (!project)
     return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
   // A painting that is missing is said where it is used; the project opens without it and goes on naming it.
-  (void)readPaintings(project->chain);
-  if (project->versionB) (void)readPaintings(*project->versionB);
+  for (Chain* const chain : chainsOf(*project)) (void)readPaintings(*chain);
   return project;
 }
 

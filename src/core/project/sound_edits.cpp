@@ -25,8 +25,7 @@ void renumberFollowed(Chain& chain, const Number& number) {
 
 template <class Number>
 void renumberFollowed(Project& project, const Number& number) {
-  renumberFollowed(project.chain, number);
-  if (project.versionB) renumberFollowed(*project.versionB, number);
+  for (Chain* const chain : chainsOf(project)) renumberFollowed(*chain, number);
   // Gains may follow as well.
   renumberFollowed(project.sounds, number);
   Chain own{project.ownSound};

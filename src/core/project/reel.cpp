@@ -1,0 +1,175 @@
+#include "core/project/reel.h"
+
+#include <algorithm>
+#include <filesystem>
+
+namespace molten {
+namespace {
+
+std::vector<Shot> shotsOf(const Project& reel) {
+  std::vector<Shot> all;
+  for (std::size_t i = 0; i < shotCount(reel); ++i) all.push_back(shotOf(reel, i));
+  return all;
+}
+
+void put(Project& reel, std::size_t shot, Shot what) {
+  if (shot > 0) {
+    reel.more[shot - 1] = std::move(what);
+    return;
+  }
+  reel.source = std::move(what.source);
+  reel.chain = std::move(what.chain);
+  reel.versionB = std::move(what.versionB);
+  reel.ownSound = std::move(what.ownSound);
+  reel.place = std::move(what.place);
+  reel.unknownShot = std::move(what.unknown);
+}
+
+ShotPlace& placeOf(Project& reel, std::size_t shot) {
+  return shot == 0 ? reel.place : reel.more[shot - 1].place;
+}
+
+std::string keyOf(std::size_t shot, const std::string& mergeKey) {
+  return mergeKey.empty() ? std::string() : "shot " + std::to_string(shot) + " " + mergeKey;
+}
+
+}  // namespace
+
+Project withShots(Project reel, std::vector<Shot> shots) {
+  reel.more.assign(std::make_move_iterator(shots.begin() + 1), std::make_move_iterator(shots.end()));
+  put(reel, 0, std::move(shots[0]));
+  return reel;
+}
+
+Shot shotOf(const Project& reel, std::size_t shot) {
+  if (shot > 0) return reel.more[shot - 1];
+  return {reel.source, reel.chain, reel.versionB, reel.ownSound, reel.place, reel.unknownShot};
+}
+
+Project shotAt(const Project& reel, std::size_t shot) {
+  Project project;
+  put(project, 0, shotOf(reel, shot));
+  project.output = reel.output;
+  return project;
+}
+
+Edit inShot(const Project& reel, std::size_t shot, const Edit& edit) {
+  Edit made{edit.name, reel, keyOf(shot, edit.mergeKey)};
+  put(made.after, shot, shotOf(edit.after, 0));
+  made.after.output = edit.after.output;
+  return made;
+}
+
+std::string shotTitle(const Project& reel, std::size_t shot) {
+  const Shot one = shotOf(reel, shot);
+  return one.place.name.empty() ? std::filesystem::path(one.source.path).stem().string() : one.place.name;
+}
+
+std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<Rational>& lengths, Rational rate) {
+  std::vector<ShotTime> times;
+  std::vector<Rational> wished;  // of the dissolve after each
+  const Rational picture = Rational(1) / rate;
+  for (std::size_t i = 0; i < shotCount(reel); ++i) {
+    const ShotPlace place = shotOf(reel, i).place;
+    if (!place.on) continue;
+    ShotTime time;
+    time.shot = i;
+    time.from = std::clamp(place.from.value_or(0), Rational(0), std::max(Rational(0), lengths[i] - picture));
+    const Rational to = std::clamp(place.to.value_or(lengths[i]), time.from + picture, std::max(lengths[i], time.from + picture));
+    time.length = to - time.from;
+    times.push_back(time);
+    wished.push_back(place.cut.dissolve);
+  }
+  for (std::size_t k = 0; k + 1 < times.size(); ++k) {
+    // What the dissolve before has left of this one, and half of the next one, whose own dissolve wants room as well.
+    const Rational room = std::min(times[k].length - times[k].comes, times[k + 1].length / Rational(2));
+    times[k].goes = times[k + 1].comes = std::clamp(wished[k], Rational(0), room);
+    times[k + 1].begin = times[k].end() - times[k].goes;
+  }
+  return times;
+}
+
+ReelMoment reelMoment(const std::vector<ShotTime>& times, Rational seconds) {
+  std::size_t k = 0;
+  while (k + 1 < times.size() && seconds >= times[k].end()) ++k;
+  const auto localOf = [&](const ShotTime& time) { return time.from + std::clamp(seconds - time.begin, Rational(0), time.length); };
+  ReelMoment moment{times[k].shot, localOf(times[k])};
+  if (k + 1 < times.size() && times[k].goes > Rational(0) && seconds >= times[k + 1].begin) {
+    moment.next = times[k + 1].shot;
+    moment.nextAt = localOf(times[k + 1]);
+    moment.share = ((seconds - times[k + 1].begin) / times[k].goes).toDouble();
+  }
+  return moment;
+}
+
+Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources) {
+  const auto nameOf = [](const Source& source) { return std::filesystem::path(source.path).filename().string(); };
+  std::vector<Shot> shots = shotsOf(before);
+  std::vector<Shot> added;
+  for (const Source& source : sources) added.push_back({.source = source});
+  shots.insert(shots.begin() + static_cast<std::ptrdiff_t>(std::min(at, shots.size())), added.begin(), added.end());
+  return {sources.size() == 1 ? "Add " + nameOf(sources[0]) : "Add " + std::to_string(sources.size()) + " shots",
+          withShots(before, std::move(shots)),
+          {}};
+}
+
+Edit removeShot(const Project& before, std::size_t shot) {
+  std::vector<Shot> shots = shotsOf(before);
+  shots.erase(shots.begin() + static_cast<std::ptrdiff_t>(shot));
+  return {"Remove " + shotTitle(before, shot), withShots(before, std::move(shots)), {}};
+}
+
+Edit duplicateShot(const Project& before, std::size_t shot) {
+  std::vector<Shot> shots = shotsOf(before);
+  const Shot one = shots[shot];
+  shots.insert(shots.begin() + static_cast<std::ptrdiff_t>(shot) + 1, one);
+  return {"Duplicate " + shotTitle(before, shot), withShots(before, std::move(shots)), {}};
+}
+
+Edit moveShot(const Project& before, std::size_t shot, std::size_t to) {
+  std::vector<Shot> shots = shotsOf(before);
+  const Shot one = shots[shot];
+  shots.erase(shots.begin() + static_cast<std::ptrdiff_t>(shot));
+  shots.insert(shots.begin() + static_cast<std::ptrdiff_t>(std::min(to, shots.size())), one);
+  return {"Move " + shotTitle(before, shot), withShots(before, std::move(shots)), {}};
+}
+
+Edit splitShot(const Project& before, std::size_t shot, Rational at) {
+  std::vector<Shot> shots = shotsOf(before);
+  Shot second = shots[shot];
+  shots[shot].place.to = at;
+  // The cut that was lies after the second half.
+  shots[shot].place.cut = {};
+  second.place.from = at;
+  shots.insert(shots.begin() + static_cast<std::ptrdiff_t>(shot) + 1, std::move(second));
+  return {"Split " + shotTitle(before, shot), withShots(before, std::move(shots)), {}};
+}
+
+Edit trimShot(const Project& before, std::size_t shot, std::optional<Rational> from, std::optional<Rational> to,
+              const std::string& mergeKey) {
+  Edit edit{"Trim " + shotTitle(before, shot), before, keyOf(shot, mergeKey)};
+  ShotPlace& place = placeOf(edit.after, shot);
+  place.from = from, place.to = to;
+  return edit;
+}
+
+Edit switchShot(const Project& before, std::size_t shot, bool on) {
+  Edit edit{shotTitle(before, shot) + (on ? " on" : " off"), before, {}};
+  placeOf(edit.after, shot).on = on;
+  return edit;
+}
+
+Edit renameShot(const Project& before, std::size_t shot, const std::string& name) {
+  Edit edit{"", before, {}};
+  placeOf(edit.after, shot).name = name;
+  edit.name = "Rename to " + shotTitle(edit.after, shot);
+  return edit;
+}
+
+Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey) {
+  Edit edit{cut.dissolve > Rational(0) ? "Dissolve of " + secondsText(cut.dissolve.toDouble()) : "Hard cut", before, keyOf(shot, mergeKey)};
+  placeOf(edit.after, shot).cut = cut;
+  return edit;
+}
+
+}  // namespace molten

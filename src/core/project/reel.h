@@ -1,0 +1,60 @@
+#pragma once
+// Shots in a row: each seen and edited as a project of its own, where each lies on the reel's time, and the edits of their row.
+
+#include "core/project/project.h"
+
+namespace molten {
+
+inline std::size_t shotCount(const Project& reel) {
+  return 1 + reel.more.size();
+}
+Shot shotOf(const Project& reel, std::size_t shot);
+/// The reel with other shots; requires one at least.
+Project withShots(Project reel, std::vector<Shot> shots);
+/// A shot as a project: its source, chain, version B and sound, with the reel's output; nothing else of the reel.
+Project shotAt(const Project& reel, std::size_t shot);
+/// An edit of what shotAt() gave, as one of the reel.
+Edit inShot(const Project& reel, std::size_t shot, const Edit& edit);
+
+/// Where a shot that is on lies on the reel's time. In seconds.
+struct ShotTime {
+  std::size_t shot = 0;
+  Rational begin, length;        ///< of the reel, with both dissolves
+  Rational from;                 ///< of what leaves the shot's chain: what is seen at `begin`
+  Rational comes = 0, goes = 0;  ///< dissolves at both ends, as far as they find room
+  Rational end() const { return begin + length; }
+};
+/// `lengths`: of what leaves each shot's chain. In order; each begins where the one before it ends, or its dissolve begins. A
+/// dissolve is as long as both shots have room for beside their other one; a shot is at least a picture of `rate` long.
+std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<Rational>& lengths, Rational rate);
+
+/// What is seen at a moment of the reel: a shot at a moment of what leaves its chain, and during a dissolve the next one as well.
+struct ReelMoment {
+  std::size_t shot = 0;
+  Rational at;  ///< seconds
+  std::optional<std::size_t> next = std::nullopt;
+  Rational nextAt = 0;
+  double share = 0;  ///< of the next one, 0…1
+};
+/// Requires a time that is not empty. Before the beginning the first is seen, after the end the last.
+ReelMoment reelMoment(const std::vector<ShotTime>& times, Rational seconds);
+
+/// Footage, each a shot of its own, to stand from number `at` on.
+Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources);
+Edit removeShot(const Project& before, std::size_t shot);  ///< requires another one
+Edit duplicateShot(const Project& before, std::size_t shot);
+/// The shot comes to stand as number `to`.
+Edit moveShot(const Project& before, std::size_t shot, std::size_t to);
+/// Two of it, of which the second begins at so many seconds of what leaves its chain.
+Edit splitShot(const Project& before, std::size_t shot, Rational at);
+/// Other ends; none: where its chain has them. Edits with one `mergeKey` are one.
+Edit trimShot(const Project& before, std::size_t shot, std::optional<Rational> from, std::optional<Rational> to,
+              const std::string& mergeKey = {});
+Edit switchShot(const Project& before, std::size_t shot, bool on);
+Edit renameShot(const Project& before, std::size_t shot, const std::string& name);
+Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey = {});
+
+/// Its name, or its footage's.
+std::string shotTitle(const Project& reel, std::size_t shot);
+
+}  // namespace molten

@@ -1,0 +1,179 @@
+// Shots in a row: the edits of their row against a plain list, and what is seen when against a slow walk through it.
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "core/project/project_file.h"
+#include "core/project/reel.h"
+
+namespace molten {
+namespace {
+
+Project reelOf(const std::vector<std::string>& files) {
+  Project reel;
+  reel.source.path = files[0];
+  for (std::size_t i = 1; i < files.size(); ++i) reel.more.push_back({.source = {files[i], {}, {}}});
+  return reel;
+}
+
+std::vector<std::string> filesOf(const Project& reel) {
+  std::vector<std::string> all;
+  for (std::size_t i = 0; i < shotCount(reel); ++i) all.push_back(shotOf(reel, i).source.path);
+  return all;
+}
+
+TEST(Reel, ItsEditsAreThoseOfARow) {
+  std::mt19937 random(1);
+  Project reel = reelOf({"a"});
+  std::vector<std::string> row{"a"};
+  for (int round = 0; round < 500; ++round) {
+    const std::size_t shot = random() % row.size(), to = random() % row.size();
+    const auto at = row.begin() + static_cast<std::ptrdiff_t>(shot);
+    switch (random() % 4) {
+      case 0: {
+        const std::string one = "s" + std::to_string(round), other = one + "b";
+        reel = addShots(reel, shot, {{one, {}, {}}, {other, {}, {}}}).after;
+        row.insert(at, {one, other});
+        break;
+      }
+      case 1:
+        if (row.size() == 1) break;
+        reel = removeShot(reel, shot).after;
+        row.erase(at);
+        break;
+      case 2: {
+        reel = duplicateShot(reel, shot).after;
+        const std::string same = *at;
+        row.insert(at + 1, same);
+        break;
+      }
+      case 3: {
+        reel = moveShot(reel, shot, to).after;
+        const std::string moved = *at;
+        row.erase(at);
+        row.insert(row.begin() + static_cast<std::ptrdiff_t>(to), moved);
+        break;
+      }
+    }
+    ASSERT_EQ(filesOf(reel), row) << round;
+  }
+}
+
+TEST(Reel, AShotIsEditedAsAProjectOfItsOwn) {
+  Project reel = reelOf({"a.mp4", "b.mp4", "c.mp4"});
+  reel.output.rate = 25;
+  for (std::size_t shot = 0; shot < 3; ++shot) {
+    const Project one = shotAt(reel, shot);
+    EXPECT_EQ(one.source.path, filesOf(reel)[shot]);
+    EXPECT_TRUE(one.more.empty());
+    EXPECT_EQ(one.output.rate, Rational(25));
+    const Edit edit = inShot(reel, shot, setSourceRate(one, 12));
+    for (std::size_t other = 0; other < 3; ++other) {
+      if (other == shot) {
+        EXPECT_EQ(shotOf(edit.after, other).source.rate, Rational(12));
+      } else {
+        EXPECT_EQ(shotOf(edit.after, other), shotOf(reel, other));
+      }
+    }
+  }
+}
+
+TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
+  std::mt19937 random(2);
+  for (int round = 0; round < 200; ++round) {
+    std::vector<std::string> files(1 + random() % 5, "x");
+    Project reel = reelOf(files);
+    std::vector<Rational> lengths;
+    for (std::size_t i = 0; i < files.size(); ++i) {
+      lengths.emplace_back(static_cast<std::int64_t>(1 + random() % 100), 10);
+      const Rational from(static_cast<std::int64_t>(random() % 40), 10), to = from + Rational(static_cast<std::int64_t>(1 + random() % 60), 10);
+      if (random() % 2) reel = trimShot(reel, i, from, to).after;
+      if (random() % 2) reel = setCut(reel, i, {Rational(static_cast<std::int64_t>(random() % 30), 10)}).after;
+      if (i > 0 && random() % 6 == 0) reel = switchShot(reel, i, false).after;
+    }
+    const auto times = shotTimes(reel, lengths, 25);
+    ASSERT_FALSE(times.empty());
+    EXPECT_EQ(times[0].begin, Rational(0));
+    for (std::size_t k = 0; k < times.size(); ++k) {
+      const ShotTime& time = times[k];
+      EXPECT_GE(time.length, Rational(1, 25));
+      EXPECT_GE(time.from, Rational(0));
+      EXPECT_LE(time.from + time.length, std::max(lengths[time.shot], time.from + Rational(1, 25)));
+      EXPECT_LE(time.comes + time.goes, time.length) << "two dissolves of one shot do not meet";
+      if (k > 0) {
+        EXPECT_EQ(times[k - 1].end() - time.begin, time.comes);
+      }
+    }
+    // What lies at a moment, looked for among all.
+    for (std::int64_t n = 0; Rational(n, 25) < times.back().end(); ++n) {
+      const Rational seconds(n, 25);
+      std::vector<std::size_t> there;
+      for (std::size_t k = 0; k < times.size(); ++k)
+        if (seconds >= times[k].begin && seconds < times[k].end()) there.push_back(k);
+      ASSERT_FALSE(there.empty());
+      ASSERT_LE(there.size(), 2u);
+      const ReelMoment moment = reelMoment(times, seconds);
+      EXPECT_EQ(moment.shot, times[there[0]].shot);
+      EXPECT_EQ(moment.at, times[there[0]].from + seconds - times[there[0]].begin);
+      EXPECT_EQ(moment.next.has_value(), there.size() == 2) << n;
+      if (there.size() == 2) {
+        EXPECT_EQ(*moment.next, times[there[1]].shot);
+        EXPECT_NEAR(moment.share, ((seconds - times[there[1]].begin) / times[there[1]].comes).toDouble(), 1e-12);
+      }
+    }
+  }
+}
+
+TEST(Reel, ASplitShowsTheSame) {
+  Project reel = reelOf({"a", "b"});
+  reel = setCut(reel, 0, {Rational(1, 2)}).after;
+  const std::vector<Rational> lengths{4, 3};
+  const Project split = splitShot(reel, 0, Rational(3, 2)).after;
+  ASSERT_EQ(shotCount(split), 3u);
+  const auto before = shotTimes(reel, lengths, 25), after = shotTimes(split, {4, 4, 3}, 25);
+  EXPECT_EQ(before.back().end(), after.back().end());
+  for (std::int64_t n = 0; n < 162; ++n) {
+    const ReelMoment one = reelMoment(before, Rational(n, 25)), other = reelMoment(after, Rational(n, 25));
+    EXPECT_EQ(one.at, other.at);
+    EXPECT_EQ(one.nextAt, other.nextAt);
+  }
+}
+
+TEST(Reel, IsWrittenAndReadAsItIs) {
+  Project reel = reelOf({"/films/a.mp4", "/films/b.mp4", "/films/a.mp4", "/films/c.mp4"});
+  reel.more[0].source.rate = 24;
+  reel.more[1].source.between = InBetween::Flow;
+  reel.more[0].chain = {*parseStage("echoes", 25)};
+  reel.more[0].versionB = Chain{*parseStage("loop", 25)};
+  reel.chain = {*parseStage("pace:spans=1s@50%", 25)};
+  reel.reelChain = {*parseStage("finish:exposure=1", 25)};
+  reel = trimShot(reel, 0, Rational(1, 3), Rational(5, 2)).after;
+  reel = setCut(reel, 1, {Rational(2, 5), true}).after;
+  reel = switchShot(reel, 2, false).after;
+  reel = renameShot(reel, 3, "the end").after;
+  reel.more[2].place.fills = true;
+  const std::string text = projectText(reel, "/films");
+  const auto back = parseProject(text, "/films");
+  ASSERT_TRUE(back) << back.error().message;
+  EXPECT_EQ(*back, reel);
+  EXPECT_EQ(projectText(*back, "/films"), text);
+  // A shot of its own is written as ever: nothing of a reel.
+  const std::string single = projectText(reelOf({"/films/a.mp4"}), "/films");
+  for (const char* word : {"\"cut\"", "\"from\"", "\"fills\"", "\"reel\""}) EXPECT_EQ(single.find(word), std::string::npos) << word;
+}
+
+TEST(Reel, WhatIsAmissInItsFileIsSaid) {
+  const auto why = [](const std::string& shots) {
+    const auto parsed = parseProject(R"({"format":2,"sources":[{"path":"a"}],"shots":)" + shots + "}", "/films");
+    return parsed ? std::string("taken") : parsed.error().message;
+  };
+  EXPECT_EQ(why(R"([{"source":0},{"source":0}])"), "taken");
+  EXPECT_NE(why(R"([{"source":1}])").find("source that is not there"), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"from":"-1"}])").find("\"from\""), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"on":1}])").find("\"on\""), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"cut":7}])").find("cut"), std::string::npos);
+  EXPECT_NE(why("[]").find("shots"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace molten
