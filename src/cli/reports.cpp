@@ -105,7 +105,7 @@ Json chainJson(const Chain& chain, const VideoDescription& video, Material* mate
                    {"summary", stage.kind->summary(stage.widestValues(), videoAt(chain, k, video))}});
     const auto own = stage.kind->ownSource(stage.values);
     if (!own) continue;
-    const auto source = material ? material->source(own->use, own->between) : nullptr;
+    const auto source = material ? material->source(own->use, own->between, SourceStays::Open) : nullptr;
     Json& described = all.back()["source"] = {{"path", own->use.path}, {"found", source != nullptr}};
     if (source) {
       const VideoDescription& made = source->made;
@@ -113,7 +113,7 @@ Json chainJson(const Chain& chain, const VideoDescription& video, Material* mate
       described["rate"] = fractionText(made.rate);
       described["seconds"] = made.seconds().toDouble();
     }
-    const auto within = source ? material->over(source) : nullptr;
+    const auto within = source ? material->over(source, std::nullopt) : nullptr;
     described["chain"] = chainJson(stage.branch, source ? source->made : video, within.get());
   }
   return all;

@@ -146,10 +146,12 @@ TEST(ProjectFile, BadFilesAreRefusedInWords) {
                           R"({"format": 1, "output": {"size": [0, 9]}})",
                           R"({"format": 2, "sources": {}})",
                           R"({"format": 2, "sources": [{"in-between": "nearest"}]})",
-                          R"({"format": 2, "shots": [{}, {}]})",
+                          R"({"format": 2, "shots": []})",
+                          R"({"format": 2, "shots": [{}, 3]})",
                           R"({"format": 2, "shots": [{"chain": [{"stage": "moon"}]}]})",
                           R"({"format": 2, "sounds": [{"path": "a.wav"}]})",
-                          R"({"format": 2, "reel": {"chain": [{"stage": "loop"}]}})"}) {
+                          R"({"format": 2, "reel": 3})",
+                          R"({"format": 2, "reel": {"chain": [{"stage": "moon"}]}})"}) {
     const auto project = parseProject(bad, "");
     EXPECT_FALSE(project) << bad;
     EXPECT_TRUE(project || project.error().message.size() > 10) << bad;

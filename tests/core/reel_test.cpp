@@ -4,7 +4,7 @@
 #include <random>
 
 #include "core/project/project_file.h"
-#include "core/project/reel.h"
+#include "core/project/played.h"
 
 namespace molten {
 namespace {
@@ -14,6 +14,16 @@ Project reelOf(const std::vector<std::string>& files) {
   reel.source.path = files[0];
   for (std::size_t i = 1; i < files.size(); ++i) reel.more.push_back({.source = {files[i], {}, {}}});
   return reel;
+}
+
+ShotRow rowOf(const std::vector<ShotTime>& times) {
+  ShotRow row;
+  for (const ShotTime& time : times) {
+    RowShot shot;
+    shot.begin = time.begin, shot.length = time.length, shot.from = time.from, shot.comes = time.comes;
+    row.shots.push_back(std::move(shot));
+  }
+  return row;
 }
 
 std::vector<std::string> filesOf(const Project& reel) {
@@ -83,9 +93,9 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
   for (int round = 0; round < 200; ++round) {
     std::vector<std::string> files(1 + random() % 5, "x");
     Project reel = reelOf(files);
-    std::vector<Rational> lengths;
+    std::vector<ShotLength> lengths;
     for (std::size_t i = 0; i < files.size(); ++i) {
-      lengths.emplace_back(static_cast<std::int64_t>(1 + random() % 100), 10);
+      lengths.push_back({Rational(static_cast<std::int64_t>(1 + random() % 100), 10)});
       const Rational from(static_cast<std::int64_t>(random() % 40), 10), to = from + Rational(static_cast<std::int64_t>(1 + random() % 60), 10);
       if (random() % 2) reel = trimShot(reel, i, from, to).after;
       if (random() % 2) reel = setCut(reel, i, {Rational(static_cast<std::int64_t>(random() % 30), 10)}).after;
@@ -98,7 +108,8 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
       const ShotTime& time = times[k];
       EXPECT_GE(time.length, Rational(1, 25));
       EXPECT_GE(time.from, Rational(0));
-      EXPECT_LE(time.from + time.length, std::max(lengths[time.shot], time.from + Rational(1, 25)));
+      EXPECT_LT(time.from + time.length, lengths[time.shot].seconds + Rational(1, 25));
+      EXPECT_EQ((time.length * Rational(25)).den(), 1) << "cuts lie on pictures";
       EXPECT_LE(time.comes + time.goes, time.length) << "two dissolves of one shot do not meet";
       if (k > 0) {
         EXPECT_EQ(times[k - 1].end() - time.begin, time.comes);
@@ -112,12 +123,11 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
         if (seconds >= times[k].begin && seconds < times[k].end()) there.push_back(k);
       ASSERT_FALSE(there.empty());
       ASSERT_LE(there.size(), 2u);
-      const ReelMoment moment = reelMoment(times, seconds);
-      EXPECT_EQ(moment.shot, times[there[0]].shot);
-      EXPECT_EQ(moment.at, times[there[0]].from + seconds - times[there[0]].begin);
+      const RowMoment moment = rowMoment(rowOf(times), seconds);
+      EXPECT_EQ(moment.shot, there[0]);
       EXPECT_EQ(moment.next.has_value(), there.size() == 2) << n;
       if (there.size() == 2) {
-        EXPECT_EQ(*moment.next, times[there[1]].shot);
+        EXPECT_EQ(*moment.next, there[1]);
         EXPECT_NEAR(moment.share, ((seconds - times[there[1]].begin) / times[there[1]].comes).toDouble(), 1e-12);
       }
     }
@@ -127,15 +137,18 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
 TEST(Reel, ASplitShowsTheSame) {
   Project reel = reelOf({"a", "b"});
   reel = setCut(reel, 0, {Rational(1, 2)}).after;
-  const std::vector<Rational> lengths{4, 3};
-  const Project split = splitShot(reel, 0, Rational(3, 2)).after;
+  const std::vector<ShotLength> lengths{{4}, {3}};
+  const Project split = splitShot(reel, 0, Rational(38, 25)).after;
   ASSERT_EQ(shotCount(split), 3u);
-  const auto before = shotTimes(reel, lengths, 25), after = shotTimes(split, {4, 4, 3}, 25);
+  const auto before = shotTimes(reel, lengths, 25), after = shotTimes(split, {{4}, {4}, {3}}, 25);
   EXPECT_EQ(before.back().end(), after.back().end());
   for (std::int64_t n = 0; n < 162; ++n) {
-    const ReelMoment one = reelMoment(before, Rational(n, 25)), other = reelMoment(after, Rational(n, 25));
-    EXPECT_EQ(one.at, other.at);
-    EXPECT_EQ(one.nextAt, other.nextAt);
+    const Rational seconds(n, 25);
+    const RowMoment one = rowMoment(rowOf(before), seconds), other = rowMoment(rowOf(after), seconds);
+    const auto at = [&](const std::vector<ShotTime>& times, std::size_t k) { return times[k].from + seconds - times[k].begin; };
+    EXPECT_EQ(at(before, one.shot), at(after, other.shot));
+    EXPECT_EQ(one.next.has_value(), other.next.has_value());
+    EXPECT_EQ(one.share, other.share);
   }
 }
 

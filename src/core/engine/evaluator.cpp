@@ -149,8 +149,8 @@ class Evaluator::MixedFrames : public Frames {
 };
 
 FlowCache& Evaluator::flowsOf(const std::shared_ptr<FrameFeed>& feed) {
-  // Those of feeds that nobody else has any more are of no use.
-  std::erase_if(flows_, [&](const auto& one) { return one.first != feed && one.first.use_count() == 1; });
+  // Those of feeds that are gone are of no use.
+  std::erase_if(flows_, [&](const auto& one) { return one.first.expired(); });
   return flows_.try_emplace(feed, feed->budget()).first->second;
 }
 

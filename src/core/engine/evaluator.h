@@ -64,7 +64,7 @@ class Evaluator {
 
   std::shared_ptr<Sources> sources_;
   std::shared_ptr<FrameFeed> feed_;
-  std::map<std::shared_ptr<FrameFeed>, FlowCache> flows_;
+  std::map<std::weak_ptr<FrameFeed>, FlowCache, std::owner_less<>> flows_;
   ThreadLimit threads_;
   Urgency urgency_;
   std::shared_ptr<SourceMaterial> material_;

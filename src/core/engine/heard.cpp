@@ -15,7 +15,7 @@ namespace molten {
 namespace {
 
 /// So many sounds that were asked for are kept open.
-constexpr std::size_t filesKept = 64;
+constexpr std::size_t filesKept = 128;
 /// A speed that close to 100 % is a sound's own.
 constexpr double ownSpeed = 1e-3;
 
@@ -49,40 +49,94 @@ std::function<double(double)> moreGainOf(const Stage& sound, const std::shared_p
   return [sound, followed](double seconds) { return soundGain(sound, seconds, followed.get()); };
 }
 
-/// What gains follow: the shot's speed, and how loud sounds are. Those are taken without what they follow themselves.
+/// What gains follow: the speed of the shot that is seen, and how loud sounds are. Those are taken without what they follow
+/// themselves.
 class FollowedByGains : public Followed {
  public:
-  explicit FollowedByGains(std::shared_ptr<const SoundCurve> curve) : curve_(std::move(curve)) {}
-  void add(const Follow::Listening& by, std::shared_ptr<const SoundSource> source) {
-    courses_.push_back({by, std::make_shared<const LoudnessCourse>(std::move(source), Band{by.low, by.high})});
+  using Curves = std::vector<std::shared_ptr<const SoundCurve>>;
+  /// Of each shot.
+  explicit FollowedByGains(Curves curves) : curves_(std::move(curves)) {}
+  /// Of a laid sound, or of a shot's own.
+  void add(const Follow::Listening& by, std::size_t shot, std::shared_ptr<const SoundSource> source) {
+    courses_.push_back({by, shot, std::make_shared<const LoudnessCourse>(std::move(source), Band{by.low, by.high})});
   }
-  bool has(const Follow::Listening& by) const { return find(by) != nullptr; }
+  bool has(const Follow::Listening& by) const {
+    return std::any_of(courses_.begin(), courses_.end(), [&](const Course& one) { return one.by == by; });
+  }
   double value(const Follow& follow, double seconds) const override {
     const std::int64_t sample = std::llround(seconds * soundRate);
+    std::size_t shot = 0;
+    while (shot + 1 < curves_.size() && (!curves_[shot] || std::isnan(curves_[shot]->at(sample)))) ++shot;
+    const SoundCurve* const curve = shot < curves_.size() ? curves_[shot].get() : nullptr;
     if (follow.what == Follow::What::Speed) {
-      const auto heard = curve_->positions(sample, 2);
+      if (!curve) return 0;
+      const auto heard = curve->positions(sample, 2);
       return std::isnan(heard[0]) || std::isnan(heard[1]) ? 0 : heard[1] - heard[0];
     }
-    const LoudnessCourse* const course = follow.what == Follow::What::Loudness ? find(follow.listening) : nullptr;
-    if (!course) return std::nan("");
-    if (follow.listening.sound == 0) seconds = curve_->at(sample) / soundRate;
-    return std::isnan(seconds) ? 0 : course->at(seconds, follow.listening.attack, follow.listening.release);
+    if (follow.what != Follow::What::Loudness || !has(follow.listening)) return std::nan("");
+    const bool own = follow.listening.sound == 0;
+    const auto course = std::find_if(courses_.begin(), courses_.end(), [&](const Course& one) { return one.by == follow.listening && (!own || one.shot == shot); });
+    if (own) seconds = curve ? curve->at(sample) / soundRate : std::nan("");
+    return std::isnan(seconds) || course == courses_.end() ? 0 : course->course->at(seconds, follow.listening.attack, follow.listening.release);
   }
 
  private:
   struct Course {
     Follow::Listening by;
+    std::size_t shot;
     std::shared_ptr<const LoudnessCourse> course;
   };
-  const LoudnessCourse* find(const Follow::Listening& by) const {
-    for (const Course& one : courses_)
-      if (one.by == by) return one.course.get();
-    return nullptr;
-  }
 
-  std::shared_ptr<const SoundCurve> curve_;
+  Curves curves_;
   std::vector<Course> courses_;
 };
+
+/// The moment of a row at so many seconds of the piece that shows it; NaN: none.
+using RowSeconds = std::function<double(double seconds)>;
+
+RowSeconds rowSeconds(const Project& project, const Played& played) {
+  const ShotRow& row = *played.row;
+  VideoDescription video{row.size, row.pixelAspect, row.rate, 1};
+  video.setLength(row.seconds() * row.rate);
+  const auto over = std::make_shared<const ChainReading>(project.reelChain, video);
+  return [over, piece = played.piece](double seconds) { return heardAt(*over, piece, seconds); };
+}
+
+/// True if nothing after the last cut moves pictures in time.
+bool runsEvenly(const Project& project, const Played& played) {
+  const auto& row = *played.row;
+  const ChainReading over(project.reelChain, {row.size, row.pixelAspect, row.rate, 1});
+  bool evenly = played.piece.step == played.piece.chainRate / played.piece.rate;
+  for (std::size_t k = 0; k < over.size(); ++k) evenly &= over.map(k).pixelWork() || over.map(k).frameWork();
+  return evenly;
+}
+
+/// Seconds of a shot's source that are heard at so many of the piece.
+SoundCurve::SecondsAt secondsOfShot(const RowSeconds& rowAt, const RowShot& shot, const std::shared_ptr<const ChainReading>& reading) {
+  const double begin = shot.begin.toDouble(), length = shot.length.toDouble(), from = shot.from.toDouble();
+  return [=](double seconds) {
+    const double since = rowAt(seconds) - begin;
+    if (!(since >= 0 && since < length)) return std::nan("");
+    const VideoDescription& leaving = reading->outgoing();
+    const double at = (from + since) * leaving.rate.toDouble(), whole = leaving.pictures().toDouble();
+    if (!leaving.endless && at >= whole) return std::nan("");
+    return reading->heardAt(leaving.endless ? std::fmod(at, whole) : at) / reading->source().rate.toDouble();
+  };
+}
+
+/// How loud a shot is among its neighbours, of equal power together, by the piece's time; none: no dissolve touches it.
+std::function<double(double)> dissolveOf(const RowSeconds& rowAt, const ShotRow& row, std::size_t k) {
+  const double comes = row.shots[k].comes.toDouble(), goes = k + 1 < row.shots.size() ? row.shots[k + 1].comes.toDouble() : 0;
+  if (comes == 0 && goes == 0) return nullptr;
+  return [=, begin = row.shots[k].begin.toDouble(), end = row.shots[k].end().toDouble()](double seconds) {
+    const double at = rowAt(seconds), quarter = std::acos(0.0);
+    if (std::isnan(at)) return 0.0;
+    double gain = 1;
+    if (comes > 0) gain *= std::sin(std::clamp((at - begin) / comes, 0.0, 1.0) * quarter);
+    if (goes > 0) gain *= std::sin(std::clamp((end - at) / goes, 0.0, 1.0) * quarter);
+    return gain;
+  };
+}
 
 }  // namespace
 
@@ -125,45 +179,85 @@ Result<std::shared_ptr<SoundFeed>> SoundFiles::open(const std::string& path) {
 }
 
 Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files) {
+  return heardOf(project, Played{project.chain, piece, {}, nullptr}, {std::move(reading)}, files);
+}
+
+Heard heardOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
+              SoundFiles& files) {
   Heard heard;
+  const Piece& piece = played.piece;
   heard.samples = samplesBefore(piece.length, piece.rate);
-  const SoundCurve::SecondsAt secondsAt = [reading, piece](double seconds) { return heardAt(*reading, piece, seconds); };
-  heard.curve = std::make_shared<const SoundCurve>(secondsAt);
-  const bool alone = soundSwitches(project.ownSound).alone ||
-                     std::any_of(project.sounds.begin(), project.sounds.end(), [](const Stage& s) { return soundSwitches(s).alone; });
+  const RowSeconds rowAt = played.row ? rowSeconds(project, played) : RowSeconds();
+  const bool evenly = played.row && runsEvenly(project, played);
+  bool alone = std::any_of(project.sounds.begin(), project.sounds.end(), [](const Stage& s) { return soundSwitches(s).alone; });
+  for (std::size_t i = 0; i < shotCount(project); ++i) alone |= soundSwitches(ownSoundOf(project, i)).alone;
   const auto isHeard = [&](const Stage& sound) {
     const SoundSwitches level = soundSwitches(sound);
     return sound.on && !level.mute && (!alone || level.alone);
   };
-  std::vector<PlacedSound> all;
-  const std::string& footage = project.source.path;
-  // Stills and blanks have no sound to look for, and a clip may well have none.
-  if (!footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
-    if (auto own = files.open(footage)) heard.own = *own;
-  const auto followed = std::make_shared<FollowedByGains>(heard.curve);
+  /// A shot that is seen.
+  struct Seen {
+    std::size_t shot;
+    SoundCurve::SecondsAt secondsAt;
+    std::shared_ptr<SoundFeed> feed;
+  };
+  std::vector<Seen> seen;
+  FollowedByGains::Curves curves;
+  for (std::size_t k = 0; k < (played.row ? played.times.size() : 1); ++k) {
+    const std::size_t shot = played.row ? played.times[k].shot : 0;
+    const auto& reading = readings[shot];
+    if (!reading) {
+      seen.push_back({shot, nullptr, nullptr});
+      curves.push_back(nullptr);
+      continue;
+    }
+    Seen one{shot, [reading, piece](double seconds) { return heardAt(*reading, piece, seconds); }, nullptr};
+    if (played.row) one.secondsAt = secondsOfShot(rowAt, played.row->shots[k], reading);
+    const std::string& footage = sourceOf(project, shot).path;
+    // Stills and blanks have no sound to look for, and a clip may well have none.
+    if (!footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
+      if (auto own = files.open(footage)) one.feed = *own;
+    curves.push_back(std::make_shared<const SoundCurve>(one.secondsAt));
+    seen.push_back(std::move(one));
+  }
+  const auto followed = std::make_shared<FollowedByGains>(curves);
   const auto listen = [&](const Stage& sound) {
     for (const Follow& follow : toMeasure(sound)) {
       const Follow::Listening& by = follow.listening;
       if (follow.what != Follow::What::Loudness || followed->has(by) || by.sound > project.sounds.size()) continue;
       if (by.sound == 0) {
-        if (heard.own) followed->add(by, heard.own);
+        for (std::size_t k = 0; k < seen.size(); ++k)
+          if (seen[k].feed) followed->add(by, k, seen[k].feed);
       } else if (auto feed = files.open(laidSound(project.sounds[by.sound - 1]).file)) {
-        followed->add(by, std::make_shared<const SoundMix>(std::vector{placedSound(project.sounds[by.sound - 1], *feed, heard.samples)}));
+        followed->add(by, 0, std::make_shared<const SoundMix>(std::vector{placedSound(project.sounds[by.sound - 1], *feed, heard.samples)}));
       }
     }
   };
-  listen(project.ownSound);
+  for (const Seen& one : seen) listen(ownSoundOf(project, one.shot));
   for (const Stage& stage : project.sounds) listen(stage);
-  if (heard.own && isHeard(project.ownSound)) {
+  std::vector<PlacedSound> all;
+  for (std::size_t k = 0; k < seen.size(); ++k) {
+    const Seen& one = seen[k];
+    if (!one.feed) continue;
+    const Stage& own = ownSoundOf(project, one.shot);
+    heard.own.push_back({one.shot, one.feed, curves[k]});
+    if (!isHeard(own)) continue;
     PlacedSound placed;
-    const OtherSpeeds speeds = otherSpeeds(project.ownSound);
+    const OtherSpeeds speeds = otherSpeeds(own);
     if (speeds == OtherSpeeds::KeepPitch)
-      placed.source = std::make_shared<KeptPitch>(*heard.curve, heard.own, files.budget());
+      placed.source = std::make_shared<KeptPitch>(*curves[k], one.feed, files.budget());
     else
-      placed.source = std::make_shared<OnTape>(speeds == OtherSpeeds::Silent ? atOwnSpeed(secondsAt) : *heard.curve, heard.own);
+      placed.source = std::make_shared<OnTape>(speeds == OtherSpeeds::Silent ? atOwnSpeed(one.secondsAt) : *curves[k], one.feed);
     placed.length = heard.samples;
-    placed.moreGain = moreGainOf(project.ownSound, followed);
-    placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(project.ownSound, 0));
+    if (evenly) {
+      // What is silent need not be asked for.
+      placed.at = placed.from = samplesOf(played.row->shots[k].begin.toDouble());
+      placed.length = std::min(samplesOf(played.row->shots[k].end().toDouble()), heard.samples) - placed.at;
+    }
+    placed.moreGain = moreGainOf(own, followed);
+    placed.gain = placed.moreGain ? 1.0f : static_cast<float>(soundGain(own, 0));
+    if (const auto dissolve = played.row ? dissolveOf(rowAt, *played.row, k) : nullptr)
+      placed.moreGain = [dissolve, more = placed.moreGain](double seconds) { return dissolve(seconds) * (more ? more(seconds) : 1); };
     all.push_back(std::move(placed));
   }
   for (const Stage& stage : project.sounds) {
@@ -189,7 +283,7 @@ std::vector<std::string> findingsOf(const Heard& heard) {
     for (std::string& finding : feed->findings())
       if (std::find(all.begin(), all.end(), finding) == all.end()) all.push_back(std::move(finding));
   };
-  add(heard.own);
+  for (const Heard::Own& own : heard.own) add(own.feed);
   for (const Heard::Laid& laid : heard.laid) add(laid.feed);
   return all;
 }

@@ -1,5 +1,5 @@
 #pragma once
-// What is heard of a project: the shot's own sound along its time, and the sounds that are laid on the piece.
+// What is heard of a project: the shots' own sounds along their time, and the sounds that are laid on the piece.
 
 #include <filesystem>
 #include <list>
@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "core/engine/sound_feed.h"
-#include "core/project/piece.h"
+#include "core/project/played.h"
 #include "core/sound/sound_curve.h"
 #include "core/sound/sound_mix.h"
 
@@ -39,19 +39,28 @@ class SoundFiles {
 
 /// Immutable. Samples are counted from the first picture of the piece.
 struct Heard {
+  /// A shot's own sound.
+  struct Own {
+    std::size_t shot = 0;
+    std::shared_ptr<SoundFeed> feed;
+    std::shared_ptr<const SoundCurve> curve;  ///< that it follows, of the piece; nothing where another shot is seen
+  };
   struct Laid {
     Stage stage;
     std::shared_ptr<SoundFeed> feed;  ///< nullptr: its file cannot be read
     PlacedSound placed;
   };
-  std::shared_ptr<const SoundCurve> curve;  ///< that the shot's own sound follows
-  std::shared_ptr<SoundFeed> own;           ///< nullptr: the footage has none
+  std::vector<Own> own;                     ///< of the shots that have one, in their order
   std::vector<Laid> laid;
   std::int64_t samples = 0;                 ///< as long as the pictures
   std::shared_ptr<const SoundSource> mix;   ///< of all that is not muted
   std::vector<std::string> findings;        ///< sentences about what cannot be read
 };
-/// `reading`: of the project's chain over its footage. Works as long as it takes to open files.
+/// `readings`: of each shot's chain over its source, by its number; nullptr: it is silent. Works as long as it takes to open
+/// files.
+Heard heardOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
+              SoundFiles& files);
+/// The same of a project that is no reel.
 Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files);
 
 /// A laid sound in a piece of so many samples. `followed`: by which its gain goes; none: nothing that it follows is known.

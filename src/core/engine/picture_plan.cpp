@@ -120,6 +120,7 @@ void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, co
     const Chain whole = way.source ? joined(source->stages, way.stages) : joined(upstream, way.stages);
     PlanSettings settings = settings_;
     settings.between = way.source ? source->video.between : way.between.value_or(settings_.between);
+    if (way.sounds) settings.sounds = *way.sounds;
     const PicturePlan* known = nullptr;
     std::shared_ptr<const PicturePlan> same;
     if (previous)
@@ -130,7 +131,7 @@ void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, co
       }
     if (!same && way.source) {
       const PlanFootage from{shapeAtScale(source->shape, settings.scale), source->clock, source->shape.size, source};
-      same = std::make_shared<const PicturePlan>(whole, from, settings, material->over(source), known, true);
+      same = std::make_shared<const PicturePlan>(whole, from, settings, material->over(source, way.sounds), known, true);
     }
     ways_.push_back(same ? same : std::make_shared<const PicturePlan>(whole, footage, settings, material, known, true));
   }
@@ -140,8 +141,9 @@ void PicturePlan::planWays(const PlanFootage& footage, const Chain& upstream, co
 PictureShape PicturePlan::madeShape(const PlanFootage& footage, const PictureShape& in, const TimeMap& map,
                                     bool mayBeClear) const {
   PictureShape made = in;
-  if (in.format.floating && !footage.shape.format.floating) {
-    made.format = footage.shape.format;
+  const PictureShape& from = !ways_.empty() && ways_[0]->source_ ? ways_[0]->source_->shape : footage.shape;
+  if (in.format.floating && !from.format.floating) {
+    made.format = from.format;
     made.format.alpha = in.format.alpha;
   }
   made.format.alpha = made.format.alpha || mayBeClear;

@@ -18,7 +18,7 @@
 #include "core/machine.h"
 #include "core/media/stills_reader.h"
 #include "core/project/files_read.h"
-#include "core/project/piece.h"
+#include "core/project/played.h"
 
 namespace molten {
 namespace {
@@ -76,9 +76,42 @@ PictureShape resized(PictureShape shape, Size size) {
 PlanFootage footageOf(const Footage& footage) {
   return {footage.shape(), footage.clock(), footage.shape().size};
 }
-PlanSettings wishOf(const RenderSettings& settings) {
-  const Rational own = settings.footage->video().rate;
-  return {1, settings.project.source.between, settings.project.output.rate.value_or(own), followedSounds(settings.project)};
+/// What is rendered, and from what.
+struct Job {
+  std::shared_ptr<MemoryBudget> budget;
+  std::shared_ptr<Sources> sources;
+  std::shared_ptr<SourceMaterial> material;
+  Played played;
+  PlanSettings wish;
+};
+
+/// What decoded frames may take where pictures are made of several. Those that neighbouring pictures share are kept
+/// themselves, so that what one of them reads is enough; what is not shared is read again from all frames within reach.
+std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size_t budget) {
+  constexpr std::size_t usual = Sources::usualFeedBytes, ahead = 16;
+  if (!plan.mixing()) return usual;
+  const std::size_t frame = footage.shape().bytes();
+  if (!plan.mixing()->sharesSources())
+    return std::min(std::max(usual, (plan.momentsInReach() + ahead) * frame), budget / 4 * 3);
+  return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
+}
+
+Result<Job> jobOf(const RenderSettings& settings, std::stop_token stop) {
+  Job job;
+  job.budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
+  const Project& project = settings.project;
+  const VideoDescription video = settings.footage->video(project.source.between);
+  job.wish = {1, project.source.between, project.output.rate.value_or(video.rate), followedSounds(project)};
+  const std::size_t bytes = isReel(project) ? Sources::usualFeedBytes
+                                            : feedBytes(PicturePlan(project.chain, footageOf(*settings.footage), job.wish), *settings.footage, settings.memoryBytes);
+  job.sources = std::make_shared<Sources>(settings.footage, job.budget, settings.threads, bytes);
+  job.material = std::make_shared<SourceMaterial>(job.sources, settings.threads, std::move(stop));
+  std::optional<Error> trouble;
+  auto played = playedOf(project, video, describedBy(*job.material), &trouble);
+  if (!played) return played.error();
+  if (trouble) return *trouble;
+  job.played = std::move(*played);
+  return job;
 }
 
 /// Finds the files that would be replaced; fails if one of them is read, or if they are more than may be.
@@ -160,17 +193,6 @@ class PictureSource {
   MemoryBudget::Lease reserved_;
 };
 
-/// What decoded frames may take where pictures are made of several. Those that neighbouring pictures share are kept
-/// themselves, so that what one of them reads is enough; what is not shared is read again from all frames within reach.
-std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size_t budget) {
-  constexpr std::size_t usual = Sources::usualFeedBytes, ahead = 16;
-  if (!plan.mixing()) return usual;
-  const std::size_t frame = footage.shape().bytes();
-  if (!plan.mixing()->sharesSources())
-    return std::min(std::max(usual, (plan.momentsInReach() + ahead) * frame), budget / 4 * 3);
-  return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
-}
-
 template <class Work>
 auto orOutOfMemory(Work work) -> decltype(work()) {
   try {
@@ -182,11 +204,19 @@ auto orOutOfMemory(Work work) -> decltype(work()) {
   }
 }
 
-Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
+/// Of a reel what its shots give is to be known; a chain says it without being read.
+PicturePlan planOf(const RenderSettings& settings, const Job& job, bool looks) {
+  const auto material = looks || job.played.row ? std::make_shared<MaterialAt>(job.material, job.wish) : nullptr;
+  return PicturePlan(job.played.chain, footageOf(*settings.footage), job.wish, material);
+}
+
+Result<RenderOutline> outlineWhole(const RenderSettings& settings, const Job& job) {
   const Footage& footage = *settings.footage;
   const OutputSettings& output = settings.project.output;
-  const PicturePlan plan(settings.project.chain, footageOf(footage), wishOf(settings));
-  const Piece piece = pieceOf(settings.project, footage.video(settings.project.source.between));
+  const PicturePlan plan = planOf(settings, job, false);
+  const Piece& piece = job.played.piece;
+  if (settings.timeMap && job.played.row)
+    return Error{"A time map is of one shot's footage: render the shots one by one, each as a project of its own."};
   RenderOutline outline;
   outline.spec.rate = piece.rate;
   const std::int64_t total = spanOf(settings.project, piece.length).count();
@@ -215,7 +245,9 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
   // One picture needs no number in its name.
   outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
-  outline.spec.sound = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes)).has_value();
+  outline.spec.sound = heardIn(settings, job.played, describedBy(*job.material), job.budget).has_value();
+  if (settings.sound == SoundWish::Copy && job.played.row)
+    return Error{"The sound of several shots cannot be copied as it lies in their files; mix it, or leave it out."};
   if (settings.sound == SoundWish::Copy && !settings.timeMap) {
     outline.spec.soundOf = settings.project.source.path;
     outline.spec.soundFrom = Rational(spanOf(settings.project, piece.length).first + outline.pictures.first) / piece.rate;
@@ -237,22 +269,18 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings) {
 
 Result<RenderOutline> renderWhole(const RenderSettings& settings,
                                   const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
-  auto outline = outlineWhole(settings);
+  auto job = jobOf(settings, stop);
+  if (!job) return job.error();
+  auto outline = outlineWhole(settings, *job);
   if (!outline) return outline;
   clearLeftovers(std::filesystem::path(outline->spec.path).parent_path().string());
   auto writer = PictureWriter::open(outline->spec);
   if (!writer) return writer.error();
 
   const Footage& footage = *settings.footage;
-  const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
-  const PlanSettings wish = wishOf(settings);
-  const PicturePlan outlinePlan(settings.project.chain, footageOf(footage), wish);
-  const auto sources = std::make_shared<Sources>(settings.footage, budget, settings.threads,
-                                                 feedBytes(outlinePlan, footage, settings.memoryBytes));
-  const auto material = std::make_shared<SourceMaterial>(sources, settings.threads, stop);
-  const PicturePlan plan(settings.project.chain, footageOf(footage), wish,
-                         std::make_shared<MaterialAt>(material, wish));
-  const Piece piece = pieceOf(settings.project, footage.video(wish.between));
+  const auto& [budget, sources, material, played, wish] = *job;
+  const PicturePlan plan = planOf(settings, *job, true);
+  const Piece& piece = played.piece;
   const Span span = spanOf(settings.project, piece.length);
   const std::int64_t first = span.first + outline->pictures.first;
   const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
@@ -268,7 +296,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
 
   std::optional<Heard> heard;
   std::optional<SoundWriting> sounds;
-  if (outline->spec.sound) heard = heardIn(settings, piece, budget);
+  if (outline->spec.sound) heard = heardIn(settings, played, describedBy(*material), budget);
   if (heard) sounds.emplace(heard->mix, first, piece.rate);
   Belt belt;
   Status encoded;
@@ -349,7 +377,11 @@ std::size_t usualBudget() {
 }
 
 Result<RenderOutline> outlineRender(const RenderSettings& settings) {
-  return orOutOfMemory([&] { return outlineWhole(settings); });
+  return orOutOfMemory([&]() -> Result<RenderOutline> {
+    const auto job = jobOf(settings, {});
+    if (!job) return job.error();
+    return outlineWhole(settings, *job);
+  });
 }
 
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,

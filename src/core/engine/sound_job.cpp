@@ -3,6 +3,7 @@
 #include <cstdio>
 #include <filesystem>
 
+#include "core/engine/source_material.h"
 #include "core/files/safe_file.h"
 #include "core/media/footage.h"
 #include "core/media/muxer.h"
@@ -16,12 +17,13 @@ constexpr std::int64_t picturesALot = 25;
 
 }  // namespace
 
-std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget) {
+std::optional<Heard> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
+                             const std::shared_ptr<MemoryBudget>& budget) {
   if (settings.sound != SoundWish::Mix || settings.timeMap) return std::nullopt;
   SoundFiles files(budget, Outline::No);
-  const VideoDescription footage = settings.footage->video(settings.project.source.between);
-  Heard heard = heardOf(settings.project, std::make_shared<const ChainReading>(settings.project.chain, footage), piece, files);
-  if (!heard.own && heard.laid.empty()) return std::nullopt;
+  const Project& project = settings.project;
+  Heard heard = heardOf(project, played, readingsOf(project, settings.footage->video(project.source.between), describe), files);
+  if (heard.own.empty() && heard.laid.empty()) return std::nullopt;
   return heard;
 }
 
@@ -62,8 +64,13 @@ Result<SoundRendered> renderSound(const RenderSettings& settings, const std::fun
   for (const Project* const project : {&settings.project, settings.open ? &*settings.open : nullptr})
     if (project && FilesRead(*project).holds(path))
       return Error{fileName(path) + " is part of what the project reads; choose another name or folder for the result."};
-  const Piece piece = pieceOf(settings.project, settings.footage->video(settings.project.source.between));
-  const auto heard = heardIn(settings, piece, std::make_shared<MemoryBudget>(settings.memoryBytes));
+  const auto budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
+  SourceMaterial material(std::make_shared<Sources>(settings.footage, budget, 1), 1, stop);
+  const DescribeSource describe = describedBy(material);
+  const auto played = playedOf(settings.project, settings.footage->video(settings.project.source.between), describe);
+  if (!played) return played.error();
+  const Piece& piece = played->piece;
+  const auto heard = heardIn(settings, *played, describe, budget);
   if (!heard) return Error{"There is no sound to write: the footage has none, and none is laid."};
   const Span whole = spanOf(settings.project, piece.length);
   const Span wished = settings.pictures.value_or(Span{0, whole.count() - 1});

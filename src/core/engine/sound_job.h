@@ -12,7 +12,9 @@
 namespace molten {
 
 /// What is heard of a render; none where nothing is, or nothing is to be.
-std::optional<Heard> heardIn(const RenderSettings& settings, const Piece& piece, const std::shared_ptr<MemoryBudget>& budget);
+/// `describe`: what shots after the first give.
+std::optional<Heard> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
+                             const std::shared_ptr<MemoryBudget>& budget);
 
 /// Sound that goes as far as pictures do.
 class SoundWriting {

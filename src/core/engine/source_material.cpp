@@ -7,17 +7,18 @@
 #include "core/engine/loudness_courses.h"
 #include "core/media/av_handles.h"
 #include "core/media/title_picture.h"
-#include "core/project/piece.h"
+#include "core/project/played.h"
 #include "core/project/project_file.h"
 #include "core/stages/cut.h"
+#include "core/stages/shot_row.h"
 
 namespace molten {
 namespace {
 
 /// What was read is kept so far back.
 constexpr std::size_t picturesKept = 6;
-/// So many sources that were asked for are kept open.
-constexpr std::size_t sourcesKept = 8;
+/// So many sources that were asked for are kept open, and so many are known.
+constexpr std::size_t sourcesOpen = 8, sourcesKept = 1000;
 /// So many titles are kept as they are drawn.
 constexpr std::size_t titlesKept = 8;
 /// The part of the budget that fields of other moments may take.
@@ -129,30 +130,56 @@ std::shared_ptr<const GrayPicture> SourceMaterial::ofVideo(const Chain& upstream
   return keep(name, first ? motion(*now, *other, rate) : motion(*other, *now, rate));
 }
 
-std::shared_ptr<const SourceVideo> SourceMaterial::source(const SourceUse& use, InBetween between,
-                                                         const std::vector<std::string>& inside) {
-  const std::scoped_lock lock(mutex_);
-  if (stop_.stop_requested()) return nullptr;
+/// With the lock held.
+Result<std::shared_ptr<const SourceVideo>> SourceMaterial::known(const SourceUse& use, InBetween between, SourceStays stays,
+                                                                 const std::vector<std::string>& inside) {
   const auto written = lastWritten(use.path);
   for (auto at = asked_.begin(); at != asked_.end(); ++at)
     if (at->use == use && at->between == between) {
-      if (at->written == written && !std::count(inside.begin(), inside.end(), at->source->project)) return at->source;
+      if (at->written == written && !std::count(inside.begin(), inside.end(), at->source->project)) {
+        asked_.splice(asked_.begin(), asked_, at);
+        return at->source;
+      }
       asked_.erase(at);
       break;
     }
   auto opened = open(use, between, inside);
-  if (!opened) {
-    const Error error{fileName(use.path) + " cannot be laid in: " + opened.error().message};
+  if (!opened) return opened.error();
+  if (stays == SourceStays::Open) {
+    auto feed = sources_->current(opened->source->frames, stop_);
+    if (!feed) return feed.error();
+    opened->feed = *feed;
+  }
+  opened->written = written;
+  asked_.push_front(std::move(*opened));
+  std::size_t open = 0;
+  for (Asked& asked : asked_)
+    if (asked.feed && ++open > sourcesOpen) asked.feed.reset();
+  while (asked_.size() > sourcesKept) asked_.pop_back();
+  return asked_.front().source;
+}
+
+Result<std::shared_ptr<const SourceVideo>> SourceMaterial::described(const SourceUse& use, InBetween between) {
+  const std::scoped_lock lock(mutex_);
+  if (stop_.stop_requested()) return cancelledError();
+  return known(use, between, SourceStays::Known, {});
+}
+
+std::shared_ptr<const SourceVideo> SourceMaterial::source(const SourceUse& use, InBetween between, SourceStays stays,
+                                                         const std::vector<std::string>& inside) {
+  const std::scoped_lock lock(mutex_);
+  if (stop_.stop_requested()) return nullptr;
+  auto source = known(use, between, stays, inside);
+  if (!source) {
+    const Error error{fileName(use.path) + (stays == SourceStays::Open ? " cannot be laid in: " : " cannot be shown: ") +
+                      source.error().message};
     failed_.insert_or_assign(use.path, error);
     // Whoever reads a project is told what that one lacks.
     for (const std::string& project : inside) failed_.insert_or_assign(project, error);
     return nullptr;
   }
   failed_.erase(use.path);
-  opened->written = written;
-  asked_.push_front(std::move(*opened));
-  while (asked_.size() > sourcesKept) asked_.pop_back();
-  return asked_.front().source;
+  return *source;
 }
 
 std::shared_ptr<const TitleOnPicture> SourceMaterial::title(const TitleLook& look, int scale) {
@@ -185,40 +212,42 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
                                                  const std::vector<std::string>& inside) {
   auto source = std::make_shared<SourceVideo>();
   source->frames = use;
+  std::optional<Project> project;
   if (std::filesystem::path(use.path).extension() == ".molten") {
     std::error_code none;
     source->project = std::filesystem::weakly_canonical(use.path, none).string();
     if (std::count(inside.begin(), inside.end(), source->project))
       return Error{"it contains itself, by way of the projects that are laid in. Choose another source in one of them."};
-    auto project = loadProject(use.path);
-    if (!project) return project.error();
-    if (project->source.path.empty()) return Error{"that project has no footage. Open it and choose some, or lay in a clip."};
-    source->frames = {project->source.path, project->source.rate};
-    between = project->source.between;
-    auto feed = sources_->current(source->frames, stop_);
-    if (!feed) return feed.error();
-    const VideoDescription video = (*feed)->footage().video(between);
-    source->stages = project->chain;
+    auto loaded = loadProject(use.path);
+    if (!loaded) return loaded.error();
+    if (loaded->source.path.empty()) return Error{"that project has no footage. Open it and choose some, or lay in a clip."};
+    source->frames = {loaded->source.path, loaded->source.rate};
+    between = loaded->source.between;
+    project = std::move(*loaded);
+  }
+  auto footage = sources_->describe(source->frames, stop_);
+  if (!footage) return footage.error();
+  source->shape = (*footage)->shape();
+  source->clock = (*footage)->clock();
+  source->video = (*footage)->video(between);
+  if (project) {
     source->sounds = followedSounds(*project);
-    const Piece piece = pieceOf(*project, video);
+    std::vector<std::string> within = inside;
+    within.push_back(source->project);
+    auto played = playedOf(*project, source->video, [&](const Source& shot) -> Result<VideoDescription> {
+      auto other = known({shot.path, shot.rate}, shot.between, SourceStays::Known, within);
+      if (!other) return other.error();
+      return (*other)->made;
+    });
+    if (!played) return played.error();
+    source->stages = std::move(played->chain);
+    const Piece& piece = played->piece;
     const Span span = spanOf(*project, piece.length);
     if (span.first > 0 || span.last + 1 < piece.length || project->output.length)
       source->stages.push_back(cutOut(Rational(span.first) / piece.rate, Rational(span.count()) / piece.rate));
-    return described(std::move(source), std::move(*feed), use, between);
   }
-  auto feed = sources_->current(use, stop_);
-  if (!feed) return feed.error();
-  return described(std::move(source), std::move(*feed), use, between);
-}
-
-SourceMaterial::Asked SourceMaterial::described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed,
-                                              const SourceUse& use, InBetween between) {
-  const Footage& footage = feed->footage();
-  source->shape = footage.shape();
-  source->clock = footage.clock();
-  source->video = footage.video(between);
   source->made = videoAt(source->stages, source->stages.size(), source->video);
-  return {use, between, {}, std::move(feed), std::move(source)};
+  return Asked{use, between, {}, nullptr, std::move(source)};
 }
 
 /// How fast what stands at each place moves, in picture heights a second.
@@ -247,6 +276,11 @@ std::optional<Error> SourceMaterial::troubleWith(const Chain& stages) const {
 std::optional<Error> SourceMaterial::troubleIn(const Chain& stages) const {
   for (const Stage& stage : stages) {
     if (auto within = troubleIn(stage.branch)) return within;
+    if (stage.shots.row)
+      for (const RowShot& shot : stage.shots.row->shots) {
+        if (const auto failed = failed_.find(shot.source.use.path); failed != failed_.end()) return failed->second;
+        if (auto within = troubleIn(shot.chain)) return within;
+      }
     const StageDescription& described = stage.kind->description();
     for (std::size_t i = 0; i < described.parameters.size(); ++i) {
       if (!isInUse(described, stage.values, i)) continue;

@@ -11,6 +11,7 @@
 #include "core/engine/flow_field.h"
 #include "core/engine/picture_plan.h"
 #include "core/engine/sources.h"
+#include "core/project/played.h"
 #include "core/stages/material.h"
 
 namespace molten {
@@ -31,8 +32,10 @@ class SourceMaterial {
   Gray ofVideo(const Chain& upstream, const Moment& moment, Measured what, const PlanSettings& settings,
                const std::shared_ptr<const SourceVideo>& source);
   /// `inside`: the projects that ask for it, from the outermost on; none of them may come again.
-  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between,
+  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between, SourceStays stays,
                                             const std::vector<std::string>& inside);
+  /// Likewise, or why it cannot be had.
+  Result<std::shared_ptr<const SourceVideo>> described(const SourceUse& use, InBetween between);
   /// True once something was made of pictures of a video itself, since that was forgotten.
   bool looksAtVideo() const { return looksAtVideo_; }
   void forgetLooking() { looksAtVideo_ = false; }
@@ -58,7 +61,7 @@ class SourceMaterial {
     SourceUse use;
     InBetween between;
     std::filesystem::file_time_type written;
-    std::shared_ptr<FrameFeed> feed;  ///< held, so that it stays open
+    std::shared_ptr<FrameFeed> feed;  ///< held, so that it stays open; nullptr: it need not
     std::shared_ptr<const SourceVideo> source;
   };
 
@@ -70,8 +73,8 @@ class SourceMaterial {
 
   Result<Picture> read(FrameFeed& feed, std::int32_t frame);
   Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside);
-  static Asked described(std::shared_ptr<SourceVideo> source, std::shared_ptr<FrameFeed> feed, const SourceUse& use,
-                         InBetween between);
+  Result<std::shared_ptr<const SourceVideo>> known(const SourceUse& use, InBetween between, SourceStays stays,
+                                                   const std::vector<std::string>& inside);
   std::optional<Error> troubleIn(const Chain& stages) const;
   GrayPicture motion(const Picture& before, const Picture& now, double rate);
   Gray find(const std::string& what);
@@ -95,6 +98,15 @@ class SourceMaterial {
   std::unique_ptr<FlowFinder> finder_;
 };
 
+/// What a project's shots give, as it knows it.
+inline DescribeSource describedBy(SourceMaterial& material) {
+  return [&material](const Source& shot) -> Result<VideoDescription> {
+    auto source = material.described({shot.path, shot.rate}, shot.between);
+    if (!source) return source.error();
+    return (*source)->made;
+  };
+}
+
 /// The same for a chain over one source, which is read as for pictures with these settings.
 class MaterialAt : public Material {
  public:
@@ -107,12 +119,14 @@ class MaterialAt : public Material {
   std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) override {
     return material_->ofVideo(upstream, moment, what, settings_, source_);
   }
-  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) override {
-    return material_->source(use, between, inside_);
+  std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between, SourceStays stays) override {
+    return material_->source(use, between, stays, inside_);
   }
-  std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) override {
+  std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source,
+                                 const std::optional<FollowedSounds>& sounds) override {
     PlanSettings settings = settings_;
     settings.between = source->video.between;
+    if (sounds) settings.sounds = *sounds;
     // Stages of a project that is read go by its own sounds.
     if (!source->project.empty()) settings.sounds = source->sounds;
     std::vector<std::string> inside = inside_;

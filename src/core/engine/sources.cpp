@@ -10,8 +10,8 @@ namespace {
 
 /// A source's part of the budget.
 constexpr std::size_t partOfOne = 4;
-/// So many sources that nothing reads any more stay open.
-constexpr std::size_t mostIdle = 3;
+/// So many feeds of sources that nothing reads any more stay open, and so many sources stay known.
+constexpr std::size_t mostIdle = 3, mostKnown = 1000;
 
 }  // namespace
 
@@ -68,22 +68,44 @@ Result<std::shared_ptr<FrameFeed>> Sources::feed(const SourceUse& use, std::stop
 
 Result<std::shared_ptr<FrameFeed>> Sources::current(const SourceUse& use, std::stop_token stop) {
   if (isFootage(use)) return feed();
+  auto footage = describe(use, stop);
+  if (!footage) return footage.error();
+  const std::scoped_lock lock(mutex_);
+  const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
+  if (at != open_.end() && at->feed) return at->feed;
+  closeIdle();
+  auto feed = std::make_shared<FrameFeed>(*footage, MemoryBudget::part(budget_, budget_->limit() / partOfOne), threads_);
+  if (at != open_.end()) at->feed = feed;
+  return feed;
+}
+
+Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, std::stop_token stop) {
+  if (isFootage(use)) return footage_;
   const std::scoped_lock one(opening_);
   const auto written = lastWritten(use.path);
   {
     const std::scoped_lock lock(mutex_);
     const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
-    if (at != open_.end() && at->written == written) return at->feed;
+    if (at != open_.end() && at->written == written) {
+      open_.splice(open_.begin(), open_, at);
+      return at->footage;
+    }
     if (at != open_.end()) open_.erase(at);
   }
-  auto footage = Footage::open(use.path, {use.rate}, {}, stop);
+  auto footage = Footage::open(use.path, {use.rate}, {}, std::move(stop));
   if (!footage) return footage.error();
-  auto feed = std::make_shared<FrameFeed>(*footage, MemoryBudget::part(budget_, budget_->limit() / partOfOne), threads_);
   const std::scoped_lock lock(mutex_);
-  open_.push_front({use, written, feed});
-  std::size_t idle = 0;
-  std::erase_if(open_, [&](const Open& open) { return open.feed.use_count() == 1 && ++idle > mostIdle; });
-  return feed;
+  open_.push_front({use, written, *footage, nullptr});
+  closeIdle();
+  return footage;
+}
+
+/// With the lock held. A feed goes where nobody has it but this, the last used ones apart.
+void Sources::closeIdle() {
+  std::size_t idle = 0, known = 0;
+  for (Open& open : open_)
+    if (open.feed && open.feed.use_count() == 1 && ++idle > mostIdle) open.feed.reset();
+  std::erase_if(open_, [&](const Open& open) { return ++known > mostKnown && !open.feed; });
 }
 
 void Sources::prefetch(std::vector<SourceFrames> soon) {
@@ -105,7 +127,7 @@ std::vector<std::string> Sources::findings() const {
   std::vector<std::string> all = loudness_->findings();
   const std::scoped_lock lock(mutex_);
   for (const Open& open : open_) {
-    const Footage& footage = open.feed->footage();
+    const Footage& footage = *open.footage;
     all.insert(all.end(), footage.warnings().begin(), footage.warnings().end());
     for (std::string& sentence : footage.faults().sentences(footage.name())) all.push_back(std::move(sentence));
   }

@@ -38,6 +38,8 @@ class Sources {
   Result<std::shared_ptr<FrameFeed>> feed(const SourceUse& use, std::stop_token stop);
   /// Likewise, opened anew if its file has changed.
   Result<std::shared_ptr<FrameFeed>> current(const SourceUse& use, std::stop_token stop);
+  /// What it is, likewise: without a feed, of which few live at a time.
+  Result<std::shared_ptr<const Footage>> describe(const SourceUse& use, std::stop_token stop);
   /// What will be asked for soon of each source, in the order of the frames; of sources that are open.
   void prefetch(std::vector<SourceFrames> soon);
   /// How loud sounds are that values follow.
@@ -49,10 +51,12 @@ class Sources {
   struct Open {
     SourceUse use;
     std::filesystem::file_time_type written;
-    std::shared_ptr<FrameFeed> feed;
+    std::shared_ptr<const Footage> footage;
+    std::shared_ptr<FrameFeed> feed;  ///< nullptr: none is asked for frames
   };
   bool isFootage(const SourceUse& use) const;
   std::shared_ptr<FrameFeed> known(const SourceUse& use);
+  void closeIdle();
 
   const std::shared_ptr<const Footage> footage_;
   const std::shared_ptr<MemoryBudget> budget_;

@@ -85,7 +85,7 @@ struct Project {
   std::vector<Shot> more = {};          ///< shots after the first
   Chain reelChain = {};                 ///< of all of them, after the last cut
   Chain sounds = {};                    ///< laid on the piece's time
-  std::string unknownShot = {}, unknown = {};  ///< as a stage's
+  std::string unknownShot = {}, unknownReel = {}, unknown = {};  ///< as a stage's
   std::map<std::string, std::string> unknownOfSources = {};  ///< likewise, of other sources than the shot's, by path
 
   friend bool operator==(const Project&, const Project&) = default;

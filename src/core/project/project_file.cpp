@@ -349,7 +349,7 @@ Shot shotFromJson(const Json& json, const Json& sources, const FileOfStages& in)
 
 Project projectFromJson(const Json& json, const std::string& folder) {
   Project project;
-  project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "sounds", "in", "out", "output"}));
+  project.unknown = textOf(unknownMembers(json, {"format", "sources", "shots", "reel", "sounds", "in", "out", "output"}));
   std::vector<std::string> sources = sourcePaths(json, folder);
   const Json none = Json::array();
   const Json& sourceList = sources.empty() ? none : json["sources"];
@@ -375,6 +375,7 @@ Project projectFromJson(const Json& json, const std::string& folder) {
   if (const auto reel = json.find("reel"); reel != json.end()) {
     if (!reel->is_object()) throw BadProject{"\"reel\" is not an object"};
     if (reel->contains("chain")) project.reelChain = chainFromJson((*reel)["chain"], in);
+    project.unknownReel = textOf(unknownMembers(*reel, {"chain"}));
   }
   if (const auto sounds = json.find("sounds"); sounds != json.end()) {
     if (!sounds->is_array()) throw BadProject{"\"sounds\" is not a list"};
@@ -489,7 +490,10 @@ std::string projectText(const Project& project, const std::string& folder) {
     json["sources"].push_back(std::move(other));
   }
   json["shots"] = std::move(shots);
-  if (!project.reelChain.empty()) json["reel"] = {{"chain", reelChain}};
+  Json reel = Json::object();
+  if (!project.reelChain.empty()) reel["chain"] = reelChain;
+  putMembers(reel, membersOf(project.unknownReel));
+  if (!reel.empty()) json["reel"] = std::move(reel);
   for (const Stage& sound : project.sounds) json["sounds"].push_back(settingJson(sound, in));
   json["in"] = project.in ? Json(*project.in) : Json(nullptr);
   json["out"] = project.out ? Json(*project.out) : Json(nullptr);

@@ -25,7 +25,7 @@ void put(Project& reel, std::size_t shot, Shot what) {
   reel.unknownShot = std::move(what.unknown);
 }
 
-ShotPlace& placeOf(Project& reel, std::size_t shot) {
+ShotPlace& placeIn(Project& reel, std::size_t shot) {
   return shot == 0 ? reel.place : reel.more[shot - 1].place;
 }
 
@@ -34,6 +34,18 @@ std::string keyOf(std::size_t shot, const std::string& mergeKey) {
 }
 
 }  // namespace
+
+const Source& sourceOf(const Project& reel, std::size_t shot) {
+  return shot == 0 ? reel.source : reel.more[shot - 1].source;
+}
+
+const Stage& ownSoundOf(const Project& reel, std::size_t shot) {
+  return shot == 0 ? reel.ownSound : reel.more[shot - 1].ownSound;
+}
+
+const ShotPlace& placeOf(const Project& reel, std::size_t shot) {
+  return shot == 0 ? reel.place : reel.more[shot - 1].place;
+}
 
 Project withShots(Project reel, std::vector<Shot> shots) {
   reel.more.assign(std::make_move_iterator(shots.begin() + 1), std::make_move_iterator(shots.end()));
@@ -65,41 +77,28 @@ std::string shotTitle(const Project& reel, std::size_t shot) {
   return one.place.name.empty() ? std::filesystem::path(one.source.path).stem().string() : one.place.name;
 }
 
-std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<Rational>& lengths, Rational rate) {
+std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLength>& lengths, Rational rate) {
   std::vector<ShotTime> times;
-  std::vector<Rational> wished;  // of the dissolve after each
-  const Rational picture = Rational(1) / rate;
+  std::vector<std::int64_t> pictures, wished;  // of each, and of the dissolve after it
   for (std::size_t i = 0; i < shotCount(reel); ++i) {
-    const ShotPlace place = shotOf(reel, i).place;
+    const ShotPlace& place = placeOf(reel, i);
     if (!place.on) continue;
+    const Rational end = lengths[i].endless ? std::max(lengths[i].seconds, place.to.value_or(0)) : lengths[i].seconds;
     ShotTime time;
     time.shot = i;
-    time.from = std::clamp(place.from.value_or(0), Rational(0), std::max(Rational(0), lengths[i] - picture));
-    const Rational to = std::clamp(place.to.value_or(lengths[i]), time.from + picture, std::max(lengths[i], time.from + picture));
-    time.length = to - time.from;
+    time.from = std::clamp(place.from.value_or(0), Rational(0), std::max(Rational(0), end - Rational(1) / rate));
+    pictures.push_back(picturesBefore((std::min(place.to.value_or(end), end) - time.from) * rate));
+    time.length = Rational(pictures.back()) / rate;
     times.push_back(time);
-    wished.push_back(place.cut.dissolve);
+    wished.push_back((place.cut.dissolve * rate + Rational(1, 2)).floor());
   }
   for (std::size_t k = 0; k + 1 < times.size(); ++k) {
     // What the dissolve before has left of this one, and half of the next one, whose own dissolve wants room as well.
-    const Rational room = std::min(times[k].length - times[k].comes, times[k + 1].length / Rational(2));
-    times[k].goes = times[k + 1].comes = std::clamp(wished[k], Rational(0), room);
+    const std::int64_t comes = (times[k].comes * rate).floor(), room = std::min(pictures[k] - comes, pictures[k + 1] / 2);
+    times[k].goes = times[k + 1].comes = Rational(std::clamp<std::int64_t>(wished[k], 0, std::max<std::int64_t>(0, room))) / rate;
     times[k + 1].begin = times[k].end() - times[k].goes;
   }
   return times;
-}
-
-ReelMoment reelMoment(const std::vector<ShotTime>& times, Rational seconds) {
-  std::size_t k = 0;
-  while (k + 1 < times.size() && seconds >= times[k].end()) ++k;
-  const auto localOf = [&](const ShotTime& time) { return time.from + std::clamp(seconds - time.begin, Rational(0), time.length); };
-  ReelMoment moment{times[k].shot, localOf(times[k])};
-  if (k + 1 < times.size() && times[k].goes > Rational(0) && seconds >= times[k + 1].begin) {
-    moment.next = times[k + 1].shot;
-    moment.nextAt = localOf(times[k + 1]);
-    moment.share = ((seconds - times[k + 1].begin) / times[k].goes).toDouble();
-  }
-  return moment;
 }
 
 Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources) {
@@ -148,27 +147,27 @@ Edit splitShot(const Project& before, std::size_t shot, Rational at) {
 Edit trimShot(const Project& before, std::size_t shot, std::optional<Rational> from, std::optional<Rational> to,
               const std::string& mergeKey) {
   Edit edit{"Trim " + shotTitle(before, shot), before, keyOf(shot, mergeKey)};
-  ShotPlace& place = placeOf(edit.after, shot);
+  ShotPlace& place = placeIn(edit.after, shot);
   place.from = from, place.to = to;
   return edit;
 }
 
 Edit switchShot(const Project& before, std::size_t shot, bool on) {
   Edit edit{shotTitle(before, shot) + (on ? " on" : " off"), before, {}};
-  placeOf(edit.after, shot).on = on;
+  placeIn(edit.after, shot).on = on;
   return edit;
 }
 
 Edit renameShot(const Project& before, std::size_t shot, const std::string& name) {
   Edit edit{"", before, {}};
-  placeOf(edit.after, shot).name = name;
+  placeIn(edit.after, shot).name = name;
   edit.name = "Rename to " + shotTitle(edit.after, shot);
   return edit;
 }
 
 Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey) {
   Edit edit{cut.dissolve > Rational(0) ? "Dissolve of " + secondsText(cut.dissolve.toDouble()) : "Hard cut", before, keyOf(shot, mergeKey)};
-  placeOf(edit.after, shot).cut = cut;
+  placeIn(edit.after, shot).cut = cut;
   return edit;
 }
 

@@ -9,6 +9,9 @@ inline std::size_t shotCount(const Project& reel) {
   return 1 + reel.more.size();
 }
 Shot shotOf(const Project& reel, std::size_t shot);
+const Source& sourceOf(const Project& reel, std::size_t shot);
+const Stage& ownSoundOf(const Project& reel, std::size_t shot);
+const ShotPlace& placeOf(const Project& reel, std::size_t shot);
 /// The reel with other shots; requires one at least.
 Project withShots(Project reel, std::vector<Shot> shots);
 /// A shot as a project: its source, chain, version B and sound, with the reel's output; nothing else of the reel.
@@ -24,20 +27,15 @@ struct ShotTime {
   Rational comes = 0, goes = 0;  ///< dissolves at both ends, as far as they find room
   Rational end() const { return begin + length; }
 };
-/// `lengths`: of what leaves each shot's chain. In order; each begins where the one before it ends, or its dissolve begins. A
-/// dissolve is as long as both shots have room for beside their other one; a shot is at least a picture of `rate` long.
-std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<Rational>& lengths, Rational rate);
-
-/// What is seen at a moment of the reel: a shot at a moment of what leaves its chain, and during a dissolve the next one as well.
-struct ReelMoment {
-  std::size_t shot = 0;
-  Rational at;  ///< seconds
-  std::optional<std::size_t> next = std::nullopt;
-  Rational nextAt = 0;
-  double share = 0;  ///< of the next one, 0…1
+/// Of what leaves a shot's chain.
+struct ShotLength {
+  Rational seconds;
+  bool endless = false;  ///< it goes round: a shot may last longer than that
 };
-/// Requires a time that is not empty. Before the beginning the first is seen, after the end the last.
-ReelMoment reelMoment(const std::vector<ShotTime>& times, Rational seconds);
+/// `lengths`: one a shot. In order; each begins where the one before it ends, or its dissolve begins. All lie on pictures of
+/// `rate`: a shot lasts as many as begin before its end, one at least; a dissolve is as long as both shots have room for beside
+/// their other one.
+std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLength>& lengths, Rational rate);
 
 /// Footage, each a shot of its own, to stand from number `at` on.
 Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources);

@@ -57,7 +57,7 @@ class InsertMap : public MovingMap, public Mixing {
     material_ = around.material;
     const auto own = stage.kind->ownSource(stage.values);
     if (!own || !material_) return;
-    source_ = material_->source(own->use, own->between);
+    source_ = material_->source(own->use, own->between, SourceStays::Open);
     if (!source_) return;
     made_ = videoAt(stage.branch, stage.branch.size(), source_->made);
     first_ = secondsOf(of().from(stage.values)) * made_.rate;

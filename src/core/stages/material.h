@@ -12,6 +12,9 @@
 
 namespace molten {
 
+/// How a source is read: all along, or for a while and then others for long.
+enum class SourceStays { Open, Known };
+
 /// What of a video a field is made of.
 enum class Measured { Brightness, Motion };
 
@@ -38,9 +41,10 @@ class Material {
   /// What leaves the stages `upstream`, at a moment. Motion is in picture heights a second, from the picture before.
   virtual std::shared_ptr<const GrayPicture> ofVideo(const Chain& upstream, const Moment& moment, Measured what) = 0;
   /// A source besides the footage; the same one for as long as its file is. `between`: what is seen between two frames.
-  virtual std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between) = 0;
-  /// The same material for stages over that source in place of the footage.
-  virtual std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source) = 0;
+  virtual std::shared_ptr<const SourceVideo> source(const SourceUse& use, InBetween between, SourceStays stays) = 0;
+  /// The same material for stages over that source in place of the footage. `sounds`: that their values go by; none: those of
+  /// the project that it is the result of, or the same ones.
+  virtual std::shared_ptr<Material> over(const std::shared_ptr<const SourceVideo>& source, const std::optional<FollowedSounds>& sounds) = 0;
   /// Of the footage, or of what stands in its place: what stages at the beginning of a chain are over.
   virtual VideoDescription footage() const = 0;
   /// How loud a sound is: the own sound of that, by its time, or a laid one by the piece's. nullptr: there is none.

@@ -44,6 +44,7 @@ struct MixWay {
   Chain stages = {};  ///< to be passed before it is mixed: of what enters, such as choose times only
   std::optional<InBetween> between = std::nullopt;  ///< another in-between than the footage's
   std::shared_ptr<const SourceVideo> source = {};   ///< nullptr: what enters
+  std::optional<FollowedSounds> sounds = std::nullopt;  ///< that values of the way's stages go by; none: the same as elsewhere
   friend bool operator==(const MixWay&, const MixWay&) = default;
 };
 

@@ -160,6 +160,13 @@ class StageKind {
   virtual StageValues pulled(StageValues values, double, double) const { return values; }
 };
 
+/// Shots that a stage puts in a row: see shot_row.h. Copies are cheap; two are the same where what they hold is.
+struct ShotRow;
+struct SharedRow {
+  std::shared_ptr<const ShotRow> row = {};
+  friend bool operator==(const SharedRow& a, const SharedRow& b);
+};
+
 /// A stage in a chain.
 struct Stage {
   const StageKind* kind = nullptr;
@@ -169,6 +176,7 @@ struct Stage {
   std::map<std::size_t, KeyTrack> keys;  ///< by parameter; none of the tracks is empty
   std::map<std::size_t, Drives> drives = {};  ///< likewise; with keys as well they act on what those give
   std::vector<Stage> branch = {};             ///< the chain of its own source: see StageDescription::branches
+  SharedRow shots = {};                       ///< of a row of shots
   std::string unknown = {};                   ///< members of its file that are not known here, as JSON; kept on saving
 
   /// Whether any value, or one, moves by itself.

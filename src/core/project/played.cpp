@@ -1,0 +1,84 @@
+#include "core/project/played.h"
+
+#include "core/stages/laid_sound.h"
+
+namespace molten {
+namespace {
+
+/// How long a shot is taken to be that cannot be had.
+constexpr int unknownSeconds = 1;
+
+/// The laid sounds as they lie on a shot's own time.
+FollowedSounds soundsFrom(const Project& project, const ShotTime& time, const Chain& chain) {
+  if (!anyFollows(chain, Follow::What::Loudness)) return {};
+  Chain sounds = project.sounds;
+  for (Stage& sound : sounds) {
+    LaidSound laid = laidSound(sound);
+    laid.at += (time.from - time.begin).toDouble();
+    sound = withLaidSound(sound, laid);
+  }
+  return FollowedSounds(sounds);
+}
+
+}  // namespace
+
+bool isReel(const Project& project) {
+  return !project.more.empty() || project.place.from || project.place.to || !project.reelChain.empty();
+}
+
+Result<Played> playedOf(const Project& project, const VideoDescription& first, const DescribeSource& describe,
+                        std::optional<Error>* trouble) {
+  Played played;
+  if (!isReel(project)) {
+    played.chain = project.chain;
+    played.piece = pieceOf(project, first);
+    return played;
+  }
+  std::vector<VideoDescription> videos;
+  std::vector<ShotLength> lengths;
+  std::optional<std::size_t> shown;  // the first shot that is on
+  for (std::size_t i = 0; i < shotCount(project); ++i) {
+    const Shot shot = shotOf(project, i);
+    if (shot.place.on && !shown) shown = i;
+    auto source = i == 0 ? Result<VideoDescription>(first) : describe(shot.source);
+    if (source) {
+      videos.push_back(videoAt(shot.chain, shot.chain.size(), *source));
+      lengths.push_back({videos.back().seconds(), videos.back().endless});
+      continue;
+    }
+    if (trouble && !*trouble) *trouble = source.error();
+    videos.push_back(first);
+    lengths.push_back({shot.place.to.value_or(shot.place.from.value_or(0) + Rational(unknownSeconds)), false});
+  }
+  if (!shown) return Error{"All shots of the reel are off: there is nothing to show. Switch one on."};
+  const VideoDescription& shape = videos[*shown];
+  auto row = std::make_shared<ShotRow>();
+  row->size = project.output.size.value_or(shape.size);
+  row->pixelAspect = project.output.size ? Rational(1) : shape.pixelAspect;
+  row->rate = project.output.rate.value_or(shape.rate);
+  played.times = shotTimes(project, lengths, row->rate);
+  for (std::size_t k = 0; k < played.times.size(); ++k) {
+    const ShotTime& time = played.times[k];
+    const Shot shot = shotOf(project, time.shot);
+    const bool linear = k > 0 && shotOf(project, played.times[k - 1].shot).place.cut.linearLight;
+    row->shots.push_back({{{shot.source.path, shot.source.rate}, shot.source.between}, shot.chain, time.begin, time.length, time.from,
+                          time.comes, linear, shot.place.fills, soundsFrom(project, time, shot.chain)});
+  }
+  played.row = row;
+  played.chain = {shotRow(row)};
+  played.chain.insert(played.chain.end(), project.reelChain.begin(), project.reelChain.end());
+  played.piece = pieceOf(played.chain, project.output, first);
+  return played;
+}
+
+std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const VideoDescription& first,
+                                                            const DescribeSource& describe) {
+  std::vector<std::shared_ptr<const ChainReading>> readings;
+  for (std::size_t i = 0; i < shotCount(project); ++i) {
+    const auto source = i == 0 ? Result<VideoDescription>(first) : describe(sourceOf(project, i));
+    readings.push_back(source ? std::make_shared<const ChainReading>(shotOf(project, i).chain, *source) : nullptr);
+  }
+  return readings;
+}
+
+}  // namespace molten
