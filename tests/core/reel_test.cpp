@@ -88,6 +88,45 @@ TEST(Reel, AShotIsEditedAsAProjectOfItsOwn) {
   }
 }
 
+TEST(Reel, SoundsLieOnAShotsOwnTimeWhileThatIsEdited) {
+  Project reel = reelOf({"a.mp4", "b.mp4"});
+  reel.sounds = {layingSound("one.wav", 0.1), layingSound("two.wav", 3.3)};
+  const double later = -7.0 / 3;
+  const Project shot = shotAt(reel, 1, later);
+  EXPECT_NEAR(laidSound(shot.sounds[0]).at, 0.1 - 7.0 / 3, 1e-12);
+  Project edited = shot;
+  LaidSound laid = laidSound(edited.sounds[1]);
+  laid.at += 1;
+  edited.sounds[1] = withLaidSound(edited.sounds[1], laid);
+  edited.sounds.push_back(layingSound("three.wav", 0));
+  const Project back = inShot(reel, 1, {"Move", edited, {}}, later).after;
+  EXPECT_EQ(back.sounds[0], reel.sounds[0]) << "to the bit";
+  EXPECT_NEAR(laidSound(back.sounds[1]).at, 4.3, 1e-12);
+  EXPECT_NEAR(laidSound(back.sounds[2]).at, 7.0 / 3, 1e-12);
+}
+
+TEST(Reel, InAndOutBecomeTheFirstShotsEnds) {
+  Project single = reelOf({"a.mp4"});
+  single.in = 10, single.out = 39;
+  const Project reel = asReel(single, 20);
+  EXPECT_EQ(reel.place.from, Rational(1, 2));
+  EXPECT_EQ(reel.place.to, Rational(2));
+  EXPECT_FALSE(reel.in || reel.out);
+  const auto times = shotTimes(reel, {{5}}, 20);
+  EXPECT_EQ(times[0].length, Rational(3, 2));
+}
+
+TEST(Reel, FramesOfAShotAndOfTheReelAreFoundFromEachOther) {
+  const ShotFrames frames{{0, 4, 2, 1, 0, 0}, 25, 30};
+  EXPECT_EQ(frames.first(), 100);
+  EXPECT_EQ(frames.last(), 149);
+  EXPECT_EQ(frames.toShot(100), 30);
+  EXPECT_EQ(frames.toShot(125), 60);
+  for (std::int64_t n = 100; n < 150; ++n) EXPECT_EQ(frames.toReel(frames.toShot(n)), n);
+  EXPECT_EQ(frames.toReel(0), 100);
+  EXPECT_EQ(frames.toReel(1000), 149);
+}
+
 TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
   std::mt19937 random(2);
   for (int round = 0; round < 200; ++round) {

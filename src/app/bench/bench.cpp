@@ -45,6 +45,8 @@
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
 #include "app/playback/transport.h"
+#include "app/reel/reel_actions.h"
+#include "app/reel/reel_strip.h"
 #include "app/render/render_actions.h"
 #include "app/sections/bands.h"
 #include "app/sections/sections.h"
@@ -102,6 +104,7 @@ Bench::~Bench() {
 
 void Bench::makeViews() {
   player_ = new Player(this);
+  reel_ = new ReelStrip;
   chain_ = new ChainBar;
   picture_ = new PictureView;
   picture_->setFocusPolicy(Qt::ClickFocus);
@@ -135,6 +138,7 @@ void Bench::makeViews() {
   column->setSpacing(0);
   auto* const middle = sideBySide({split_, dialsFrame_});
   middle->setStretch(0, 1);
+  column->addWidget(reel_);
   column->addWidget(chain_);
   column->addLayout(middle, 1);
   column->addWidget(transport_);
@@ -177,6 +181,7 @@ void Bench::makeRooms() {
   connect(session_, &Session::footageInSight, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, this);
+  reelActions_ = new ReelActions(*session_, *reel_, *this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);
   starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);
   files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
@@ -192,6 +197,9 @@ void Bench::connectRooms() {
   transport_->meter()->setLevels([this] { return hearing_->levels(); });
   connect(heardShot_, &HeardShot::changed, transport_, [this] { transport_->setHears(heardShot_->hearsSomething()); });
   connect(session_, &Session::changed, this, &Bench::showTitle);
+  connect(session_, &Session::changed, this, [this] {
+    if (reel_->isVisibleTo(this) != reelInSight()) layOut();
+  });
   connect(&document(), &Document::titleChanged, this, &Bench::showTitle);
   connect(session_, &Session::footageLeaves, this, [this] {
     welcome_->setTrouble({});
@@ -211,7 +219,7 @@ void Bench::connectRooms() {
     picture_->setPictureShape(shape.size, shape.pixelAspect.toDouble());
     pictureOrWelcome_->setCurrentWidget(picture_);
     layOut();
-    picture_->setFocus();
+    if (!session_->changesShot()) picture_->setFocus();
   });
   connect(session_, &Session::footageFailed, this, [this](const QString& sentence) {
     welcome_->setTrouble(sentence);
@@ -263,6 +271,8 @@ void Bench::buildMenus() {
   files_->fillFootage(*commands_, footageMenu);
   footageMenu->addSeparator();
   playback_->fill(*commands_, footageMenu);
+
+  reelActions_->fill(*commands_, menuBar()->addMenu(tr("R&eel")));
 
   QMenu* stage = menuBar()->addMenu(tr("&Stage"));
   chainActions_->fillAdding(*commands_, stage);
@@ -344,8 +354,13 @@ void Bench::layOut() {
   dialsFrame_->setVisible(picture && !filled);
   deck_->setVisible(picture && !filled);
   bands_->setShown(picture && sections_->inSight() && !filled);
+  reel_->setVisible(reelInSight());
   chain_->setVisible(!filled);
   menuBar()->setVisible(!filled);
+}
+
+bool Bench::reelInSight() const {
+  return session_->isReel() && !(fillAction_ && fillAction_->isChecked());
 }
 
 void Bench::fillWindow() {
@@ -355,6 +370,7 @@ void Bench::fillWindow() {
 
 void Bench::orderTabs() {
   QWidget* last = picture_;
+  setTabOrder(reel_, chain_);
   setTabOrder(chain_, picture_);
   for (QWidget* const part : {static_cast<QWidget*>(dialsFrame_), static_cast<QWidget*>(deck_),
                               static_cast<QWidget*>(transport_)})
@@ -433,7 +449,11 @@ void Bench::dropEvent(QDropEvent* event) {
   for (const QUrl& url : urls)
     if (QMimeDatabase().mimeTypeForFile(url.toLocalFile()).name().startsWith("audio/")) sounds.push_back(url.toLocalFile());
   if (!sounds.isEmpty() && footage()) return sounds_->layInHere(sounds);
-  openPath(urls[0].toLocalFile());
+  // Several are shots in a row.
+  if (urls.size() == 1) return openPath(urls[0].toLocalFile());
+  QStringList shots;
+  for (const QUrl& url : urls) shots << url.toLocalFile();
+  reelActions_->add(shots);
 }
 
 void Bench::keyPressEvent(QKeyEvent* event) {

@@ -30,6 +30,8 @@ class LogView;
 class OutputDials;
 class PaceOnChart;
 class PictureHands;
+class ReelActions;
+class ReelStrip;
 class PictureView;
 class Playback;
 class Player;
@@ -97,6 +99,7 @@ class Bench : public QMainWindow {
   void layOut();
   /// Tab goes from the Chain to the Dials, then the deck, then the transport.
   void orderTabs();
+  bool reelInSight() const;
   void fillWindow();
   void showTitle();
   void say(const QString& sentence);
@@ -106,6 +109,7 @@ class Bench : public QMainWindow {
   Commands* commands_;
   // views
   Player* player_;
+  ReelStrip* reel_;
   ChainBar* chain_;
   PictureView* picture_;
   Welcome* welcome_;
@@ -135,6 +139,7 @@ class Bench : public QMainWindow {
   Sections* sections_;
   Findings* findings_;
   ChainTiles* tiles_;
+  ReelActions* reelActions_;
   ChainActions* chainActions_;
   StarterActions* starters_;
   FileActions* files_;

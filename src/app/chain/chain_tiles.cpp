@@ -27,7 +27,7 @@ void ChainTiles::end() {
 void ChainTiles::measureCosts() {
   if (!session_.footage() || player_.playing()) return costs_->cancel();
   costs_->measure(player_.sources(), session_.reading()->stages(),
-                  {player_.shownScale(), session_.project().source.between, session_.piece().rate, followedSounds(session_.whole())});
+                  {player_.shownScale(), session_.project().source.between, session_.piece().rate, session_.followed()});
 }
 
 ChainTile ChainTiles::footageTile() const {
@@ -85,17 +85,21 @@ ChainTile ChainTiles::outputTile() const {
     tile.lines[0] = tr("nothing to render yet");
     return tile;
   }
-  const Piece& piece = session_.piece();
-  const Size size = session_.project().output.size.value_or(session_.reading()->outgoing().size);
+  const Piece& piece = session_.shownPiece();
+  const bool reel = session_.inReel().has_value();
+  const Size leaving = reel ? session_.reel().played()->row->size : session_.reading()->outgoing().size;
+  const Size size = session_.project().output.size.value_or(leaving);
+  const std::int64_t pictures = reel ? piece.length : session_.span().count();
   tile.lines[0] = (piece.endless ? tr("%1×%2 · %3 fps · loop %4 s") : tr("%1×%2 · %3 fps · %4 s"))
                       .arg(size.width)
                       .arg(size.height)
                       .arg(shown(rateText(piece.rate)))
-                      .arg((Rational(session_.span().count()) / piece.rate).toDouble(), 0, 'f', 1);
+                      .arg((Rational(pictures) / piece.rate).toDouble(), 0, 'f', 1);
   tile.notice = !session_.outside().empty();
   tile.corner = tile.notice ? tr("reads outside") : QString();
   tile.lines[1] = piece.fixed     ? tr("length fixed")
                   : piece.endless ? tr("a loop")
+                  : reel          ? tr("all shots")
                                   : tr("as long as the chain");
   if (tile.notice) tile.lines[1] += tr(" · reads outside the clip");
   return tile;

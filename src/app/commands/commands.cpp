@@ -58,6 +58,8 @@ bool Commands::met(Needs needs) const {
       return session_.footage() != nullptr;
     case Needs::Stage:
       return session_.selectedStage().has_value();
+    case Needs::Reel:
+      return session_.isReel();
     case Needs::VersionB:
       return session_.footage() && session_.project().versionB.has_value();
   }

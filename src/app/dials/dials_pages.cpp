@@ -123,8 +123,8 @@ void DialsPages::showFootage() {
 }
 
 void DialsPages::showOutput() {
-  const Piece& piece = session_.piece();
-  const Span span = session_.span();
+  const Piece& piece = session_.shownPiece();
+  const Span span = session_.inReel() ? Span{0, piece.length - 1} : session_.span();
   QStringList lines{tr("%1 pictures, from %2 to %3.").arg(span.count()).arg(span.first).arg(span.last)};
   if (piece.endless) {
     lines << tr("A loop: after the last picture comes the first.");

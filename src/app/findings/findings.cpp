@@ -18,7 +18,7 @@ Findings::Findings(Session& session, const Player& player, Dials& dials, Picture
 }
 
 MeasuredFootage Findings::footage() const {
-  return {player_.sources(), session_.project().source.between, followedSounds(session_.whole())};
+  return {player_.sources(), session_.project().source.between, session_.followed()};
 }
 
 void Findings::refresh() {

@@ -44,10 +44,12 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
   connect(&session_, &Session::replacing, this, [this] { replaced_ = now(); });
   connect(&session_, &Session::footageFailed, this, [this] { replaced_.reset(); });
   connect(&session_, &Session::footageArrived, this, [this] {
-    log_.clear();
+    if (!session_.changesShot()) log_.clear();
     for (const auto& warning : session_.footage()->warnings()) {
-      log_.put({shown(warning), shown(warning), {}});
-      emit session_.said(shown(warning));
+      const QString sentence = shown(warning);
+      if (std::any_of(log_.lines().begin(), log_.lines().end(), [&](const LogLine& line) { return line.about == sentence; })) continue;
+      log_.put({sentence, sentence, {}});
+      emit session_.said(sentence);
     }
   });
   connect(&session_, &Session::outsideKnown, this, [this] {

@@ -15,7 +15,7 @@ void MomentFinder::find(std::size_t stage, Place place, std::function<void(doubl
   const Chain& chain = session_.project().chain;
   newest_.ask({player_.sources(),
                Chain(chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(stage) + 1), session_.videoInto(stage),
-               session_.stageMoment(stage), intoStage(session_, stage, place), followedSounds(session_.whole())});
+               session_.stageMoment(stage), intoStage(session_, stage, place), session_.followed()});
 }
 
 double MomentFinder::answer(const Question& question, std::stop_token stop) {

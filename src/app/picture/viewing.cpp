@@ -1,6 +1,7 @@
 #include "app/picture/viewing.h"
 
 #include "app/playback/player.h"
+#include "core/stages/shot_row.h"
 #include "core/time/frame_clock.h"
 
 namespace molten {
@@ -37,6 +38,7 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
     if (!about.forSpeed) emit shownInFull();
     emit shown();
   });
+  connect(&player_, &Player::begins, this, &Viewing::refresh);
   connect(&player_, &Player::frameReached, &session_, &Session::follow);
   connect(&player_, &Player::failed, this, [this](const QString& sentence) {
     trouble_ = sentence;
@@ -60,7 +62,7 @@ void Viewing::remark(const QString& sentence) {
 PictureState Viewing::state() const {
   PictureState state;
   if (session_.footage())
-    state.title = tr("Picture · %1").arg(QString::fromStdString(timecode(session_.frame(), session_.piece().rate)));
+    state.title = tr("Picture · %1").arg(QString::fromStdString(timecode(session_.shownFrame(), session_.shownPiece().rate)));
   else if (session_.indexing() >= 0)
     state.title = tr("Picture · first frame, the others are being found");
   if (roughly_) state.title += tr(" · one near it, until its own is decoded");
@@ -80,36 +82,82 @@ void Viewing::refreshLaid() {
   picture_.setState(state());
 }
 
-void Viewing::refresh() {
-  refreshLaid();
-  if (!session_.footage()) return;
+/// The reel; none where what is worked on is shown by itself.
+std::optional<View> Viewing::ofReel() const {
+  const auto shot = session_.inReel();
+  if (!shot) return std::nullopt;
+  const Played& played = *session_.reel().played();
+  // Places of a shot of another shape are not those of what it is fitted into: while it stands still it is seen by itself.
+  const auto shapeOf = [](const VideoDescription& video) { return video.pixelAspect * Rational(video.size.width, video.size.height); };
+  const VideoDescription row = videoAt(played.chain, played.chain.size(), session_.video());
+  if (!player_.playing() && !(shapeOf(session_.reading()->outgoing()) == shapeOf(row))) return std::nullopt;
+  const auto withRow = [&](const std::function<void(RowShot&, bool inHand)>& change, bool all) {
+    auto other = std::make_shared<ShotRow>(*played.row);
+    for (std::size_t k = 0; k < other->shots.size(); ++k) change(other->shots[k], played.times[k].shot == session_.shot());
+    Chain chain{shotRow(std::move(other))};
+    if (all) chain.insert(chain.end(), session_.whole().reelChain.begin(), session_.whole().reelChain.end());
+    return chain;
+  };
+  View view;
+  // Before: the footage at the same moment of the reel, as if there were no chains.
+  view.chain = bypassed_ ? withRow([](RowShot& one, bool) { one.chain.clear(); }, false) : played.chain;
+  view.frame = session_.shownFrame();
+  view.piece = played.piece;
+  view.files = session_.filesSeen();
+  view.sounds = followedSounds(session_.whole());
+  if (bypassed_) return view;
+  if (const auto other = other_()) {
+    view.other = withRow(
+        [&](RowShot& one, bool inHand) {
+          if (inHand) one.chain = *other;
+        },
+        true);
+    view.otherPiece = played.piece;
+  }
+  view.sides = sides_();
+  if (view.sides)
+    view.sides->shot = ShotShown{session_.project().chain, {{session_.project().source.path, session_.project().source.rate}, session_.project().source.between}, session_.followed()};
+  return view;
+}
+
+/// What is worked on by itself.
+View Viewing::ofShot() const {
   const Project& project = session_.project();
   const auto instead = bypassed_ ? std::nullopt : instead_();
-  const VideoDescription shownVideo = bypassed_ ? session_.video()
-                                      : instead ? videoAt(instead->chain, instead->chain.size(), session_.video())
-                                                : session_.reading()->outgoing();
-  picture_.setPictureShape(shownVideo.size, shownVideo.pixelAspect.toDouble());
-  player_.setSpan(session_.span());
-  // Before: the footage at the same moment of the output, as if there were no chain.
-  View view{bypassed_ ? Chain{} : project.chain,
-            session_.frame(),
-            picture_.wantedSize(),
-            bypassed_ ? pieceOf(shownVideo, project.output) : session_.piece(),
-            project.source.between,
-            {},
-            {},
-            {},
-            session_.filesSeen(),
-            followedSounds(session_.whole())};
-  if (instead) {
+  View view;
+  view.chain = project.chain;
+  view.frame = session_.frame();
+  view.piece = session_.piece();
+  view.between = project.source.between;
+  view.files = session_.filesSeen();
+  view.sounds = session_.followed();
+  if (session_.isReel()) view.source = SourceUse{project.source.path, project.source.rate};
+  if (bypassed_) {
+    // Before: the footage at the same moment of the output, as if there were no chain.
+    view.chain.clear();
+    view.piece = pieceOf(session_.video(), project.output);
+  } else if (instead) {
     view.chain = instead->chain;
-    view.piece = pieceOf(shownVideo, {});
+    view.piece = pieceOf(view.chain, {}, session_.video());
     view.frame = std::clamp<std::int64_t>((instead->at * view.piece.rate + Rational(1, 2)).floor(), 0, view.piece.length - 1);
-  } else if (!bypassed_) {
+  } else {
     view.other = other_();
     if (view.other) view.otherPiece = pieceOf(*view.other, project.output, session_.video());
     view.sides = sides_();
   }
+  return view;
+}
+
+void Viewing::refresh() {
+  refreshLaid();
+  if (!session_.footage()) return;
+  const bool instead = !bypassed_ && !player_.playing() && instead_();
+  const auto reel = instead ? std::nullopt : ofReel();
+  View view = reel ? *reel : ofShot();
+  const VideoDescription shown = videoAt(view.chain, view.chain.size(), session_.video());
+  picture_.setPictureShape(shown.size, shown.pixelAspect.toDouble());
+  view.screen = picture_.wantedSize();
+  player_.setSpan(session_.shownSpan());
   player_.setView(view);
   emit refreshed();
 }

@@ -14,6 +14,7 @@
 namespace molten {
 
 class Player;
+struct View;
 
 /// Asks the player for the session's picture, or for the footage before the chain, and shows it with what the other
 /// rooms lay on it: handles, marks, sentences.
@@ -57,6 +58,8 @@ class Viewing : public QObject {
 
  private:
   PictureState state() const;
+  std::optional<View> ofReel() const;
+  View ofShot() const;
 
   Session& session_;
   Player& player_;

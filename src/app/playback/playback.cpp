@@ -17,26 +17,34 @@ namespace molten {
 Playback::Playback(Session& session, Player& player, const Views& views, std::size_t memoryBytes, QObject* parent)
     : QObject(parent), session_(session), player_(player), views_(views), memoryBytes_(memoryBytes) {
   player_.setLoop(QSettings().value("loop", true).toBool());
-  connect(&session_, &Session::footageLeaves, this, [this] { player_.clear(); });
-  connect(&session_, &Session::footageArrived, this, [this] { player_.setFootage(session_.footage(), budget()); });
+  connect(&session_, &Session::footageLeaves, this, [this] {
+    if (!session_.changesShot()) player_.clear();
+  });
+  connect(&session_, &Session::footageArrived, this, [this] {
+    if (session_.changesShot() && player_.sources())
+      player_.lookFrom(session_.footage());
+    else
+      player_.setFootage(session_.footage(), budget());
+    shareFootage();
+  });
   connect(&session_, &Session::playheadTaken, &player_, &Player::stop);
   connect(&session_, &Session::changed, this, [this] {
     marked_.clear();  // other pictures read those frames now
+    shareFootage();
     refresh();
   });
   connect(&session_, &Session::outsideKnown, this, &Playback::refresh);
   connect(&session_, &Session::frameChanged, this, &Playback::refresh);
   connect(&session_.document(), &Document::replaced, &player_, &Player::stop);
+  connect(&player_, &Player::stopped, &session_, &Session::arrive);
   connect(&player_, &Player::stopped, this, &Playback::refresh);
   connect(&views_.scrubber, &Scrubber::scrubbed, &session_, &Session::goTo);
   connect(&views_.scrubber, &Scrubber::spanDragged, this, [this](std::int64_t first, std::int64_t last) {
-    Edit edit = setSpan(session_.project(), first, last, "In and out");
-    edit.mergeKey = "span";
-    session_.apply(edit);
+    setEnds(first, last, "In and out", "span");
   });
   connect(&views_.scrubber, &Scrubber::spanReleased, &session_.document(), &Document::endGesture);
-  connect(&views_.transport, &Transport::toStart, this, [this] { session_.goTo(session_.span().first); });
-  connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goTo(session_.span().last); });
+  connect(&views_.transport, &Transport::toStart, this, [this] { session_.goToShown(session_.shownSpan().first); });
+  connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goToShown(session_.shownSpan().last); });
   connect(&views_.transport, &Transport::stepped, this, [this](int frames) { step(frames); });
   connect(&views_.transport, &Transport::playToggled, this, &Playback::toggle);
   connect(&views_.transport, &Transport::bypassed, this, &Playback::bypassed);
@@ -49,15 +57,13 @@ Playback::Playback(Session& session, Player& player, const Views& views, std::si
 void Playback::fill(Commands& commands, QMenu* menu) {
   const auto in = [this] {
     const std::int64_t at = session_.frame();
-    session_.apply(
-        setSpan(session_.project(), at, std::max(at, session_.span().last), "In at frame " + std::to_string(at)));
+    setEnds(at, std::max(at, session_.span().last), "In at frame " + std::to_string(at));
   };
   const auto out = [this] {
     const std::int64_t at = session_.frame();
-    session_.apply(
-        setSpan(session_.project(), std::min(at, session_.span().first), at, "Out at frame " + std::to_string(at)));
+    setEnds(std::min(at, session_.span().first), at, "Out at frame " + std::to_string(at));
   };
-  const auto whole = [this] { session_.apply(setSpan(session_.project(), std::nullopt, std::nullopt, "Whole clip")); };
+  const auto whole = [this] { setEnds(std::nullopt, std::nullopt, "Whole clip"); };
   commands.tell(tr("Space"), tr("play and stop"));
   commands.tell(tr("J K L"), tr("back, stop, on; again for faster"));
   commands.tell(tr("← →"), tr("one frame; with Shift ten"));
@@ -66,6 +72,25 @@ void Playback::fill(Commands& commands, QMenu* menu) {
   commands.add(menu, tr("In at the playhead"), QKeySequence("I"), in, Needs::Footage);
   commands.add(menu, tr("Out at the playhead"), QKeySequence("O"), out, Needs::Footage);
   commands.add(menu, tr("Whole clip"), QKeySequence("Alt+X"), whole, Needs::Footage);
+}
+
+/// Of the piece; of a reel, of the shot in hand. None: where its chain has them.
+void Playback::setEnds(std::optional<std::int64_t> first, std::optional<std::int64_t> last, const std::string& name, const std::string& mergeKey) {
+  Edit edit = setSpan(session_.project(), first, last, name);
+  if (session_.isReel()) {
+    const Rational rate = session_.piece().rate;
+    const auto seconds = [&](std::optional<std::int64_t> frame) { return frame ? std::optional(Rational(*frame) / rate) : std::nullopt; };
+    edit = trimShot(session_.project(), 0, seconds(first), last ? seconds(*last + 1) : std::nullopt);
+    edit.name = name;
+  }
+  edit.mergeKey = mergeKey;
+  session_.apply(edit);
+}
+
+/// What the reel has opened need not be opened again.
+void Playback::shareFootage() {
+  if (const auto sources = player_.sources())
+    for (const auto& [use, footage] : session_.reel().open()) sources->know(use, footage);
 }
 
 bool Playback::takePress(const QKeyEvent& event) {
@@ -81,10 +106,10 @@ bool Playback::takePress(const QKeyEvent& event) {
       step(many);
       return true;
     case Qt::Key_Home:
-      session_.goTo(session_.span().first);
+      session_.goToShown(session_.shownSpan().first);
       return true;
     case Qt::Key_End:
-      session_.goTo(session_.span().last);
+      session_.goToShown(session_.shownSpan().last);
       return true;
     case Qt::Key_J:
       shuttle(-1);
@@ -131,7 +156,7 @@ void Playback::toggle() {
   if (player_.playing())
     player_.stop();
   else
-    player_.play(session_.span(), 1);
+    player_.play(session_.shownSpan(), 1);
   refresh();
 }
 
@@ -140,7 +165,7 @@ void Playback::shuttle(int direction) {
   if (!session_.footage()) return;
   const double now = player_.speed();
   const bool same = now * direction > 0;
-  player_.play(session_.span(), same ? std::clamp(now * 2, -8.0, 8.0) : direction);
+  player_.play(session_.shownSpan(), same ? std::clamp(now * 2, -8.0, 8.0) : direction);
   refresh();
 }
 
@@ -152,14 +177,15 @@ void Playback::setLoop(bool on) {
 
 void Playback::refresh() {
   const bool footage = session_.footage() != nullptr;
-  const Rational rate = session_.piece().rate;
+  const Piece& shown = session_.shownPiece();
+  const Rational rate = shown.rate;
   TransportState state;
   state.footage = footage;
   state.playing = player_.playing();
   state.loop = player_.loop();
   if (footage) {
-    state.timecode = QString::fromStdString(timecode(session_.frame(), rate));
-    state.frames = tr("frame %1 of %2").arg(session_.frame()).arg(session_.length());
+    state.timecode = QString::fromStdString(timecode(session_.shownFrame(), rate));
+    state.frames = tr("frame %1 of %2").arg(session_.shownFrame()).arg(shown.length);
     state.measure = tr("memory %1 of %2 GB")
                         .arg(static_cast<double>(player_.memoryUsed()) / 1e9, 0, 'f', 1)
                         .arg(static_cast<double>(player_.memoryBudget()) / 1e9, 0, 'f', 1);
@@ -171,7 +197,7 @@ void Playback::refresh() {
                           .arg(state.measure);
   }
   views_.transport.setState(state);
-  views_.scrubber.setState({session_.length(), session_.frame(), session_.span(), session_.outside(), rate, marked_});
+  views_.scrubber.setState({session_.length(), session_.frame(), session_.span(), session_.outside(), session_.piece().rate, marked_});
 }
 
 }  // namespace molten

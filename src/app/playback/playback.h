@@ -48,7 +48,9 @@ class Playback : public QObject {
  private:
   void toggle();
   void shuttle(int direction);
-  void step(std::int64_t pictures) { session_.goTo(session_.frame() + pictures); }
+  void step(std::int64_t pictures) { session_.goToShown(session_.shownFrame() + pictures); }
+  void setEnds(std::optional<std::int64_t> first, std::optional<std::int64_t> last, const std::string& name, const std::string& mergeKey = {});
+  void shareFootage();
   void setLoop(bool on);
   void refresh();
   std::size_t budget() const { return shared_ ? memoryBytes_ / 2 : memoryBytes_; }

@@ -17,6 +17,7 @@ Player::~Player() = default;
 
 void Player::setFootage(const std::shared_ptr<const Footage>& footage, std::size_t budgetBytes) {
   stop();
+  shot_.reset();
   const int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   const std::uint64_t number = ++footageNumber_;
   auto feed = std::make_shared<FrameFeed>(footage, budgetBytes, threads);
@@ -34,8 +35,14 @@ void Player::setFootage(const std::shared_ptr<const Footage>& footage, std::size
   view_ = {};
 }
 
+void Player::lookFrom(const std::shared_ptr<const Footage>& footage) {
+  if (!viewer_) return;
+  shot_ = footage == viewer_->sources()->footage() ? nullptr : std::make_shared<Sources>(viewer_->sources(), footage);
+}
+
 void Player::clear() {
   stop();
+  shot_.reset();
   ++footageNumber_;
   viewer_.reset();
 }
@@ -60,7 +67,7 @@ void Player::setLoop(bool loop) {
 void Player::play(const Span& span, double speed) {
   if (!viewer_) return;
   span_ = span;
-  speed_ = speed;
+  if (!std::exchange(speed_, speed)) emit begins();
   // From the end a run begins anew.
   if (!loop_ && speed > 0 && view_.frame >= span.last) view_.frame = span.first;
   if (!loop_ && speed < 0 && view_.frame <= span.first) view_.frame = span.last;

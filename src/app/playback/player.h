@@ -20,6 +20,8 @@ class Player : public QObject {
   ~Player() override;
 
   void setFootage(const std::shared_ptr<const Footage>& footage, std::size_t budgetBytes);
+  /// Another shot of the same reel is in hand, whose footage is this: sources() are looked at from there.
+  void lookFrom(const std::shared_ptr<const Footage>& footage);
   void clear();
   /// What is shown at the playhead. Asks for a new picture only if something differs.
   void setView(const View& view);
@@ -39,7 +41,7 @@ class Player : public QObject {
   double speed() const { return speed_; }
 
   /// What the pictures are made of; none without footage.
-  std::shared_ptr<Sources> sources() const { return viewer_ ? viewer_->sources() : nullptr; }
+  std::shared_ptr<Sources> sources() const { return shot_ ? shot_ : viewer_ ? viewer_->sources() : nullptr; }
   /// How many times smaller the last sharp picture was made.
   int shownScale() const { return shownScale_; }
   /// Pictures shown in the last second.
@@ -53,6 +55,7 @@ class Player : public QObject {
  signals:
   /// `other`: to be compared, if it was asked for. `about` without its images.
   void pictureReady(const QImage& image, const QImage& other, const Shown& about);
+  void begins();  ///< to play: what is shown may be another view from here on
   void frameReached(std::int64_t frame);  ///< while playing
   void stopped();
   void failed(const QString& sentence);
@@ -63,6 +66,7 @@ class Player : public QObject {
 
   Mailbox inbox_;
   std::unique_ptr<Viewer> viewer_;
+  std::shared_ptr<Sources> shot_;  ///< of another shot than the viewer's own footage is of
   View view_;
   Span span_;
   QTimer timer_;

@@ -53,12 +53,18 @@ QString RenderActions::suggestedPath() const {
   return base.absolutePath() + "/" + name + (session_.length() == 1 ? "-molten.png" : "-molten.mp4");
 }
 
+std::shared_ptr<const Footage> RenderActions::footageOfRender() const {
+  return session_.isReel() ? session_.reel().footageOf(session_.whole().source) : session_.footage();
+}
+
 void RenderActions::open() {
   if (!session_.footage()) return;
   if (!session_.within().empty())
     return emit session_.said(tr("A render is of the whole shot: leave the chain of %1 first (Ctrl+Up).").arg(QString::fromStdString(titleOf(session_.branching()))));
   player_.stop();
-  openForm({session_.footage(), session_.project(), suggestedPath(), mapPlace_, playback_.memory() / 2});
+  const auto footage = footageOfRender();
+  if (!footage) return emit session_.said(tr("The first shot's footage cannot be read: find it or take the shot out of the reel."));
+  openForm({footage, session_.whole(), suggestedPath(), mapPlace_, playback_.memory() / 2});
   connect(form_.get(), &RenderDialog::settingsChosen, &session_.document(), &Document::setOutput);
   connect(form_.get(), &RenderDialog::mapPlaceChosen, this, [this](const RenderPlace& place) { mapPlace_ = place; });
 }
@@ -72,12 +78,13 @@ void RenderActions::chooseSoundFile() {
 
 void RenderActions::writeSound(const QString& path) {
   RenderSettings job;
-  job.footage = session_.footage();
+  job.footage = footageOfRender();
   job.project = session_.whole();
+  if (!job.footage) return;
   const QString ending = QFileInfo(path).suffix().toLower();
   job.project.output.path = (ending == "wav" || ending == "flac" ? path : path + ".wav").toStdString();
   job.memoryBytes = playback_.memory() / 2;
-  queue_->add(std::move(job), tr("The sound alone, %1 s").arg(session_.piece().seconds().toDouble(), 0, 'f', 2));
+  queue_->add(std::move(job), tr("The sound alone, %1 s").arg(session_.shownPiece().seconds().toDouble(), 0, 'f', 2));
   list_->bringUp();
 }
 

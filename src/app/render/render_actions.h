@@ -44,6 +44,8 @@ class RenderActions : public QObject {
 
  private:
   QString suggestedPath() const;
+  /// The first shot's; nullptr: it cannot be had.
+  std::shared_ptr<const Footage> footageOfRender() const;
   void openForm(const RenderWish& wish);
   void openAgain(const RenderEntry& entry);
   void over(const RenderEntry& entry);

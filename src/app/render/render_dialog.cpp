@@ -15,7 +15,7 @@
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
 #include "core/media/footage.h"
-#include "core/project/piece.h"
+#include "core/project/played.h"
 
 namespace molten {
 namespace {
@@ -187,7 +187,7 @@ Size RenderDialog::pictureSize() const {
 }
 
 bool RenderDialog::isOnePicture() const {
-  return pieceOf(project_, footage_->video()).length == 1;
+  return !isReel(project_) && pieceOf(project_, footage_->video()).length == 1;
 }
 
 bool RenderDialog::isMap() const {

@@ -151,7 +151,7 @@ void Sections::ask() {
   TraceQuestion question;
   question.chain = session_.reading()->stages();
   question.between = session_.project().source.between;
-  question.sounds = followedSounds(session_.whole());
+  question.sounds = session_.followed();
   question.moment = session_.piece().moment(session_.frame());
   question.row = marks_.y;
   question.column = marks_.x;

@@ -32,7 +32,7 @@ std::shared_ptr<const Followed> FollowedShots::of(const InHand& held) {
   const Chain& chain = session_.project().chain;
   std::vector<Follow> what = toMeasure(*held.stage);
   if (!session_.footage() || what.empty()) return followedAs(in, {});
-  const Question question{{player_.sources(), session_.project().source.between, held.sound ? FollowedSounds(session_.project().sounds) : followedSounds(session_.whole())},
+  const Question question{{player_.sources(), session_.project().source.between, held.sound ? FollowedSounds(session_.project().sounds) : session_.followed()},
                           {chain.begin(), chain.begin() + static_cast<std::ptrdiff_t>(held.place)},
                           std::move(what)};
   if (known_ && known_->question == question) return followedAs(in, known_->courses);

@@ -11,6 +11,7 @@ namespace molten {
 Session::Session(const QString& autosaveFolder, QObject* parent)
     : QObject(parent),
       document_(new Document(autosaveFolder, this)),
+      reel_(new ReelReading(this)),
       loader_(new FootageLoader(this)),
       watcher_(new QFileSystemWatcher(this)),
       outsides_(
@@ -28,6 +29,8 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
     watch();
     emit changed();
   });
+  connect(reel_, &ReelReading::found, this, &Session::projectChanged);
+  connect(reel_, &ReelReading::failed, this, &Session::said);
   connect(loader_, &FootageLoader::firstPicture, this, &Session::firstPicture);
   connect(loader_, &FootageLoader::indexed, this, [this](double part) {
     indexing_ = part;
@@ -36,14 +39,17 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(loader_, &FootageLoader::opened, this, [this](const std::shared_ptr<const Footage>& footage) {
     footage_ = footage;
     indexing_ = -1;
+    if (within_.empty()) reel_->know(project().source, footage);
     if (const auto frame = std::exchange(frameToCome_, std::nullopt)) frame_ = *frame;
     emit footageArrived();
+    changesShot_ = false;
     projectChanged();
     emit footageInSight();
   });
   connect(loader_, &FootageLoader::failed, this, [this](const QString& sentence) {
     indexing_ = -1;
     emit footageLeaves();
+    changesShot_ = false;
     emit footageFailed(sentence);
     projectChanged();
   });
@@ -58,7 +64,12 @@ VideoDescription Session::video() const {
 }
 
 Span Session::span() const {
-  return footage_ ? spanOf(project(), length()) : Span{0, 0};
+  if (!footage_) return {0, 0};
+  const auto shot = inReel();
+  if (!shot) return spanOf(project(), length());
+  // What the reel shows of it.
+  const std::int64_t last = length() - 1;
+  return {std::clamp<std::int64_t>(shot->toShot(shot->first()), 0, last), std::clamp<std::int64_t>(shot->toShot(shot->last()), 0, last)};
 }
 
 std::size_t Session::placeOn(std::size_t stage) const {
@@ -88,13 +99,104 @@ void Session::select(std::size_t tile) {
 
 void Session::goTo(std::int64_t frame) {
   if (!footage_) return;
+  if (const auto shot = inReel()) return goToShown(shot->toReel(frame));
   emit playheadTaken();
   follow(std::clamp<std::int64_t>(frame, 0, length() - 1));
 }
 
+void Session::goToShown(std::int64_t frame) {
+  if (!inReel()) return goTo(frame);
+  emit playheadTaken();
+  frame = std::clamp<std::int64_t>(frame, 0, reel_->played()->piece.length - 1);
+  const std::size_t under = shotUnder(frame);
+  followReel(frame);
+  if (under != shot_) takeShot(under);
+}
+
 void Session::follow(std::int64_t frame) {
+  if (inReel()) return followReel(frame);
   frame_ = frame;
   emit frameChanged();
+}
+
+void Session::followReel(std::int64_t frame) {
+  reelFrame_ = frame;
+  frame_ = std::clamp<std::int64_t>(inReel()->toShot(frame), 0, std::max<std::int64_t>(0, piece_.length - 1));
+  emit frameChanged();
+}
+
+void Session::arrive() {
+  if (!inReel()) return;
+  if (const std::size_t under = shotUnder(reelFrame_); under != shot_) takeShot(under);
+}
+
+/// The one in hand where two are seen.
+std::size_t Session::shotUnder(std::int64_t frame) const {
+  const auto& played = *reel_->played();
+  // What comes after the last cut may move pictures in time: where that leads is not looked for.
+  const Rational seconds = Rational(frame) / played.piece.rate;
+  const RowMoment at = rowMoment(*played.row, seconds);
+  const std::size_t under = played.times[at.shot].shot;
+  return at.next && played.times[*at.next].shot == shot_ ? shot_ : under;
+}
+
+std::optional<ShotFrames> Session::inReel() const {
+  if (!within_.empty()) return std::nullopt;
+  const ShotTime* const time = reel_->timeOf(shot_);
+  if (!time) return std::nullopt;
+  return ShotFrames{*time, reel_->played()->piece.rate, piece_.rate};
+}
+
+Span Session::shownSpan() const {
+  const auto shot = inReel();
+  if (!shot) return span();
+  return shotAlone_ ? Span{shot->first(), shot->last()} : Span{0, reel_->played()->piece.length - 1};
+}
+
+void Session::setShotAlone(bool alone) {
+  shotAlone_ = alone;
+  emit changed();
+}
+
+void Session::takeShot(std::size_t shot) {
+  shot = std::min(shot, shotCount(whole()) - 1);
+  if (!within_.empty()) within_.clear(), framesOutside_.clear();
+  shot_ = shot;
+  selectedSound_.reset();
+  document_->endGesture();
+  projectChanged();
+  selected_ = project().chain.empty() ? 0 : 1;
+  if (const auto frames = inReel()) {
+    if (reelFrame_ < frames->first() || reelFrame_ > frames->last()) {
+      emit playheadTaken();
+      reelFrame_ = frames->first();
+    }
+    followReel(reelFrame_);
+  }
+  emit selectionChanged();
+}
+
+void Session::applyToReel(const Edit& edit, std::size_t shot) {
+  if (!within_.empty()) within_.clear(), framesOutside_.clear();
+  const bool other = shot != shot_;
+  shot_ = shot;
+  document_->apply(edit);
+  // A step that changes nothing is none.
+  if (other) takeShot(shot);
+}
+
+/// By how much later sounds lie on the time of the shot in hand than on the reel's. In seconds.
+double Session::soundsLater() const {
+  const ShotTime* const time = reel_->timeOf(shot_);
+  return time ? (time->from - time->begin).toDouble() : 0;
+}
+
+FollowedSounds Session::followed() const {
+  return followedSounds(*projectWithin({}));
+}
+
+std::optional<Project> Session::projectWithin(const BranchPath& path) const {
+  return branchAt(isReel() ? shotAt(whole(), shot_, soundsLater()) : whole(), path);
 }
 
 Rational Session::stageMoment(std::size_t stage) const {
@@ -118,17 +220,16 @@ void Session::useFootage(const QString& path) {
 }
 
 void Session::apply(const Edit& edit) {
-  if (within_.empty()) return document_->apply(edit);
-  if (!isOfBranch(project_, edit.after))
-    emit said(tr("%1: that is set for the whole shot. Leave this chain first.").arg(QString::fromStdString(edit.name)));
-  else
-    document_->apply(inBranch(whole(), within_, edit));
+  if (!within_.empty() && !isOfBranch(project_, edit.after))
+    return emit said(tr("%1: that is set for the whole shot. Leave this chain first.").arg(QString::fromStdString(edit.name)));
+  const Edit ofShot = within_.empty() ? edit : inBranch(*projectWithin({}), within_, edit);
+  document_->apply(isReel() ? inShot(whole(), shot_, ofShot, soundsLater()) : ofShot);
 }
 
 void Session::enter(std::size_t stage) {
   BranchPath path = within_;
   path.push_back(stage);
-  const auto branch = branchAt(whole(), path);
+  const auto branch = projectWithin(path);
   if (!branch) return emit said(tr("It has no source yet: choose one in the Dials first."));
   if (branch->source.path.ends_with(".molten"))
     return emit said(tr("%1 is a project with a chain of its own: open it to change that.").arg(QFileInfo(QString::fromStdString(branch->source.path)).fileName()));
@@ -147,14 +248,14 @@ void Session::leave() {
 }
 
 const Stage& Session::branching() const {
-  const Chain* chain = &whole().chain;
+  const Chain* chain = shot_ == 0 ? &whole().chain : &whole().more[shot_ - 1].chain;
   for (std::size_t i = 0; i + 1 < within_.size(); ++i) chain = &(*chain)[within_[i]].branch;
   return (*chain)[within_.back()];
 }
 
 void Session::goWithin(const BranchPath& path, std::size_t selected, std::int64_t frame) {
   within_ = path;
-  project_ = *branchAt(whole(), within_);
+  project_ = *projectWithin(within_);
   frame_ = frame;
   frameToCome_ = frame;
   selected_ = selected;
@@ -189,6 +290,7 @@ void Session::watch() {
 }
 
 void Session::load() {
+  changesShot_ = footage_ && isReel();
   footage_.reset();
   outsides_.forget();
   outside_.clear();
@@ -197,6 +299,12 @@ void Session::load() {
   askedPath_ = project().source.path;
   askedRate_ = project().source.rate;
   if (askedPath_.empty()) return loader_->cancel();
+  if (const auto known = isReel() ? reel_->footageOf(project().source) : nullptr) {
+    loader_->cancel();
+    footage_ = known;
+    emit footageArrived();
+    return;
+  }
   indexing_ = 0;
   loader_->load(QString::fromStdString(askedPath_), askedRate_);
 }
@@ -205,7 +313,11 @@ void Session::read() {
   reading_ = std::make_shared<ChainReading>(project().chain, video(), nullptr, Chain{},
                                             footage_ ? std::optional(footage_->clock()) : std::nullopt);
   const std::int64_t before = piece_.length;
-  piece_ = pieceOf(reading_->outgoing(), project().output);
+  OutputSettings output = project().output;
+  // A shot is as long as its chain makes it, at the reel's rate.
+  if (isReel()) output.length.reset();
+  if (reel_->played()) output.rate = reel_->played()->piece.rate;
+  piece_ = pieceOf(reading_->outgoing(), output);
   frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
   // Until it is known anew, what was known stands, unless it is about other pictures.
   if (piece_.length != before) outside_.clear();
@@ -213,9 +325,14 @@ void Session::read() {
 }
 
 void Session::projectReplaced() {
-  frame_ = 0;
+  frame_ = reelFrame_ = 0;
   within_.clear(), framesOutside_.clear();
-  project_ = whole();
+  shot_ = 0;
+  shotAlone_ = false;
+  reel_->forget();
+  footage_.reset();
+  reel_->read(whole());
+  project_ = *projectWithin({});
   selected_ = project().chain.empty() ? 0 : 1;
   selectedSound_.reset();
   load();
@@ -223,27 +340,39 @@ void Session::projectReplaced() {
 }
 
 void Session::projectChanged() {
+  shot_ = std::min(shot_, shotCount(whole()) - 1);
+  const auto before = shotRead_ == shot_ ? inReel() : std::nullopt;
+  reel_->read(whole());
   // A step of undo may take away what is worked in.
-  auto now = branchAt(whole(), within_);
+  auto now = projectWithin(within_);
   while (!now) {
     selected_ = within_.back() + 1;
     within_.pop_back();
     frame_ = framesOutside_.back();
     frameToCome_ = frame_;
     framesOutside_.pop_back();
-    now = branchAt(whole(), within_);
+    now = projectWithin(within_);
   }
   project_ = std::move(*now);
   // A step of undo may bring other footage back.
   if (askedPath_ != project().source.path ||
       (footage_ && footage_->hasFreeRate() && askedRate_ != project().source.rate))
     load();
+  const bool arrived = footage_ && indexing_ < 0 && std::exchange(changesShot_, false);
   if (footage_) frameToCome_.reset();
   selected_ = std::min(selected_, project().chain.size() + 1);
   if (selectedSound_ && *selectedSound_ && **selectedSound_ >= project().sounds.size()) selectedSound_.reset();
   watch();
   read();
+  shotRead_ = shot_;
+  // The playhead stays where it is in the shot in hand, or among the reel's pictures if it is not there.
+  if (const auto after = inReel()) {
+    const bool there = before && reelFrame_ >= before->first() && reelFrame_ <= before->last();
+    reelFrame_ = there ? after->toReel(frame_) : std::clamp<std::int64_t>(reelFrame_, 0, reel_->played()->piece.length - 1);
+    frame_ = std::clamp<std::int64_t>(after->toShot(reelFrame_), 0, std::max<std::int64_t>(0, piece_.length - 1));
+  }
   emit changed();
+  if (arrived) emit footageInSight();
 }
 
 }  // namespace molten

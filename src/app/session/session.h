@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "app/document/document.h"
-#include "app/mailbox/newest.h"
+#include "app/session/reel_reading.h"
 #include "core/media/footage.h"
 #include "core/project/branch.h"
 #include "core/project/piece.h"
@@ -30,12 +30,34 @@ class Session : public QObject {
   ~Session() override;
 
   Document& document() const { return *document_; }
-  /// What is worked on: the document's project, or, within a branch, that one's source and chain.
+  /// What is worked on: the document's project; of a reel, the shot in hand as a project of its own; within a branch, that one's
+  /// source and chain.
   const Project& project() const { return project_; }
   /// All of the document's.
   const Project& whole() const { return document_->project(); }
   /// One step of undo, or a part of one (Edit::mergeKey). Within a branch what it has not is refused, with a sentence.
   void apply(const Edit& edit);
+  /// Likewise, of whole(): the shot in hand is then the one with that number.
+  void applyToReel(const Edit& edit, std::size_t shot);
+
+  /// Shots in a row.
+  bool isReel() const { return molten::isReel(whole()); }
+  const ReelReading& reel() const { return *reel_; }
+  /// The shot in hand: 0 where there is one alone.
+  std::size_t shot() const { return shot_; }
+  /// Another one is in hand; the playhead goes to its beginning, unless it is there.
+  void takeShot(std::size_t shot);
+  /// Playing goes round in the shot in hand.
+  bool shotAlone() const { return shotAlone_; }
+  void setShotAlone(bool alone);
+  /// The sounds that values of what is worked on go by.
+  FollowedSounds followed() const;
+  /// True while other footage comes because another shot of the same reel is in hand.
+  bool changesShot() const { return changesShot_; }
+  /// The playhead of the reel has come to rest: the shot that is there is in hand.
+  void arrive();
+  /// The shot in hand among the reel's pictures; none where there is no reel, it is off, or a branch is worked in.
+  std::optional<ShotFrames> inReel() const;
 
   /// The way into the branch that is worked on; empty: the shot's own chain.
   const BranchPath& within() const { return within_; }
@@ -56,7 +78,13 @@ class Session : public QObject {
   VideoDescription video() const;
   /// Of the project's chain on that: made once per edit.
   const std::shared_ptr<const ChainReading>& reading() const { return reading_; }
+  /// Of what is worked on.
   const Piece& piece() const { return piece_; }
+  /// Of what is shown and played: the reel, or the same.
+  const Piece& shownPiece() const { return inReel() ? reel_->played()->piece : piece_; }
+  std::int64_t shownFrame() const { return inReel() ? reelFrame_ : frame_; }
+  /// What is played of it.
+  Span shownSpan() const;
   /// In pictures; 0 without footage.
   std::int64_t length() const { return footage_ ? piece_.length : 0; }
   /// Another number: files that stages read as sources have changed since.
@@ -83,7 +111,9 @@ class Session : public QObject {
   std::int64_t frame() const { return frame_; }
   /// A hand takes the playhead somewhere: what plays stops.
   void goTo(std::int64_t frame);
-  /// The playhead goes along with what plays.
+  /// Likewise, in pictures of what is shown.
+  void goToShown(std::int64_t frame);
+  /// The playhead goes along with what plays, in pictures of what is shown.
   void follow(std::int64_t frame);
   /// The playhead on a stage's own output, in seconds: another one than the piece's where later stages move pictures.
   Rational stageMoment(std::size_t stage) const;
@@ -110,6 +140,10 @@ class Session : public QObject {
     Span span;
   };
   void watch();
+  std::optional<Project> projectWithin(const BranchPath& path) const;
+  double soundsLater() const;
+  void followReel(std::int64_t frame);
+  std::size_t shotUnder(std::int64_t frame) const;
   void goWithin(const BranchPath& path, std::size_t selected, std::int64_t frame);
   void projectReplaced();
   void projectChanged();
@@ -117,6 +151,10 @@ class Session : public QObject {
   void read();
 
   Document* document_;
+  ReelReading* reel_;
+  std::size_t shot_ = 0, shotRead_ = 0;  ///< the second: of which reading and playhead are
+  std::int64_t reelFrame_ = 0;  ///< the playhead, of a reel
+  bool shotAlone_ = false, changesShot_ = false;
   Project project_;
   BranchPath within_;
   std::optional<std::int64_t> frameToCome_;  ///< the playhead, when what is entered or left to is there

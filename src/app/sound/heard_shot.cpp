@@ -22,7 +22,7 @@ HeardShot::HeardShot(Session& session, const Player& player, QObject* parent)
       player_(player),
       made_(
           [](const Question& question, std::stop_token) {
-            return std::make_shared<const Heard>(heardOf(question.project, question.reading, question.piece, *question.files));
+            return std::make_shared<const Heard>(heardOf(question));
           },
           [this](const std::shared_ptr<const Heard>& heard) { took(heard); }),
       found_(
@@ -43,6 +43,7 @@ HeardShot::HeardShot(Session& session, const Player& player, QObject* parent)
   reading_.setInterval(outlineEach);
   reading_.callOnTimeout([this] { tell(); });
   connect(&session_, &Session::footageLeaves, this, [this] {
+    if (session_.changesShot()) return;
     made_.forget();
     files_.reset();
     heard_.reset();
@@ -59,7 +60,16 @@ void HeardShot::ask() {
   const auto sources = player_.sources();
   if (!session_.footage() || !sources) return;
   if (!files_) files_ = std::make_shared<SoundFiles>(sources->budget());
-  made_.ask({session_.project(), session_.reading(), session_.piece(), files_});
+  const bool reel = session_.inReel().has_value();
+  made_.ask({reel ? session_.whole() : session_.project(), session_.reading(), session_.piece(), files_,
+             reel ? session_.reel().played() : std::nullopt, session_.reel().describer()});
+}
+
+Heard HeardShot::heardOf(const Question& question) {
+  if (!question.played) return molten::heardOf(question.project, question.reading, question.piece, *question.files);
+  const auto first = question.describe(question.project.source);
+  const auto readings = readingsOf(question.project, first ? *first : VideoDescription{}, question.describe);
+  return molten::heardOf(question.project, *question.played, readings, *question.files);
 }
 
 HeardShot::OnsetName HeardShot::nameOf(const Stage& sound) {
@@ -102,7 +112,7 @@ void HeardShot::tell() {
   told_ = told;
   emit outlined();
   const auto whole = [](const std::shared_ptr<SoundFeed>& feed) { return !feed || feed->peaks()->complete(); };
-  if (whole(heard_->own) && std::all_of(heard_->laid.begin(), heard_->laid.end(), [&](const Heard::Laid& laid) { return whole(laid.feed); }))
+  if (std::all_of(heard_->own.begin(), heard_->own.end(), [&](const Heard::Own& own) { return whole(own.feed); }) && std::all_of(heard_->laid.begin(), heard_->laid.end(), [&](const Heard::Laid& laid) { return whole(laid.feed); }))
     reading_.stop();
 }
 

@@ -25,7 +25,7 @@ class HeardShot : public QObject {
   /// nullptr: not known yet, or nothing is open.
   const std::shared_ptr<const Heard>& heard() const { return heard_; }
   /// The footage has sound, or some is laid.
-  bool hearsSomething() const { return heard_ && (heard_->own || !heard_->laid.empty()); }
+  bool hearsSomething() const { return heard_ && (!heard_->own.empty() || !heard_->laid.empty()); }
   /// Onsets of a sound that is laid, in samples from its file's beginning: while they are looked for, those of another
   /// sensitivity, if there are any.
   const std::vector<std::int64_t>& onsetsOf(const Stage& sound) const;
@@ -38,11 +38,14 @@ class HeardShot : public QObject {
 
  private:
   struct Question {
-    Project project;
+    Project project;  ///< the reel, or what is worked on
     std::shared_ptr<const ChainReading> reading;
     Piece piece;
     std::shared_ptr<SoundFiles> files;
+    std::optional<Played> played;  ///< of a reel
+    DescribeSource describe;
   };
+  static Heard heardOf(const Question& question);
   /// A file, and how soft its onsets may be.
   using OnsetName = std::pair<std::string, double>;
   using Onsets = std::map<OnsetName, std::vector<std::int64_t>>;

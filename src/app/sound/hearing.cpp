@@ -37,7 +37,7 @@ Hearing::Hearing(Session& session, Player& player, HeardShot& heard, std::unique
 }
 
 SoundRun Hearing::runOf(const Span& span, double speed, double begin) const {
-  const double rate = session_.piece().rate.toDouble();
+  const double rate = session_.shownPiece().rate.toDouble();
   return {heard_.heard(), begin, speed, static_cast<double>(span.first) / rate, static_cast<double>(span.last + 1) / rate,
           player_.loop()};
 }
@@ -50,7 +50,7 @@ void Hearing::begin(const Span& span, double speed) {
     return;
   }
   // Backwards a picture is heard from its end.
-  const double rate = session_.piece().rate.toDouble();
+  const double rate = session_.shownPiece().rate.toDouble();
   const double at = static_cast<double>(player_.view().frame + (speed < 0 ? 1 : 0)) / rate;
   run_ = runOf(span, speed, at);
   sounding_->play(run_);
@@ -68,7 +68,7 @@ void Hearing::follow() {
   if (!sounding_ || !player_.playing() || !sounding_->sounds() || !heard_.heard()) return;
   const double passed = run_.speed * sounding_->seconds();
   const double at = run_.at(run_.begin + passed), where = std::isnan(at) ? run_.begin + passed : at;
-  run_ = runOf(spanOf(session_.project(), session_.piece().length), run_.speed, where - passed);
+  run_ = runOf(session_.shownSpan(), run_.speed, where - passed);
   sounding_->change(run_);
 }
 
@@ -78,8 +78,8 @@ void Hearing::end() {
 
 void Hearing::grain() {
   if (!std::exchange(pulled_, false) || !sounding_ || !scrubSounds_ || player_.playing() || !heard_.heard()) return;
-  const double rate = session_.piece().rate.toDouble();
-  sounding_->grain(heard_.heard(), static_cast<double>(session_.frame()) / rate);
+  const double rate = session_.shownPiece().rate.toDouble();
+  sounding_->grain(heard_.heard(), static_cast<double>(session_.shownFrame()) / rate);
   silence_.start();
 }
 

@@ -22,6 +22,13 @@ Rational exact(double seconds) {
   return Rational(std::llround(seconds * soundRate), soundRate);
 }
 
+/// What is heard of a reel, by the time of one of its shots.
+std::shared_ptr<const SoundCurve> onShotsTime(const SoundCurve& curve, const ShotTime& time) {
+  const double later = (time.begin - time.from).toDouble();
+  return std::make_shared<const SoundCurve>(
+      [curve, later](double seconds) { return curve.at(std::llround((seconds + later) * soundRate)) / soundRate; });
+}
+
 }  // namespace
 
 SoundHands::SoundHands(Session& session, HeardShot& heard, Hearing& hearing, PaceOnChart& pace, Deck& deck, QObject* parent)
@@ -177,10 +184,13 @@ void SoundHands::refresh() {
   };
   bool anyAlone = soundSwitches(project.ownSound).alone;
   for (const Stage& sound : project.sounds) anyAlone |= soundSwitches(sound).alone;
-  if (current && heard->own) {
+  const auto shot = session_.inReel();
+  const auto own = current ? std::find_if(heard->own.begin(), heard->own.end(), [&](const Heard::Own& one) { return one.shot == (shot ? session_.shot() : 0); })
+                           : std::vector<Heard::Own>::const_iterator();
+  if (current && own != heard->own.end()) {
     SoundLane lane = laneOf(std::nullopt);
-    lane.feed = heard->own;
-    lane.curve = heard->curve;
+    lane.feed = own->feed;
+    lane.curve = shot ? onShotsTime(*own->curve, shot->time) : own->curve;
     lane.end = state.length;
     state.lanes.push_back(std::move(lane));
   }

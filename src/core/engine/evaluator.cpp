@@ -87,6 +87,11 @@ Evaluator::Evaluator(std::shared_ptr<Sources> sources, int threads, Urgency urge
 Evaluator::Evaluator(std::shared_ptr<FrameFeed> feed, int threads)
     : Evaluator(std::make_shared<Sources>(std::move(feed), threads), threads) {}
 
+std::shared_ptr<const SourceVideo> Evaluator::source(const OwnSource& use) {
+  const auto described = material_->described(use.use, use.between);
+  return described ? *described : nullptr;
+}
+
 bool Evaluator::looksAtVideo() const {
   return material_->looksAtVideo();
 }
@@ -141,7 +146,7 @@ class Evaluator::MixedFrames : public Frames {
     const std::size_t bytes = plan_.gather().layout().frameBytes();
     return std::max<std::size_t>(2, evaluator_.feed_->budget()->limit() / 2 / bytes);
   }
-  FlowCache& flows() override { return plan_.cache().flows(evaluator_.feed_->budget()); }
+  FlowCache& flows() override { return plan_.cache().flows(evaluator_.feed_->budget(), plan_.madeCuts()); }
 
  private:
   Evaluator& evaluator_;

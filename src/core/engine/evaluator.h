@@ -13,6 +13,7 @@
 namespace molten {
 
 class SourceMaterial;
+struct OwnSource;
 
 class Evaluator {
  public:
@@ -29,6 +30,8 @@ class Evaluator {
   /// chain reads is opened.
   PicturePlan plan(const Chain& chain, const PlanSettings& settings, const PicturePlan* previous = nullptr,
                    const std::shared_ptr<const SourceVideo>& source = {});
+  /// A source of a reel's shot; nullptr: it cannot be had.
+  std::shared_ptr<const SourceVideo> source(const OwnSource& use);
   /// The picture at a moment. Where its frames do not fit the budget together they are fetched in lots.
   Result<Picture> picture(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
   /// True where pictures since the last plan had fields or values made of the video's own: what those read is not known before

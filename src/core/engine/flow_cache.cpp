@@ -26,6 +26,10 @@ bool FlowCache::complete(FrameTable& table, int scale, std::stop_token stop) {
   std::vector<std::int32_t> missing;
   for (const auto& [frame, held] : table) {
     if (!table.has(frame + 1)) continue;
+    if (std::binary_search(cuts_.begin(), cuts_.end(), frame + 1)) {
+      table.putFlow(frame, FlowField::cut());
+      continue;
+    }
     if (const auto known = entries_.find({frame, scale}); known != entries_.end()) {
       table.putFlow(frame, known->second.flow);
       order_.splice(order_.end(), order_, known->second.order);

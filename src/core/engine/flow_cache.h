@@ -13,7 +13,9 @@ namespace molten {
 /// For pictures that are looked at: frames are held whole, and their flows are found when they are asked for.
 class FlowCache {
  public:
-  explicit FlowCache(std::shared_ptr<MemoryBudget> budget) : budget_(std::move(budget)) {}
+  /// `cuts`: frames, rising, before which another scene begins, whatever they look like.
+  explicit FlowCache(std::shared_ptr<MemoryBudget> budget, std::vector<std::int32_t> cuts = {})
+      : budget_(std::move(budget)), cuts_(std::move(cuts)) {}
 
   /// Puts the flow of every two neighbours among a table's frames into it. False if stopped. On the threads of the
   /// caller's ThreadLimit.
@@ -33,6 +35,7 @@ class FlowCache {
   void keep(Key key, std::shared_ptr<const FlowField> flow);
 
   std::shared_ptr<MemoryBudget> budget_;
+  std::vector<std::int32_t> cuts_;
   std::map<Key, Entry> entries_;
   std::list<Key> order_;            ///< least recently used first
   std::map<Key, SmallLuma> lumas_;  ///< of the frames asked for last

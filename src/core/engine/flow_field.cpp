@@ -90,6 +90,12 @@ struct FlowFinder::Tools {
   }
 };
 
+std::shared_ptr<const FlowField> FlowField::cut() {
+  auto field = std::make_shared<FlowField>();
+  field->cut_ = true;
+  return field;
+}
+
 FlowFinder::FlowFinder() : tools_(std::make_unique<Tools>()) {
   keepOpenCvOnOneThread();
 }

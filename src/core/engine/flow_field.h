@@ -22,6 +22,8 @@ class FlowField {
 
   /// True if another scene begins: then nothing lies between the two frames.
   bool isCut() const { return cut_; }
+  /// One of that kind.
+  static std::shared_ptr<const FlowField> cut();
   /// Width and height of a cell, in pixels of the frames that the flow was found in.
   float cellSize() const { return cell_; }
   /// Motion at a place (in pixels, the first pixel's centre at 0.5), in pixels: of what stands there in the first

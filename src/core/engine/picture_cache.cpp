@@ -47,9 +47,9 @@ FrameTable::Held PictureCache::keepTiles(std::int32_t picture, const Picture& sa
   return held;
 }
 
-FlowCache& PictureCache::flows(const std::shared_ptr<MemoryBudget>& budget) {
+FlowCache& PictureCache::flows(const std::shared_ptr<MemoryBudget>& budget, const std::vector<std::int32_t>& cuts) {
   const std::scoped_lock lock(mutex_);
-  if (!flows_) flows_ = std::make_unique<FlowCache>(budget);
+  if (!flows_) flows_ = std::make_unique<FlowCache>(budget, cuts);
   return *flows_;
 }
 

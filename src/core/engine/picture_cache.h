@@ -43,7 +43,8 @@ class PictureCache {
   FrameTable::Held keepTiles(std::int32_t picture, const Picture& samples, const FrameLayout& layout,
                              const std::shared_ptr<MemoryBudget>& budget);
   /// Of these.
-  FlowCache& flows(const std::shared_ptr<MemoryBudget>& budget);
+  /// `cuts`: as a FlowCache has them.
+  FlowCache& flows(const std::shared_ptr<MemoryBudget>& budget, const std::vector<std::int32_t>& cuts);
 
  private:
   static double placeOf(const Key& key) { return key.moment.pictures(); }

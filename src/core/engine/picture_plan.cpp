@@ -166,6 +166,16 @@ std::size_t PicturePlan::momentsInReach() const {
   return static_cast<std::size_t>(std::min(most, std::ceil((reach.most - reach.least) / pictureApart_.toDouble()))) + 2;
 }
 
+std::vector<std::int32_t> PicturePlan::madeCuts() const {
+  std::vector<std::int32_t> cuts;
+  if (!mixing()) return cuts;
+  for (const std::int64_t cut : mixing()->cuts()) {
+    const Rational made = Rational(cut) / pictureApart_;
+    cuts.push_back(static_cast<std::int32_t>(made.part() == Rational(0) ? made.floor() : made.floor() + 1));
+  }
+  return cuts;
+}
+
 Moment PicturePlan::canonical(const Moment& moment) const {
   const bool alike =
       std::all_of(works_.begin(), works_.end(), [](const Work& work) { return worksAlike(*work.map); });

@@ -75,6 +75,8 @@ class PicturePlan {
   const std::shared_ptr<const SourceVideo>& sourceVideo() const { return source_; }
   /// The moment of picture n of those that the gather plan reads of what is made.
   Moment madeMoment(std::int64_t n) const { return Moment::ofPictures(Rational(n) * pictureApart_); }
+  /// Of those pictures, rising: before which another scene begins.
+  std::vector<std::int32_t> madeCuts() const;
   /// A moment that stands for one and the same picture as this one, if that is known without making it.
   Moment canonical(const Moment& moment) const;
 

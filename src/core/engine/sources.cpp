@@ -36,9 +36,27 @@ Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryB
       feedBytes_(feedBytes),
       loudness_(std::make_unique<LoudnessCourses>(budget_)) {}
 
+Sources::Sources(std::shared_ptr<Sources> shared, std::shared_ptr<const Footage> footage)
+    : shared_(std::move(shared)), footage_(std::move(footage)), budget_(shared_->budget_), threads_(shared_->threads_) {}
+
 Sources::~Sources() = default;
 
+void Sources::know(const SourceUse& use, const std::shared_ptr<const Footage>& footage) {
+  if (shared_) return shared_->know(use, footage);
+  if (isFootage(use)) return;
+  const std::scoped_lock lock(mutex_);
+  const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
+  if (at == open_.end()) open_.push_front({use, lastWritten(use.path), footage, nullptr});
+}
+
 std::shared_ptr<FrameFeed> Sources::feed() {
+  if (shared_) {
+    // What the others have under that name is this footage, unless its file has changed.
+    auto same = shared_->feed(SourceUse{footage_->path(), footage_->rateAsked()}, {});
+    const std::scoped_lock lock(mutex_);
+    if (!own_) own_ = same ? *same : std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, budget_->limit() / partOfOne), threads_);
+    return own_;
+  }
   const std::scoped_lock lock(mutex_);
   if (!own_) own_ = std::make_shared<FrameFeed>(footage_, MemoryBudget::part(budget_, feedBytes_), threads_);
   return own_;
@@ -54,6 +72,7 @@ bool Sources::isFootage(const SourceUse& use) const {
 
 std::shared_ptr<FrameFeed> Sources::known(const SourceUse& use) {
   if (isFootage(use)) return feed();
+  if (shared_) return shared_->known(use);
   const std::scoped_lock lock(mutex_);
   const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
   if (at == open_.end()) return nullptr;
@@ -68,6 +87,7 @@ Result<std::shared_ptr<FrameFeed>> Sources::feed(const SourceUse& use, std::stop
 
 Result<std::shared_ptr<FrameFeed>> Sources::current(const SourceUse& use, std::stop_token stop) {
   if (isFootage(use)) return feed();
+  if (shared_) return shared_->current(use, std::move(stop));
   auto footage = describe(use, stop);
   if (!footage) return footage.error();
   const std::scoped_lock lock(mutex_);
@@ -81,6 +101,7 @@ Result<std::shared_ptr<FrameFeed>> Sources::current(const SourceUse& use, std::s
 
 Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, std::stop_token stop) {
   if (isFootage(use)) return footage_;
+  if (shared_) return shared_->describe(use, std::move(stop));
   const std::scoped_lock one(opening_);
   const auto written = lastWritten(use.path);
   {
@@ -124,6 +145,7 @@ void SoonRead::add(const std::vector<SourceFrames>& reads) {
 }
 
 std::vector<std::string> Sources::findings() const {
+  if (shared_) return shared_->findings();
   std::vector<std::string> all = loudness_->findings();
   const std::scoped_lock lock(mutex_);
   for (const Open& open : open_) {

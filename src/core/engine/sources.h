@@ -28,6 +28,8 @@ class Sources {
   /// `feedBytes`.
   Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
           std::size_t feedBytes = usualFeedBytes);
+  /// The same sources, looked at from another shot, whose footage it is.
+  Sources(std::shared_ptr<Sources> shared, std::shared_ptr<const Footage> footage);
   ~Sources();
 
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
@@ -43,7 +45,9 @@ class Sources {
   /// What will be asked for soon of each source, in the order of the frames; of sources that are open.
   void prefetch(std::vector<SourceFrames> soon);
   /// How loud sounds are that values follow.
-  LoudnessCourses& loudness() { return *loudness_; }
+  LoudnessCourses& loudness() { return shared_ ? shared_->loudness() : *loudness_; }
+  /// Footage that has been opened elsewhere.
+  void know(const SourceUse& use, const std::shared_ptr<const Footage>& footage);
   /// Sentences about what was amiss with files other than the footage.
   std::vector<std::string> findings() const;
 
@@ -58,6 +62,7 @@ class Sources {
   std::shared_ptr<FrameFeed> known(const SourceUse& use);
   void closeIdle();
 
+  const std::shared_ptr<Sources> shared_;  ///< that has all but the footage; nullptr: this one
   const std::shared_ptr<const Footage> footage_;
   const std::shared_ptr<MemoryBudget> budget_;
   const int threads_;

@@ -14,18 +14,17 @@ Size within(Size room, const VideoDescription& video) {
 
 }  // namespace
 
-bool SidesMaker::has(const Side& side, const Chain& stages, const PlanSettings& settings, const Moment& moment) const {
-  return side.picture && side.settings == settings && side.moment == moment && side.stages == stages;
+bool SidesMaker::has(const Side& side, const Chain& stages, const Over& over, const Moment& moment) const {
+  return side.picture && side.settings == over.settings && side.source == over.source && side.moment == moment && side.stages == stages;
 }
 
-Status SidesMaker::make(Side& side, const Chain& stages, const PlanSettings& settings, const Moment& moment,
-                        std::stop_token stop) {
-  if (has(side, stages, settings, moment)) return {};
-  if (!side.plan || !(side.settings == settings && side.stages == stages)) {
-    PicturePlan next = evaluator_.plan(stages, settings, side.plan ? &*side.plan : nullptr);
+Status SidesMaker::make(Side& side, const Chain& stages, const Over& over, const Moment& moment, std::stop_token stop) {
+  if (has(side, stages, over, moment)) return {};
+  if (!side.plan || !(side.settings == over.settings && side.source == over.source && side.stages == stages)) {
+    PicturePlan next = evaluator_.plan(stages, over.settings, side.plan && side.source == over.source ? &*side.plan : nullptr, over.source);
     side.plan.emplace(std::move(next));
   }
-  side.stages = stages, side.settings = settings, side.moment = moment;
+  side.stages = stages, side.settings = over.settings, side.source = over.source, side.moment = moment;
   side.picture.reset(), side.brightness.reset(), side.room = {0, 0};
   auto picture = evaluator_.picture(*side.plan, moment, stop);
   if (!picture) return picture.error();
@@ -33,16 +32,23 @@ Status SidesMaker::make(Side& side, const Chain& stages, const PlanSettings& set
   return {};
 }
 
-Result<std::optional<StageSides>> SidesMaker::of(const Chain& chain, const SidesOf& asked, const PlanSettings& settings,
+Result<std::optional<StageSides>> SidesMaker::of(const Chain& shown, const SidesOf& asked, const PlanSettings& settings,
                                                  const Picture& whole, bool atHand, std::stop_token stop) {
+  const Chain& chain = asked.shot ? asked.shot->chain : shown;
   const auto begin = chain.begin(), at = begin + static_cast<std::ptrdiff_t>(asked.stage);
   const Chain upstream(begin, at);
   // While a hand moves pictures may be smaller than the one that was looked at before: it tells the same.
-  PlanSettings own = settings;
-  if (atHand) own.scale = entering_.settings.scale;
+  Over own{settings, nullptr};
+  if (asked.shot) {
+    own.source = evaluator_.source(asked.shot->source);
+    if (!own.source) return std::optional<StageSides>();
+    own.settings.between = asked.shot->source.between;
+    own.settings.sounds = asked.shot->sounds;
+  }
+  if (atHand) own.settings.scale = entering_.settings.scale;
   if (atHand && !has(entering_, upstream, own, asked.entering)) return std::optional<StageSides>();
   // What leaves the last stage is what leaves the chain.
-  const bool last = std::none_of(at + 1, chain.end(), [](const Stage& stage) { return stage.on; });
+  const bool last = !asked.shot && std::none_of(at + 1, chain.end(), [](const Stage& stage) { return stage.on; });
   const Chain through(begin, at + 1);
   if (asked.brightness && !last && atHand && !has(leaving_, through, own, asked.leaving))
     return std::optional<StageSides>();

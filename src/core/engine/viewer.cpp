@@ -142,40 +142,57 @@ std::optional<Shown> Viewer::takeDue() {
 }
 
 /// Whose work may serve a new plan; nullptr: none.
-const PicturePlan* Viewer::planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain) const {
+const PicturePlan* Viewer::planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain,
+                                      const std::shared_ptr<const SourceVideo>& source) const {
   // Of what looks at the video itself nothing serves but how the same chain lies in memory, whatever its scale.
   const Planned& other = &planned == &sharp_ ? small_ : sharp_;
   const bool looks = &evaluator == &evaluator_ && evaluator.looksAtVideo() && !(planned.plan && planned.chain == chain);
-  if (looks && other.plan && other.chain == chain && other.files == planned.files) return &*other.plan;
-  return planned.plan ? &*planned.plan : nullptr;
+  if (looks && other.plan && other.chain == chain && other.files == planned.files && other.source == source) return &*other.plan;
+  return planned.plan && planned.source == source ? &*planned.plan : nullptr;
 }
 
 /// The plan that serves already, or one made of it.
-const PicturePlan& Viewer::planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& wanted,
-                                    std::uint64_t files) {
-  if (planned.files != files) planned.plan.reset();
-  planned.files = files;
-  if (planned.plan && planned.settings == wanted && planned.chain == chain) return *planned.plan;
-  PicturePlan next = evaluator.plan(chain, wanted, planBefore(evaluator, planned, chain));
+const PicturePlan& Viewer::planMade(Evaluator& evaluator, Planned& planned, const Wanted& wanted) {
+  if (planned.files != wanted.files) planned.plan.reset();
+  planned.files = wanted.files;
+  const auto source = wanted.source ? evaluator.source({*wanted.source, wanted.settings.between}) : nullptr;
+  if (planned.plan && planned.source == source && planned.settings == wanted.settings && planned.chain == wanted.chain) return *planned.plan;
+  PicturePlan next = evaluator.plan(wanted.chain, wanted.settings, planBefore(evaluator, planned, wanted.chain, source), source);
   planned.plan.emplace(std::move(next));
-  planned.chain = chain;
-  planned.settings = wanted;
+  planned.chain = wanted.chain;
+  planned.settings = wanted.settings;
+  planned.source = source;
   return *planned.plan;
 }
 
-const PicturePlan& Viewer::planFor(Planned& planned, const Chain& chain, const PlanSettings& wanted, std::uint64_t files) {
-  const bool known = planned.plan && planned.files == files && planned.settings == wanted && planned.chain == chain;
+const PicturePlan& Viewer::planFor(Planned& planned, const Wanted& wanted) {
+  const bool known = planned.plan && planned.files == wanted.files && planned.settings == wanted.settings && planned.chain == wanted.chain &&
+                     (wanted.source ? planned.source && planned.source->frames == *wanted.source : !planned.source);
   if (known) return *planned.plan;
-  planMade(evaluator_, planned, chain, wanted, files);
+  planMade(evaluator_, planned, wanted);
   // A reach that does not fit the budget is looked at smaller, rather than decoded anew for every picture.
   const std::size_t reached = planned.plan->framesAtOnce();
-  PlanSettings settings = wanted;
+  PlanSettings settings = wanted.settings;
   while (reached > feed_->framesThatFit(settings.scale) && settings.scale < 8) settings.scale *= 2;
-  if (settings != wanted) {
-    PicturePlan next = evaluator_.plan(chain, settings, &*planned.plan);
+  if (settings != wanted.settings) {
+    PicturePlan next = evaluator_.plan(wanted.chain, settings, &*planned.plan, planned.source);
     planned.plan.emplace(std::move(next));
   }
   return *planned.plan;
+}
+
+std::vector<Viewer::Needed> Viewer::neededFor(const PicturePlan& plan, const Moment& moment, std::stop_token stop) {
+  std::vector<Needed> all;
+  for (SourceFrames& some : plan.sourcesFor(moment)) {
+    if (some.frames.empty()) continue;
+    // What cannot be had is said where it is read.
+    if (auto feed = sources_->feed(some.source, stop)) all.push_back({std::move(*feed), std::move(some.frames), some.scale, some.layout});
+  }
+  return all;
+}
+
+bool Viewer::areThere(const std::vector<Needed>& needed) {
+  return std::all_of(needed.begin(), needed.end(), [](const Needed& some) { return some.feed->has(some.frames, some.scale); });
 }
 
 /// By the picture that is shown: a long one is seen much smaller than the footage would be.
@@ -195,23 +212,22 @@ PlanSettings Viewer::settingsFor(const View& view, int smaller) const {
 Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, bool mayBeLeft, Sides sides) {
   const auto begun = Clock::now();
   const PlanSettings wanted = settingsFor(view, smaller);
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, wanted, view.files);
+  const PicturePlan& plan = planFor(view, smaller);
   const int scale = plan.scale();
   const Moment moment = view.piece.moment(view.frame);
-  const std::vector<std::int32_t> frames = plan.framesFor(moment);
+  const std::vector<Needed> needed = neededFor(plan, moment, stop);
   // Frames are gathered in small lots, so that a newer request need not wait for all of them.
   std::vector<FrameTable> held;
-  for (std::size_t from = 0; mayBeLeft && frames.size() <= feed_->framesThatFit(scale) && from < frames.size();
-       from += framesALot) {
-    const std::span<const std::int32_t> lot(frames.data() + from,
-                                            std::min<std::size_t>(framesALot, frames.size() - from));
-    auto table = feed_->fetch(lot, scale, plan.layout(), stop);
-    if (!table) return table.error();
-    held.push_back(std::move(*table));
-    const std::scoped_lock lock(mutex_);
-    if (wanted_ && Clock::now() - begun > longWait) return cancelledError();
-  }
-  const bool inMemory = feed_->has(frames, scale);
+  for (const auto& [feed, frames, itsScale, layout] : needed)
+    for (std::size_t from = 0; mayBeLeft && frames.size() <= feed->framesThatFit(itsScale) && from < frames.size(); from += framesALot) {
+      const std::span<const std::int32_t> lot(frames.data() + from, std::min<std::size_t>(framesALot, frames.size() - from));
+      auto table = feed->fetch(lot, itsScale, layout, stop);
+      if (!table) return table.error();
+      held.push_back(std::move(*table));
+      const std::scoped_lock lock(mutex_);
+      if (wanted_ && Clock::now() - begun > longWait) return cancelledError();
+    }
+  const bool inMemory = areThere(needed);
   // What is soon followed by another one, or by a sharp one, need not be enlarged with care.
   const Scaling enlarging = smaller > 1 ? Scaling::Screen : Scaling::Bicubic;
   const auto gathered = Clock::now();
@@ -225,7 +241,8 @@ Result<Shown> Viewer::make(const View& view, int smaller, std::stop_token stop, 
   if (!image) return image.error();
   ScreenImage other;
   if (view.other) {
-    const PicturePlan& beside = planFor(other_, *view.other, {wanted.scale, view.between, view.otherPiece.rate, view.sounds}, view.files);
+    const PlanSettings settings{wanted.scale, view.between, view.otherPiece.rate, view.sounds};
+    const PicturePlan& beside = planFor(other_, {*view.other, settings, view.files, view.source});
     const std::int64_t frame = std::clamp<std::int64_t>(view.frame, 0, view.otherPiece.length - 1);
     auto second = evaluator_.picture(beside, view.otherPiece.moment(frame), stop);
     if (!second) return second.error();
@@ -284,22 +301,25 @@ int Viewer::smallerAtHand(const View& view, int smaller) {
   const int scale = settingsFor(view, smaller).scale, filled = feed_->fillScale();
   if (filled <= scale) return smaller;
   // The plan that is wanted, which serves again if it is made: not one of the small version's for every request.
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
-  const auto frames = plan.framesFor(view.piece.moment(view.frame));
-  return feed_->has(frames, filled) && !feed_->has(frames, scale) ? filled / screenScale(view, 1) : smaller;
+  const std::vector<Needed> needed = neededFor(planFor(view, smaller), view.piece.moment(view.frame), {});
+  const bool filledIn = std::all_of(needed.begin(), needed.end(), [&](const Needed& some) { return some.feed->has(some.frames, filled); });
+  return filledIn && !areThere(needed) ? filled / screenScale(view, 1) : smaller;
 }
 
 /// True if so much has to be decoded first that something should be seen before.
 bool Viewer::takesLong(const View& view, int smaller) {
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
-  return feed_->toBeDecoded(plan.framesFor(view.piece.moment(view.frame)), plan.scale()) > fewToDecode;
+  std::int32_t all = 0;
+  for (const Needed& some : neededFor(planFor(view, smaller), view.piece.moment(view.frame), {}))
+    all += some.feed->toBeDecoded(some.frames, some.scale);
+  return all > fewToDecode;
 }
 
 /// Out of frames that are near at hand, as small as the clip is filled in. No picture of it is kept.
 Result<Shown> Viewer::roughlyMade(const View& view, std::stop_token stop) {
   const auto begun = Clock::now();
   const int scale = std::max(screenScale(view, enoughInMotion), feed_->fillScale());
-  const PicturePlan& plan = planMade(rough_, near_, view.chain, {scale, InBetween::Whole, view.piece.rate, view.sounds}, view.files);
+  const PlanSettings settings{scale, InBetween::Whole, view.piece.rate, view.sounds};
+  const PicturePlan& plan = planMade(rough_, near_, {view.chain, settings, view.files, view.source});
   auto picture = rough_.picture(plan, view.piece.moment(view.frame), stop);
   // A plan that mixes holds what it was mixed of, which stands for other frames and takes room from them.
   if (plan.mixing()) near_.plan.reset();
@@ -384,13 +404,12 @@ void Viewer::work(std::stop_token stop) {
 /// While playing: false if frames of the footage that a picture reads are not there by then. What does not fit in memory at
 /// a time is waited for in any case.
 bool Viewer::framesInTime(const View& view, int smaller, Clock::time_point due, std::stop_token stop) {
-  const PicturePlan& plan = planFor(plannedFor(smaller), view.chain, settingsFor(view, smaller), view.files);
-  const std::vector<SourceFrames> reads = plan.sourcesFor(view.piece.moment(view.frame));
-  const auto& frames = reads.front().frames;
-  const int scale = plan.scale();
-  if (frames.size() > feed_->framesThatFit(scale) || feed_->has(frames, scale)) return true;
-  const auto held = feed_->fetchUntil(due, frames, scale, plan.layout(), stop);
-  return held || !held.error().cancelled;
+  for (const Needed& some : neededFor(planFor(view, smaller), view.piece.moment(view.frame), stop)) {
+    if (some.frames.size() > some.feed->framesThatFit(some.scale) || some.feed->has(some.frames, some.scale)) continue;
+    const auto held = some.feed->fetchUntil(due, some.frames, some.scale, some.layout, stop);
+    if (!held && held.error().cancelled) return false;
+  }
+  return true;
 }
 
 /// The next picture of a run. With the lock held before and after, not during the work.

@@ -28,6 +28,7 @@ struct View {
   std::optional<SidesOf> sides = std::nullopt;  ///< of a stage, while the picture stands still
   std::uint64_t files = 0;  ///< another number: files that stages read may be other ones now
   FollowedSounds sounds = {};  ///< that values of the chain, or of the other, go by
+  std::optional<SourceUse> source = std::nullopt;  ///< that the chain is over; none: the footage
 
   friend bool operator==(const View&, const View&) = default;
 };
@@ -110,7 +111,25 @@ class Viewer {
     Chain chain;
     PlanSettings settings;
     std::uint64_t files = 0;
+    std::shared_ptr<const SourceVideo> source;
   };
+  /// A chain of a view, and what it is over.
+  struct Wanted {
+    const Chain& chain;
+    PlanSettings settings;
+    std::uint64_t files;
+    std::optional<SourceUse> source;
+  };
+  static Wanted wantedOf(const View& view, const PlanSettings& settings) { return {view.chain, settings, view.files, view.source}; }
+  /// Frames that a picture is made of, where they come from.
+  struct Needed {
+    std::shared_ptr<FrameFeed> feed;
+    std::vector<std::int32_t> frames;
+    int scale;
+    Layout layout;
+  };
+  std::vector<Needed> neededFor(const PicturePlan& plan, const Moment& moment, std::stop_token stop);
+  static bool areThere(const std::vector<Needed>& needed);
 
   void work(std::stop_token stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
@@ -122,10 +141,11 @@ class Viewer {
   int smallerInMotion(const View& view) const;
   PlanSettings settingsFor(const View& view, int smaller) const;
   Planned& plannedFor(int smaller) { return smaller > 1 ? small_ : sharp_; }
-  const PicturePlan& planFor(Planned& planned, const Chain& chain, const PlanSettings& settings, std::uint64_t files);
-  const PicturePlan* planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain) const;
-  const PicturePlan& planMade(Evaluator& evaluator, Planned& planned, const Chain& chain, const PlanSettings& settings,
-                              std::uint64_t files);
+  const PicturePlan& planFor(Planned& planned, const Wanted& wanted);
+  const PicturePlan& planFor(const View& view, int smaller) { return planFor(plannedFor(smaller), wantedOf(view, settingsFor(view, smaller))); }
+  const PicturePlan* planBefore(const Evaluator& evaluator, const Planned& planned, const Chain& chain,
+                                const std::shared_ptr<const SourceVideo>& source) const;
+  const PicturePlan& planMade(Evaluator& evaluator, Planned& planned, const Wanted& wanted);
   void answer(const View& view, std::stop_token stop);
   bool takesLong(const View& view, int smaller);
   Result<Shown> roughlyMade(const View& view, std::stop_token stop);

@@ -55,6 +55,7 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
   auto row = std::make_shared<ShotRow>();
   row->size = project.output.size.value_or(shape.size);
   row->pixelAspect = project.output.size ? Rational(1) : shape.pixelAspect;
+  row->between = sourceOf(project, *shown).between;
   row->rate = project.output.rate.value_or(shape.rate);
   played.times = shotTimes(project, lengths, row->rate);
   for (std::size_t k = 0; k < played.times.size(); ++k) {

@@ -29,6 +29,13 @@ ShotPlace& placeIn(Project& reel, std::size_t shot) {
   return shot == 0 ? reel.place : reel.more[shot - 1].place;
 }
 
+Stage laidLater(const Stage& sound, double by) {
+  if (by == 0) return sound;
+  LaidSound laid = laidSound(sound);
+  laid.at += by;
+  return withLaidSound(sound, laid);
+}
+
 std::string keyOf(std::size_t shot, const std::string& mergeKey) {
   return mergeKey.empty() ? std::string() : "shot " + std::to_string(shot) + " " + mergeKey;
 }
@@ -58,18 +65,34 @@ Shot shotOf(const Project& reel, std::size_t shot) {
   return {reel.source, reel.chain, reel.versionB, reel.ownSound, reel.place, reel.unknownShot};
 }
 
-Project shotAt(const Project& reel, std::size_t shot) {
+Project shotAt(const Project& reel, std::size_t shot, double later) {
   Project project;
   put(project, 0, shotOf(reel, shot));
   project.output = reel.output;
+  for (const Stage& sound : reel.sounds) project.sounds.push_back(laidLater(sound, later));
   return project;
 }
 
-Edit inShot(const Project& reel, std::size_t shot, const Edit& edit) {
+Edit inShot(const Project& reel, std::size_t shot, const Edit& edit, double later) {
   Edit made{edit.name, reel, keyOf(shot, edit.mergeKey)};
   put(made.after, shot, shotOf(edit.after, 0));
   made.after.output = edit.after.output;
+  made.after.sounds.clear();
+  for (const Stage& sound : edit.after.sounds) {
+    // What has not been touched stays to the bit.
+    const auto same = std::find_if(reel.sounds.begin(), reel.sounds.end(), [&](const Stage& was) { return laidLater(was, later) == sound; });
+    made.after.sounds.push_back(same == reel.sounds.end() ? laidLater(sound, -later) : *same);
+  }
   return made;
+}
+
+Project asReel(const Project& single, Rational rate) {
+  Project reel = single;
+  if (!reel.more.empty()) return reel;
+  if (reel.in && *reel.in > 0) reel.place.from = Rational(*reel.in) / rate;
+  if (reel.out) reel.place.to = Rational(*reel.out + 1) / rate;
+  reel.in.reset(), reel.out.reset();
+  return reel;
 }
 
 std::string shotTitle(const Project& reel, std::size_t shot) {
@@ -155,6 +178,12 @@ Edit trimShot(const Project& before, std::size_t shot, std::optional<Rational> f
 Edit switchShot(const Project& before, std::size_t shot, bool on) {
   Edit edit{shotTitle(before, shot) + (on ? " on" : " off"), before, {}};
   placeIn(edit.after, shot).on = on;
+  return edit;
+}
+
+Edit fillShot(const Project& before, std::size_t shot, bool fills) {
+  Edit edit{shotTitle(before, shot) + (fills ? " fills the reel's shape" : " fits into the reel's shape"), before, {}};
+  placeIn(edit.after, shot).fills = fills;
   return edit;
 }
 

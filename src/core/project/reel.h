@@ -1,6 +1,8 @@
 #pragma once
 // Shots in a row: each seen and edited as a project of its own, where each lies on the reel's time, and the edits of their row.
 
+#include <algorithm>
+
 #include "core/project/project.h"
 
 namespace molten {
@@ -14,10 +16,11 @@ const Stage& ownSoundOf(const Project& reel, std::size_t shot);
 const ShotPlace& placeOf(const Project& reel, std::size_t shot);
 /// The reel with other shots; requires one at least.
 Project withShots(Project reel, std::vector<Shot> shots);
-/// A shot as a project: its source, chain, version B and sound, with the reel's output; nothing else of the reel.
-Project shotAt(const Project& reel, std::size_t shot);
+/// A shot as a project: its source, chain, version B and sound, with the reel's output and laid sounds, those by so many seconds
+/// later; nothing else of the reel.
+Project shotAt(const Project& reel, std::size_t shot, double later = 0);
 /// An edit of what shotAt() gave, as one of the reel.
-Edit inShot(const Project& reel, std::size_t shot, const Edit& edit);
+Edit inShot(const Project& reel, std::size_t shot, const Edit& edit, double later = 0);
 
 /// Where a shot that is on lies on the reel's time. In seconds.
 struct ShotTime {
@@ -37,6 +40,24 @@ struct ShotLength {
 /// their other one.
 std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLength>& lengths, Rational rate);
 
+/// Between pictures of a reel and those of a shot that is looked at alone, the nearest ones.
+struct ShotFrames {
+  ShotTime time;
+  Rational reelRate = 25, shotRate = 25;
+  std::int64_t toShot(std::int64_t ofReel) const {
+    return ((Rational(ofReel) / reelRate - time.begin + time.from) * shotRate + Rational(1, 2)).floor();
+  }
+  /// Within the shot.
+  std::int64_t toReel(std::int64_t ofShot) const {
+    const std::int64_t at = ((Rational(ofShot) / shotRate - time.from + time.begin) * reelRate + Rational(1, 2)).floor();
+    return std::clamp(at, first(), last());
+  }
+  std::int64_t first() const { return (time.begin * reelRate).floor(); }
+  std::int64_t last() const { return (time.end() * reelRate).floor() - 1; }
+};
+
+/// A project of one shot before others come to it: its in and out become that shot's ends. `rate`: of the piece.
+Project asReel(const Project& single, Rational rate);
 /// Footage, each a shot of its own, to stand from number `at` on.
 Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources);
 Edit removeShot(const Project& before, std::size_t shot);  ///< requires another one
@@ -49,6 +70,8 @@ Edit splitShot(const Project& before, std::size_t shot, Rational at);
 Edit trimShot(const Project& before, std::size_t shot, std::optional<Rational> from, std::optional<Rational> to,
               const std::string& mergeKey = {});
 Edit switchShot(const Project& before, std::size_t shot, bool on);
+/// Of another shape than the reel it is cut to that, or fitted into it.
+Edit fillShot(const Project& before, std::size_t shot, bool fills);
 Edit renameShot(const Project& before, std::size_t shot, const std::string& name);
 Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey = {});
 

@@ -62,6 +62,8 @@ class Mixing {
   virtual std::vector<double> taps(double) const { return {}; }
   /// True if neighbouring pictures are mostly made of the same ones.
   virtual bool sharesSources() const { return true; }
+  /// Pictures of what leaves, rising, that show nothing of what the one before them does: nothing lies between the two.
+  virtual std::vector<std::int64_t> cuts() const { return {}; }
   /// True if places of the picture may be left empty.
   virtual bool mayBeClear() const { return false; }
 };

@@ -88,6 +88,7 @@ class InRow : public Mixture {
 VideoDescription videoOf(const ShotRow& row) {
   VideoDescription video{row.size, row.pixelAspect, row.rate, 1};
   video.setLength(row.seconds() * row.rate);
+  video.between = row.between;
   return video;
 }
 
@@ -111,6 +112,12 @@ class RowMap : public MovingMap, public Mixing {
   bool sharesSources() const override { return false; }
   std::vector<MixWay> ways() const override { return ways_.empty() ? std::vector<MixWay>{MixWay{}} : ways_; }
 
+  std::vector<std::int64_t> cuts() const override {
+    std::vector<std::int64_t> all;
+    for (std::size_t k = 1; k < row_->shots.size(); ++k)
+      if (row_->shots[k].comes == Rational(0)) all.push_back((row_->shots[k].begin * row_->rate).floor());
+    return all;
+  }
   std::vector<MixSource> sources(const Moment& moment) const override {
     std::vector<MixSource> all;
     for (const std::size_t shot : shotsAt(moment))

@@ -30,6 +30,7 @@ struct ShotRow {
   Size size;                 ///< in pixels, of all of it
   Rational pixelAspect = 1;
   Rational rate = 25;        ///< pictures a second
+  InBetween between = InBetween::Whole;  ///< what is seen between two of its pictures
   std::vector<RowShot> shots;
 
   Rational seconds() const { return shots.back().end(); }

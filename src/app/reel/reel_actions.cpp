@@ -1,0 +1,280 @@
+#include "app/reel/reel_actions.h"
+
+#include <QAction>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QInputDialog>
+#include <QMenu>
+#include <algorithm>
+#include <cmath>
+
+#include "app/commands/commands.h"
+#include "app/reel/reel_strip.h"
+#include "app/reel/shot_pictures.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+namespace {
+
+using theme::shown;
+
+/// Lengths that are offered for a dissolve. In seconds.
+constexpr double offered[] = {0.2, 0.5, 1, 2};
+constexpr double longestDissolve = 60;
+
+Rational milliseconds(double seconds) {
+  return Rational(std::llround(seconds * 1000), 1000);
+}
+
+}  // namespace
+
+ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
+    : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)) {
+  connect(&session_, &Session::changed, this, &ReelActions::refresh);
+  connect(&session_, &Session::selectionChanged, this, &ReelActions::refresh);
+  connect(&session_, &Session::frameChanged, this, &ReelActions::refreshPlayhead);
+  connect(pictures_, &ShotPictures::arrived, this, &ReelActions::refresh);
+  connectStrip();
+}
+
+void ReelActions::connectStrip() {
+  connect(&strip_, &ReelStrip::taken, this, [this](std::size_t shot) {
+    if (shot != session_.shot()) session_.takeShot(shot);
+  });
+  connect(&strip_, &ReelStrip::moved, this, [this](std::size_t shot, std::size_t to) { session_.applyToReel(moveShot(session_.whole(), shot, to), to); });
+  connect(&strip_, &ReelStrip::trimmed, this, &ReelActions::trim);
+  connect(&strip_, &ReelStrip::trimEnded, this, [this] {
+    trimmed_.reset();
+    trimming_.clear();
+    session_.document().endGesture();
+    refresh();
+  });
+  connect(&strip_, &ReelStrip::cutMenuWanted, this, [this](std::size_t shot, const QPoint& at) {
+    QMenu menu;
+    fillCutMenu(menu, shot);
+    menu.exec(at);
+  });
+  connect(&strip_, &ReelStrip::menuWanted, this, [this](std::size_t, const QPoint& at) { QMenu::exec(ofShot_, at, nullptr, &window_); });
+  connect(&strip_, &ReelStrip::renameWanted, this, &ReelActions::rename);
+  connect(&strip_, &ReelStrip::addWanted, this, &ReelActions::addDialog);
+  connect(&strip_, &ReelStrip::dropped, this, &ReelActions::add);
+}
+
+void ReelActions::fill(Commands& commands, QMenu* menu) {
+  const auto acting = [&](const QString& name, const QKeySequence& keys, const std::function<void()>& act, Needs needs = Needs::Reel) {
+    return commands.add(menu, name, keys, act, needs);
+  };
+  acting(tr("Add shots…"), QKeySequence("Shift+R"), [this] { addDialog(); }, Needs::Nothing);
+  menu->addSeparator();
+  acting(tr("Next shot"), QKeySequence("PgDown"), [this] { takeNext(1); });
+  acting(tr("Shot before"), QKeySequence("PgUp"), [this] { takeNext(-1); });
+  alone_ = acting(tr("This shot alone"), QKeySequence("Shift+S"), [this] { session_.setShotAlone(!session_.shotAlone()); });
+  alone_->setCheckable(true);
+  menu->addSeparator();
+  ofShot_ << acting(tr("Split at the playhead"), QKeySequence("X"), [this] { split(); }, Needs::Footage);
+  ofShot_ << acting(tr("Duplicate the shot"), QKeySequence("Ctrl+Shift+D"),
+                    [this] { session_.applyToReel(duplicateShot(session_.whole(), session_.shot()), session_.shot() + 1); });
+  ofShot_ << acting(tr("Rename the shot…"), QKeySequence("Shift+F2"), [this] { rename(); });
+  ofShot_ << acting(tr("Earlier in the reel"), QKeySequence("Ctrl+PgUp"), [this] { moveBy(-1); });
+  ofShot_ << acting(tr("Later in the reel"), QKeySequence("Ctrl+PgDown"), [this] { moveBy(1); });
+  on_ = acting(tr("Shot on"), QKeySequence("Ctrl+Shift+B"),
+               [this] { apply(switchShot(session_.whole(), session_.shot(), !placeOf(session_.whole(), session_.shot()).on)); });
+  on_->setCheckable(true);
+  fills_ = acting(tr("Cut to the reel's shape"), {},
+                  [this] { apply(fillShot(session_.whole(), session_.shot(), !placeOf(session_.whole(), session_.shot()).fills)); });
+  fills_->setCheckable(true);
+  ofShot_ << on_ << fills_;
+  cut_ = menu->addMenu(tr("Cut after this shot"));
+  connect(cut_, &QMenu::aboutToShow, this, [this] {
+    cut_->clear();
+    fillCutMenu(*cut_, session_.shot());
+  });
+  ofShot_ << cut_->menuAction();
+  ofShot_ << acting(tr("Remove the shot"), QKeySequence("Shift+Del"), [this] {
+    if (shotCount(session_.whole()) > 1) apply(removeShot(session_.whole(), session_.shot()));
+  });
+}
+
+void ReelActions::fillCutMenu(QMenu& menu, std::size_t shot) {
+  const Cut now = placeOf(session_.whole(), shot).cut;
+  const auto choice = [&](const QString& name, bool chosen, const Cut& cut) {
+    QAction* const action = menu.addAction(name);
+    action->setCheckable(true);
+    action->setChecked(chosen);
+    connect(action, &QAction::triggered, this, [this, shot, cut] { setCutAfter(shot, cut); });
+    return action;
+  };
+  choice(tr("Hard"), now.dissolve == Rational(0), {0, now.linearLight});
+  for (const double seconds : offered)
+    choice(tr("Dissolve of %1 s").arg(seconds), now.dissolve == milliseconds(seconds), {milliseconds(seconds), now.linearLight});
+  connect(menu.addAction(tr("Dissolve of…")), &QAction::triggered, this, [this, shot, now] {
+    bool chosen = false;
+    const double seconds = QInputDialog::getDouble(&window_, tr("Dissolve"), tr("Both shots are seen for so many seconds:"),
+                                                   std::max(0.04, now.dissolve.toDouble()), 0, longestDissolve, 3, &chosen);
+    if (chosen) setCutAfter(shot, {milliseconds(seconds), now.linearLight});
+  });
+  menu.addSeparator();
+  QAction* const light = choice(tr("Mixed as light"), now.linearLight, {now.dissolve, !now.linearLight});
+  light->setEnabled(now.dissolve > Rational(0));
+}
+
+/// A dissolve is as long as both shots have room for: what is less than was wished is said.
+void ReelActions::setCutAfter(std::size_t shot, const Cut& cut) {
+  apply(setCut(session_.whole(), shot, cut));
+  const ShotTime* const time = session_.reel().timeOf(shot);
+  if (!time || cut.dissolve == Rational(0)) return;
+  const double is = time->goes.toDouble(), rate = session_.shownPiece().rate.toDouble();
+  if (is + 0.75 / rate < cut.dissolve.toDouble())
+    emit session_.said(tr("The shots have room for a dissolve of %1 s here: make one of them longer for more.").arg(is, 0, 'f', 2));
+}
+
+void ReelActions::add(const QStringList& files, std::optional<std::size_t> at) {
+  std::vector<Source> sources;
+  for (const QString& file : files) {
+    if (QFileInfo(file).suffix().startsWith("molten")) {
+      emit session_.said(tr("%1 is a project of its own: open it by itself.").arg(QFileInfo(file).fileName()));
+      continue;
+    }
+    sources.push_back({QFileInfo(file).absoluteFilePath().toStdString(), {}, {}});
+  }
+  if (sources.empty()) return;
+  const Project& whole = session_.whole();
+  if (whole.source.path.empty()) {
+    // There was nothing: the first is what the others come to.
+    Project begun = whole;
+    begun.source = sources[0];
+    sources.erase(sources.begin());
+    return session_.document().newProject(sources.empty() ? begun : addShots(begun, 1, sources).after);
+  }
+  const std::size_t place = at.value_or(shotCount(whole));
+  session_.applyToReel(addShots(asReel(whole, session_.piece().rate), place, sources), place);
+}
+
+void ReelActions::addDialog() {
+  add(QFileDialog::getOpenFileNames(&window_, tr("Add shots"), QFileInfo(shown(session_.project().source.path)).absolutePath(),
+                                    tr("Footage (*.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)")));
+}
+
+void ReelActions::split() {
+  if (!session_.within().empty() || !session_.footage()) return;
+  const bool wasReel = session_.isReel();
+  const auto frames = session_.inReel();
+  const Project reel = wasReel ? session_.whole() : asReel(session_.whole(), session_.piece().rate);
+  const Rational rate = session_.shownPiece().rate;
+  // Of what leaves the chain, at the picture that the second one begins with.
+  const Rational at = frames ? frames->time.from + Rational(session_.shownFrame()) / rate - frames->time.begin : Rational(session_.frame()) / rate;
+  const bool within = frames ? session_.shownFrame() > frames->first() && session_.shownFrame() <= frames->last()
+                             : !wasReel && session_.frame() > session_.span().first && session_.frame() <= session_.span().last;
+  if (!within) return emit session_.said(tr("There is nothing to split here: take the playhead into the shot, beyond its first picture."));
+  session_.applyToReel(splitShot(reel, session_.shot(), at), session_.shot() + 1);
+}
+
+void ReelActions::rename() {
+  if (!session_.isReel()) return;
+  bool chosen = false;
+  const QString name = QInputDialog::getText(&window_, tr("Rename the shot"), tr("Name; empty: that of its footage"), QLineEdit::Normal,
+                                             shown(shotTitle(session_.whole(), session_.shot())), &chosen);
+  if (chosen) apply(renameShot(session_.whole(), session_.shot(), name.trimmed().toStdString()));
+}
+
+void ReelActions::takeNext(int by) {
+  const auto to = static_cast<std::int64_t>(session_.shot()) + by;
+  if (to >= 0 && to < static_cast<std::int64_t>(shotCount(session_.whole()))) session_.takeShot(static_cast<std::size_t>(to));
+}
+
+void ReelActions::moveBy(int by) {
+  const auto to = static_cast<std::int64_t>(session_.shot()) + by;
+  if (to < 0 || to >= static_cast<std::int64_t>(shotCount(session_.whole()))) return;
+  session_.applyToReel(moveShot(session_.whole(), session_.shot(), static_cast<std::size_t>(to)), static_cast<std::size_t>(to));
+}
+
+void ReelActions::trim(std::size_t shot, bool end, double seconds) {
+  if (shot != session_.shot() || !session_.reel().timeOf(shot)) return;
+  if (!trimmed_) trimmed_ = placeOf(session_.whole(), shot);
+  const Rational rate = session_.shownPiece().rate, picture = Rational(1) / rate;
+  const Rational whole = session_.reel().lengthOf(shot);
+  const Rational by = Rational(std::llround(seconds * rate.toDouble())) / rate;
+  std::optional<Rational> from = trimmed_->from, to = trimmed_->to;
+  const Rational first = from.value_or(0), last = std::min(to.value_or(whole), whole);
+  if (end)
+    to = std::clamp(last + by, first + picture, std::max(whole, first + picture));
+  else
+    from = std::clamp(first + by, Rational(0), std::max(Rational(0), last - picture));
+  // All of it is no trim.
+  if (to && *to >= whole) to.reset();
+  if (from && *from == Rational(0)) from.reset();
+  apply(trimShot(session_.whole(), shot, from, to, "trim"));
+  if (const auto frames = session_.inReel()) session_.goToShown(end ? frames->last() : frames->first());
+  const ShotTime* const time = session_.reel().timeOf(shot);
+  const double was = (last - first).toDouble(), is = time ? time->length.toDouble() : was;
+  trimming_ = tr("%1  %2 s (%3%4) · reel %5 s")
+                  .arg(shown(shotTitle(session_.whole(), shot)))
+                  .arg(is, 0, 'f', 2)
+                  .arg(is < was ? QString("−") : QString("+"))
+                  .arg(std::abs(is - was), 0, 'f', 2)
+                  .arg(session_.shownPiece().seconds().toDouble(), 0, 'f', 2);
+  refresh();
+}
+
+QString ReelActions::summary() const {
+  if (!trimming_.isEmpty()) return trimming_;
+  const auto& played = session_.reel().played();
+  const auto count = static_cast<int>(shotCount(session_.whole()));
+  QString words = count == 1 ? tr("Reel · 1 shot") : tr("Reel · %1 shots").arg(count);
+  words += played ? tr(" · %1 s").arg(played->piece.seconds().toDouble(), 0, 'f', 1) : tr(" · all off");
+  return session_.shotAlone() ? tr("This shot alone · ") + words : words;
+}
+
+void ReelActions::refresh() {
+  const Project& whole = session_.whole();
+  const bool reel = session_.isReel();
+  if (on_) {
+    on_->setChecked(placeOf(whole, session_.shot()).on);
+    fills_->setChecked(placeOf(whole, session_.shot()).fills);
+    alone_->setChecked(session_.shotAlone());
+    cut_->setEnabled(reel && session_.shot() + 1 < shotCount(whole));
+  }
+  if (!reel) return;
+  StripState state = strip_.state();
+  state.shots.clear();
+  std::vector<ShotPicture> pictures;
+  for (std::size_t i = 0; i < shotCount(whole); ++i) {
+    const Source& source = sourceOf(whole, i);
+    const ShotPlace& place = placeOf(whole, i);
+    const ShotTime* const time = session_.reel().timeOf(i);
+    StripShot shot;
+    shot.title = shown(shotTitle(whole, i));
+    shot.on = place.on;
+    shot.seconds = time ? time->length.toDouble() : 0;
+    shot.dissolve = time ? time->goes.toDouble() : 0;
+    shot.linear = place.cut.linearLight;
+    shot.trouble = shown(session_.reel().troubleWith(source));
+    if (const auto footage = session_.reel().footageOf(source)) {
+      const double first = place.from.value_or(0).toDouble() * footage->clock().rate().toDouble();
+      const auto last = static_cast<double>(footage->clock().frameCount()) - 1;
+      const ShotPicture picture{footage, static_cast<std::int32_t>(std::clamp(first, 0.0, last))};
+      shot.picture = pictures_->find(picture);
+      pictures.push_back(picture);
+    }
+    state.shots.push_back(std::move(shot));
+  }
+  state.taken = session_.shot();
+  state.alone = session_.shotAlone();
+  state.summary = summary();
+  strip_.setState(state);
+  pictures_->want(pictures);
+  refreshPlayhead();
+}
+
+void ReelActions::refreshPlayhead() {
+  const auto& played = session_.reel().played();
+  if (!played || strip_.state().shots.size() != shotCount(session_.whole())) return;
+  StripState state = strip_.state();
+  const Rational at = Rational(session_.shownFrame()) / played->piece.rate;
+  const ShotTime& time = played->times[rowMoment(*played->row, at).shot];
+  state.under = session_.inReel() ? time.shot : session_.shot();
+  state.playhead = session_.inReel() ? std::clamp(((at - time.begin) / time.length).toDouble(), 0.0, 1.0) : 0;
+  strip_.setState(state);
+}
+
+}  // namespace molten

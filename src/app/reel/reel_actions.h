@@ -1,0 +1,57 @@
+#pragma once
+// What is done with the reel: its strip, its menu.
+
+#include <QObject>
+#include <QStringList>
+#include <optional>
+
+#include "app/session/session.h"
+
+class QAction;
+class QMenu;
+
+namespace molten {
+
+class Commands;
+class ReelStrip;
+class ShotPictures;
+
+/// Adds, orders, trims, splits and switches shots, and sets the cuts between them.
+class ReelActions : public QObject {
+  Q_OBJECT
+
+ public:
+  ReelActions(Session& session, ReelStrip& strip, QWidget& window);
+
+  void fill(Commands& commands, QMenu* menu);
+  /// Footage, in that order, each a shot of its own; at the end, or to stand from a number on.
+  void add(const QStringList& files, std::optional<std::size_t> at = std::nullopt);
+
+ private:
+  void connectStrip();
+  void refresh();
+  void refreshPlayhead();
+  void addDialog();
+  void split();
+  void rename();
+  void trim(std::size_t shot, bool end, double seconds);
+  void takeNext(int by);
+  void moveBy(int by);
+  void setCutAfter(std::size_t shot, const Cut& cut);
+  void fillCutMenu(QMenu& menu, std::size_t shot);
+  /// An edit of the reel, with the shot in hand still in hand.
+  void apply(const Edit& edit) { session_.applyToReel(edit, session_.shot()); }
+  QString summary() const;
+
+  Session& session_;
+  ReelStrip& strip_;
+  QWidget& window_;
+  ShotPictures* pictures_;
+  QList<QAction*> ofShot_;       ///< what a shot's menu shows
+  QAction *on_ = nullptr, *fills_ = nullptr, *alone_ = nullptr;
+  QMenu* cut_ = nullptr;
+  std::optional<ShotPlace> trimmed_;  ///< where the shot stood when its end was taken hold of
+  QString trimming_;                  ///< what is said meanwhile
+};
+
+}  // namespace molten

@@ -1,0 +1,255 @@
+// The reel, as a hand works on it: shots dropped, ordered, trimmed, split and played through.
+#include <QDropEvent>
+#include <QMimeData>
+#include <QUrl>
+#include <random>
+
+#include "app/reel/reel_strip.h"
+#include "app/sound/sound_lanes.h"
+#include "bench_fixture.h"
+#include "core/project/project_file.h"
+#include "core/project/reel.h"
+
+namespace molten {
+namespace {
+
+class ReelTest : public test::BenchTest {
+ protected:
+  ReelStrip& strip() { return *bench->findChild<ReelStrip*>(); }
+
+  /// Of 30 pictures a second; a negative one shows what its numbers lack of 65535.
+  std::string numbered(const char* name, int frames, bool negative = false) {
+    const std::string path = folder / name;
+    if (!std::filesystem::exists(path)) test::makeNumberedClip(path, frames, {320, 180}, negative ? "-vf negate -c:v ffv1" : "-c:v ffv1");
+    return path;
+  }
+
+  void drop(QWidget& widget, const QPointF& at, const std::vector<std::string>& paths) {
+    QList<QUrl> urls;
+    for (const std::string& path : paths) urls << QUrl::fromLocalFile(QString::fromStdString(path));
+    QMimeData files;
+    files.setUrls(urls);
+    QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&widget, &enter);
+    QDropEvent let(at, Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&widget, &let);
+  }
+
+  /// Two seconds, one, and two thirds.
+  void three() {
+    drop(*bench, {300, 300}, {numbered("a.mkv", 60), numbered("b.mkv", 30, true), numbered("c.mkv", 20)});
+    ASSERT_TRUE(known(110));
+    ASSERT_TRUE(shows(0));
+  }
+  /// What all shots give is known.
+  ::testing::AssertionResult known(int pictures) {
+    const auto label = [&] { return bench->findChild<QLabel*>("frames") ? bench->findChild<QLabel*>("frames")->text() : QString(); };
+    if (until([&] { return label().endsWith(QString("of %1").arg(pictures)); })) return ::testing::AssertionSuccess();
+    return ::testing::AssertionFailure() << label().toStdString();
+  }
+  QStringList titles() {
+    QStringList all;
+    for (const StripShot& shot : strip().state().shots) all << shot.title;
+    return all;
+  }
+  void click(std::size_t shot) { QTest::mouseClick(&strip(), Qt::LeftButton, {}, strip().shotRect(shot).center()); }
+};
+
+TEST_F(ReelTest, SeveralThatAreDroppedPlayOneAfterTheOther) {
+  open(clip());
+  EXPECT_FALSE(strip().isVisible()) << "one shot needs no reel";
+  ASSERT_TRUE(trigger("New project"));
+  three();
+  EXPECT_TRUE(strip().isVisible());
+  EXPECT_EQ(titles(), (QStringList{"a", "b", "c"}));
+  EXPECT_TRUE(strip().state().summary.contains("3 shots")) << strip().state().summary.toStdString();
+  EXPECT_TRUE(strip().state().summary.contains("3.7 s")) << strip().state().summary.toStdString();
+  QTest::keyClick(&picture(), Qt::Key_End);
+  EXPECT_TRUE(shows(19));
+  EXPECT_EQ(strip().state().taken, 2u);
+  for (int i = 0; i < 20; ++i) QTest::keyClick(&picture(), Qt::Key_Left);
+  EXPECT_TRUE(shows(65535 - 29));
+  EXPECT_EQ(strip().state().taken, 1u) << "the shot under the playhead is in hand";
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  EXPECT_TRUE(shows(0));
+  // From the middle of the first over both cuts to the end, with nothing left out for long.
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  EXPECT_TRUE(until([&] { return strip().state().under == 1; }));
+  EXPECT_TRUE(until([&] { return strip().state().under == 2; }));
+  EXPECT_TRUE(until([&] { return strip().state().under == 0; })) << "it goes round";
+  QTest::keyClick(&picture(), Qt::Key_Space);
+  EXPECT_EQ(strip().state().taken, strip().state().under);
+}
+
+TEST_F(ReelTest, AShotInHandHasItsOwnChain) {
+  three();
+  click(1);
+  EXPECT_TRUE(shows(65535));
+  ASSERT_TRUE(trigger("Step Rate"));
+  stillFor(60);
+  EXPECT_TRUE(project().chain.empty());
+  ASSERT_EQ(project().more[0].chain.size(), 1u);
+  EXPECT_EQ(chain().tiles().size(), 3u);
+  click(0);
+  stillFor(60);
+  EXPECT_EQ(chain().tiles().size(), 2u);
+  // What the hand sets on the shot's own time is seen in the reel: 12 a second of 30.
+  click(1);
+  for (int i = 0; i < 4; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
+  EXPECT_TRUE(shows(65535 - 3));
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(shows(65535 - 4));
+}
+
+TEST_F(ReelTest, ShotsAreDraggedAndTrimmed) {
+  three();
+  const QRect first = strip().shotRect(0), last = strip().shotRect(2);
+  drag(strip(), last.center(), QPointF(first.left() + 4, first.center().y()));
+  EXPECT_EQ(titles(), (QStringList{"c", "a", "b"}));
+  EXPECT_TRUE(shows(0));
+  EXPECT_EQ(strip().state().taken, 0u) << "what was moved stays in hand";
+  // The end of the first is pulled in by half a second: 40 pixels a second.
+  const QRect box = strip().shotRect(1);
+  drag(strip(), QPointF(box.right() - 2, box.center().y()), QPointF(box.right() - 22, box.center().y()));
+  EXPECT_TRUE(known(95));
+  EXPECT_EQ(project().more[0].place.to, Rational(45, 30));
+  EXPECT_TRUE(shows(44)) << "its last picture";
+  QTest::keyClick(&picture(), Qt::Key_Right);
+  EXPECT_TRUE(shows(65535)) << "and then the next shot";
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Trim a");
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(known(110));
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(titles(), (QStringList{"a", "b", "c"}));
+}
+
+TEST_F(ReelTest, InAndOutInTheDeckAreTheShotsEnds) {
+  three();
+  click(0);
+  goTo(20);
+  QTest::keyClick(bench.get(), Qt::Key_I);
+  EXPECT_TRUE(known(90));
+  EXPECT_TRUE(shows(20));
+  goTo(39);
+  QTest::keyClick(bench.get(), Qt::Key_O);
+  EXPECT_TRUE(known(70));
+  EXPECT_EQ(project().place.from, Rational(20, 30));
+  EXPECT_EQ(project().place.to, Rational(40, 30));
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  EXPECT_TRUE(shows(20));
+}
+
+TEST_F(ReelTest, AShotIsSplitDoubledSwitchedAndRemoved) {
+  open(numbered("a.mkv", 60));
+  for (int i = 0; i < 25; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
+  QTest::keyClick(bench.get(), Qt::Key_X);
+  ASSERT_TRUE(known(60));
+  EXPECT_EQ(strip().state().shots.size(), 2u);
+  EXPECT_EQ(strip().state().taken, 1u);
+  EXPECT_TRUE(shows(25)) << "what was seen is seen";
+  ASSERT_TRUE(trigger("Duplicate the shot"));
+  EXPECT_TRUE(known(95));
+  ASSERT_TRUE(trigger("Shot on"));
+  EXPECT_TRUE(known(60));
+  EXPECT_FALSE(strip().state().shots[2].on);
+  ASSERT_TRUE(trigger("Remove the shot"));
+  EXPECT_EQ(strip().state().shots.size(), 2u);
+  while (bench->document().undoStack().canUndo()) bench->document().undoStack().undo();
+  EXPECT_FALSE(strip().isVisible());
+  EXPECT_TRUE(project().more.empty());
+}
+
+TEST_F(ReelTest, ACutIsDissolvedAndThereIsNoMoreThanThereIsRoomFor) {
+  three();
+  const auto choose = [&](const QString& name) {
+    for (QMenu* menu : bench->findChildren<QMenu*>())
+      if (menu->title() == "Cut after this shot") emit menu->aboutToShow();
+    return trigger(name);
+  };
+  ASSERT_TRUE(choose("Dissolve of 0.5 s"));
+  EXPECT_TRUE(known(95));
+  EXPECT_DOUBLE_EQ(strip().state().shots[0].dissolve, 0.5);
+  // In its middle both are seen: a number and all that it lacks make gray.
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  for (int i = 0; i < 5; ++i) QTest::keyClick(&picture(), Qt::Key_Right, Qt::ShiftModifier);
+  for (int i = 0; i < 2; ++i) QTest::keyClick(&picture(), Qt::Key_Right);
+  stillFor(100);
+  const QImage image = picture().grab().toImage();
+  const QPointF at = picture().toWidget({0.9 / 8, 1.0 / 8});
+  EXPECT_NEAR(qGray(image.pixel(at.toPoint())), 128, 30);
+  ASSERT_TRUE(choose("Dissolve of 2 s"));
+  EXPECT_TRUE(until([&] { return picture().state().corner.contains("0.50 s"); })) << picture().state().corner.toStdString();
+  ASSERT_TRUE(choose("Hard"));
+  EXPECT_TRUE(known(110));
+}
+
+TEST_F(ReelTest, OneShotAloneGoesRound) {
+  three();
+  click(1);
+  ASSERT_TRUE(trigger("This shot alone"));
+  QTest::keyClick(&picture(), Qt::Key_End);
+  EXPECT_TRUE(shows(65535 - 29));
+  QTest::keyClick(&picture(), Qt::Key_Home);
+  EXPECT_TRUE(shows(65535));
+  EXPECT_TRUE(strip().state().summary.contains("alone"));
+}
+
+TEST_F(ReelTest, WhatIsMissingIsSaidAndTheOthersGoOn) {
+  three();
+  const std::string path = folder / "reel.molten";
+  ASSERT_TRUE(bench->document().save(QString::fromStdString(path)));
+  std::filesystem::remove(folder / "b.mkv");
+  bench->openPath(QString::fromStdString(path));
+  ASSERT_TRUE(until([&] { return strip().state().shots.size() == 3 && !strip().state().shots[1].trouble.isEmpty(); }));
+  EXPECT_TRUE(strip().state().shots[1].trouble.contains("b.mkv")) << strip().state().shots[1].trouble.toStdString();
+  click(2);
+  EXPECT_TRUE(shows(0));
+  QTest::keyClick(&picture(), Qt::Key_Right);
+  EXPECT_TRUE(shows(1));
+  click(0);
+  EXPECT_TRUE(shows(0));
+}
+
+TEST_F(ReelTest, SoundsLieOnTheReelsTime) {
+  three();
+  click(1);
+  Project laid = project();
+  laid.sounds.push_back(layingSound(folder / "none.wav", 2.5));
+  bench->document().apply({"Lay", laid, {}});
+  const auto* const lanes = bench->findChild<SoundLanes*>();
+  ASSERT_TRUE(until([&] { return lanes->state().lanes.size() == 1; }));
+  EXPECT_NEAR(lanes->state().lanes[0].begin, 0.5, 1e-9) << "half a second into the second shot";
+  click(2);
+  ASSERT_TRUE(until([&] { return lanes->state().lanes.size() == 1 && std::abs(lanes->state().lanes[0].begin + 0.5) < 1e-9; }));
+}
+
+/// Whatever is done is taken back to the first byte.
+TEST_F(ReelTest, FiveHundredActsAreTakenBackToTheFirstByte) {
+  three();
+  const std::string before = projectText(project(), {});
+  std::mt19937 random(7);
+  const QStringList acts = {"Split at the playhead", "Duplicate the shot", "Earlier in the reel", "Later in the reel", "Shot on",
+                            "Cut to the reel's shape", "Remove the shot", "Next shot", "Shot before", "In at the playhead",
+                            "Out at the playhead", "Whole clip", "Step Rate", "Echoes", "Remove", "Dissolve of 0.2 s", "Hard", "Undo", "Redo"};
+  for (int i = 0; i < 500; ++i) {
+    const std::size_t shots = shotCount(project());
+    QString act = acts[static_cast<int>(random() % static_cast<unsigned>(acts.size()))];
+    if (shots > 12 && (act.startsWith("Split") || act.startsWith("Dup"))) act = "Remove the shot";
+    if (act == "Undo" || act == "Redo") {
+      act == "Undo" ? bench->document().undoStack().undo() : bench->document().undoStack().redo();
+      continue;
+    }
+    if (act.startsWith("Dissolve") || act == "Hard")
+      for (QMenu* menu : bench->findChildren<QMenu*>())
+        if (menu->title() == "Cut after this shot") emit menu->aboutToShow();
+    trigger(act);
+    if (i % 7 == 0) QTest::keyClick(&picture(), Qt::Key_Right, random() % 2 ? Qt::ShiftModifier : Qt::NoModifier);
+    if (i % 50 == 0) QTest::qWait(20);
+  }
+  while (bench->document().undoStack().canUndo()) bench->document().undoStack().undo();
+  EXPECT_EQ(projectText(project(), {}), before);
+  EXPECT_TRUE(until([&] { return titles() == QStringList({"a", "b", "c"}); }));
+}
+
+}  // namespace
+}  // namespace molten
