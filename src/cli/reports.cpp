@@ -119,6 +119,39 @@ Json chainJson(const Chain& chain, const VideoDescription& video, Material* mate
   return all;
 }
 
+/// Of a reel: where each shot lies, and all of what comes out.
+void describeShots(Json& json, const Project& project, const VideoDescription& first, SourceMaterial& material) {
+  std::optional<Error> trouble;
+  const auto played = playedOf(project, first, describedBy(material), &trouble);
+  if (!played) return;
+  const Piece& piece = played->piece;
+  const Span span = spanOf(project, piece.length);
+  json["result"] = {{"in", span.first},
+                    {"out", span.last},
+                    {"frames", span.count()},
+                    {"rate", fractionText(piece.rate)},
+                    {"seconds", (Rational(span.count()) / piece.rate).toDouble()},
+                    {"length", piece.fixed ? "fixed" : "follows the chain"},
+                    {"loop", piece.endless},
+                    {"faster", piece.faster()}};
+  for (std::size_t i = 0; i < shotCount(project); ++i) {
+    const Shot shot = shotOf(project, i);
+    Json one{{"name", shotTitle(project, i)}, {"path", shot.source.path}, {"on", shot.place.on}};
+    const auto time = std::find_if(played->times.begin(), played->times.end(), [&](const ShotTime& t) { return t.shot == i; });
+    if (time != played->times.end()) {
+      one["begins-at-frame"] = (time->begin * piece.rate).floor();
+      one["frames"] = (time->length * piece.rate).floor();
+      one["from"] = time->from.toDouble();
+      one["dissolve"] = time->goes.toDouble();
+    }
+    Json stages = Json::array();
+    for (const Stage& stage : shot.chain) stages.push_back({{"stage", stageText(stage)}, {"on", stage.on}});
+    one["chain"] = std::move(stages);
+    json["shots"].push_back(std::move(one));
+  }
+  if (trouble) json["trouble"] = trouble->message;
+}
+
 }  // namespace
 
 std::string stagesText(std::span<const StageKind* const> kinds) {
@@ -199,8 +232,10 @@ std::string describeJson(const std::shared_ptr<const Footage>& opened, const Pro
               {"frames-that-read-past-the-clip", after}}}};
   constexpr std::size_t budget = std::size_t(256) << 20;
   const auto sources = std::make_shared<Sources>(opened, std::make_shared<MemoryBudget>(budget), 1);
-  MaterialAt material(std::make_shared<SourceMaterial>(sources, 1), {});
+  const auto known = std::make_shared<SourceMaterial>(sources, 1);
+  MaterialAt material(known, {});
   json["chain"] = chainJson(project.chain, video, &material);
+  if (isReel(project)) describeShots(json, project, video, *known);
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

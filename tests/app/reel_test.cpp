@@ -4,6 +4,8 @@
 #include <QUrl>
 #include <random>
 
+#include "app/playback/transport.h"
+#include "app/reel/cut_pair.h"
 #include "app/reel/reel_strip.h"
 #include "app/sound/sound_lanes.h"
 #include "bench_fixture.h"
@@ -43,9 +45,13 @@ class ReelTest : public test::BenchTest {
   }
   /// What all shots give is known.
   ::testing::AssertionResult known(int pictures) {
-    const auto label = [&] { return bench->findChild<QLabel*>("frames") ? bench->findChild<QLabel*>("frames")->text() : QString(); };
+    const auto label = [&] {
+      for (const QLabel* const one : bench->findChild<Transport*>()->findChildren<QLabel*>())
+        if (one->text().startsWith("frame ")) return one->text();
+      return QString();
+    };
     if (until([&] { return label().endsWith(QString("of %1").arg(pictures)); })) return ::testing::AssertionSuccess();
-    return ::testing::AssertionFailure() << label().toStdString();
+    return ::testing::AssertionFailure() << label().toStdString() << " is not of " << pictures;
   }
   QStringList titles() {
     QStringList all;
@@ -58,7 +64,7 @@ class ReelTest : public test::BenchTest {
 TEST_F(ReelTest, SeveralThatAreDroppedPlayOneAfterTheOther) {
   open(clip());
   EXPECT_FALSE(strip().isVisible()) << "one shot needs no reel";
-  ASSERT_TRUE(trigger("New project"));
+  ASSERT_TRUE(trigger("New"));
   three();
   EXPECT_TRUE(strip().isVisible());
   EXPECT_EQ(titles(), (QStringList{"a", "b", "c"}));
@@ -183,6 +189,38 @@ TEST_F(ReelTest, ACutIsDissolvedAndThereIsNoMoreThanThereIsRoomFor) {
   EXPECT_TRUE(known(110));
 }
 
+/// Two clips dropped and the cut pulled: two acts.
+TEST_F(ReelTest, ACutIsPulledToBeRunThrough) {
+  drop(*bench, {300, 300}, {numbered("a.mkv", 60), numbered("b.mkv", 60, true)});
+  ASSERT_TRUE(known(120));
+  const QPointF cut = strip().cutRect(0).center();
+  QTest::mousePress(&strip(), Qt::LeftButton, {}, cut.toPoint());
+  for (const double by : {20.0, 60.0, 90.0}) {
+    const QPointF at = cut + QPointF(0, by);
+    QMouseEvent move(QEvent::MouseMove, at, strip().mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&strip(), &move);
+  }
+  auto* const pair = bench->findChild<CutPair*>();
+  EXPECT_TRUE(pair->isVisible()) << "both pictures are in sight";
+  // What the first ends with: number 59, bright where its bits are.
+  const auto bit = [&](int x0, int n) { return qGray(pair->grab().toImage().pixel(x0 + 190 * ((n % 4) * 2 + 1) / 8, 8 + 107 * (n / 4 * 2 + 1) / 8)) > 128; };
+  EXPECT_TRUE(until([&] { return bit(8, 0) && bit(8, 1) && !bit(8, 2) && bit(8, 3) && bit(8, 4) && bit(8, 5) && !bit(8, 6); }));
+  EXPECT_TRUE(until([&] { return bit(204, 0) && bit(204, 15); })) << "the second begins with all of them";
+  QTest::mouseRelease(&strip(), Qt::LeftButton, {}, (cut + QPointF(0, 90)).toPoint());
+  EXPECT_FALSE(pair->isVisible());
+  EXPECT_EQ(project().place.cut.through.speed, Rational(4));
+  EXPECT_EQ(bench->document().undoStack().count(), 1) << "one step";
+  EXPECT_EQ(bench->document().undoStack().undoText(), "Run through at 400 %");
+  // The picture before the cut and the one after it are the ones that were shown.
+  ASSERT_TRUE(until([&] { return strip().state().summary.contains("2 shots"); }));
+  click(1);
+  EXPECT_TRUE(shows(65535));
+  QTest::keyClick(&picture(), Qt::Key_Left);
+  EXPECT_TRUE(shows(59));
+  QTest::keyClick(bench.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(known(120));
+}
+
 TEST_F(ReelTest, OneShotAloneGoesRound) {
   three();
   click(1);
@@ -217,10 +255,10 @@ TEST_F(ReelTest, SoundsLieOnTheReelsTime) {
   laid.sounds.push_back(layingSound(folder / "none.wav", 2.5));
   bench->document().apply({"Lay", laid, {}});
   const auto* const lanes = bench->findChild<SoundLanes*>();
-  ASSERT_TRUE(until([&] { return lanes->state().lanes.size() == 1; }));
-  EXPECT_NEAR(lanes->state().lanes[0].begin, 0.5, 1e-9) << "half a second into the second shot";
+  ASSERT_TRUE(until([&] { return lanes->sight().state.lanes.size() == 1; }));
+  EXPECT_NEAR(lanes->sight().state.lanes[0].begin, 0.5, 1e-9) << "half a second into the second shot";
   click(2);
-  ASSERT_TRUE(until([&] { return lanes->state().lanes.size() == 1 && std::abs(lanes->state().lanes[0].begin + 0.5) < 1e-9; }));
+  ASSERT_TRUE(until([&] { return lanes->sight().state.lanes.size() == 1 && std::abs(lanes->sight().state.lanes[0].begin + 0.5) < 1e-9; }));
 }
 
 /// Whatever is done is taken back to the first byte.

@@ -287,6 +287,62 @@ TEST_F(ReelPictures, WhatComesAfterTheLastCutReadsAcrossIt) {
     }
 }
 
+/// The pictures beside the cut are those of the hard one, and what lies between is passed over faster and faster.
+TEST_F(ReelPictures, ThroughACutTheyRace) {
+  Project reel;
+  for (const int shot : {0, 1}) {
+    const std::string path = *folder_ / ("count" + std::to_string(shot) + ".mkv");
+    test::makeNumberedClip(path, 60, {64, 64}, "-c:v ffv1");
+    if (shot == 0)
+      reel.source.path = path;
+    else
+      reel.more.push_back({.source = {path, {}, {}}});
+  }
+  reel.place.cut.through = {4, Rational(1, 2)};
+  const auto pictures = rendered(reel, 2);
+  std::vector<int> numbers;
+  for (const Picture& picture : pictures) numbers.push_back(test::numberShown(picture));
+  ASSERT_LT(numbers.size(), 120u);
+  const auto cut = std::find(numbers.begin() + 1, numbers.end(), 0);
+  ASSERT_NE(cut, numbers.end());
+  EXPECT_EQ(*(cut - 1), 59);
+  EXPECT_EQ(numbers.front(), 0);
+  EXPECT_EQ(numbers.back(), 59);
+  EXPECT_EQ(*(cut + 1), 4);
+  EXPECT_TRUE(std::is_sorted(numbers.begin(), cut) && std::is_sorted(cut, numbers.end()));
+  EXPECT_EQ(numbers[1], 1) << "at its own speed far from the cut";
+  EXPECT_NEAR(*(cut - 1) - *(cut - 2), 4, 1);
+}
+
+/// Two shots so alike that nothing tells them apart but where the cut lies: what is slowed down after it shows one or the other.
+TEST_F(ReelPictures, FlowNeverBlendsOverACut) {
+  Project reel;
+  for (const int shot : {0, 1}) {
+    const std::string path = *folder_ / ("like" + std::to_string(shot) + ".mkv");
+    test::makeGrayClip(path, 12, {64, 64}, [&](int frame, int x, int y) { return 90 + shot * 12 + ((x + frame) / 8 + y / 8) % 2 * 60; });
+    Source source{path, {}, InBetween::Flow};
+    if (shot == 0)
+      reel.source = source;
+    else
+      reel.more.push_back({.source = source});
+  }
+  const Rational rate = test::openFootage(reel.source.path)->clock().rate();
+  reel.reelChain = chainOf({"pace:spans=" + rationalText(Rational(96) / rate) + "s@25%"});
+  const auto pictures = rendered(reel, 2);
+  ASSERT_EQ(pictures.size(), 96u);
+  int first = 0, second = 0;
+  for (const Picture& picture : pictures) {
+    // No sample of the one is as dark as any of the other's are.
+    unsigned darkest = 255;
+    for (int y = 8; y < 56; ++y)
+      for (int x = 8; x < 56; ++x) darkest = std::min(darkest, sampleAt(picture, 0, x, y));
+    EXPECT_TRUE(darkest < 92 || (darkest > 100 && darkest < 104)) << darkest;
+    (darkest < 92 ? first : second) += 1;
+  }
+  EXPECT_NEAR(first, 48, 3);
+  EXPECT_GT(second, 40);
+}
+
 TEST_F(ReelPictures, WhatCannotBeShownIsSaid) {
   Project reel;
   reel.source.path = clips_[0].path;

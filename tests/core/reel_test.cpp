@@ -173,6 +173,68 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
   }
 }
 
+/// Whatever is asked for: both sides are as fast at the cut, the pictures beside it stay, and time goes on forwards.
+TEST(Reel, ACutThatIsRunThroughIsAsFastOnBothSides) {
+  std::mt19937 random(9);
+  const Rational rates[] = {25, 30, Rational(24000, 1001), 60};
+  int made = 0;
+  for (int round = 0; round < 300; ++round) {
+    const Rational rate = rates[random() % 4], picture = Rational(1) / rate;
+    Project reel = reelOf({"a", "b", "c"});
+    std::vector<ShotLength> lengths;
+    for (std::size_t i = 0; i < 3; ++i) {
+      lengths.push_back({Rational(static_cast<std::int64_t>(5 + random() % 200)) / rate});
+      if (random() % 3 == 0) reel = trimShot(reel, i, picture * Rational(static_cast<std::int64_t>(random() % 4)), std::nullopt).after;
+      Cut cut;
+      if (i < 2 && random() % 4) cut.through = {Rational(static_cast<std::int64_t>(10 + random() % 990), 100), Rational(static_cast<std::int64_t>(random() % 150), 100)};
+      reel = setCut(reel, i, cut).after;
+    }
+    Project hard = reel;
+    for (std::size_t i = 0; i < 3; ++i) hard = setCut(hard, i, {}).after;
+    const auto times = shotTimes(reel, lengths, rate), before = shotTimes(hard, lengths, rate);
+    for (std::size_t k = 0; k < 3; ++k) {
+      EXPECT_EQ((times[k].begin * rate).den(), 1);
+      EXPECT_EQ((times[k].length * rate).den(), 1);
+      if (!times[k].course) continue;
+      ++made;
+      const PaceCurve& course = *times[k].course;
+      EXPECT_EQ(course.length(), times[k].length) << round;
+      const double first = before[k].from.toDouble(), last = (before[k].from + before[k].length - picture).toDouble();
+      EXPECT_NEAR(course.atSeconds(0), first, 1e-9);
+      EXPECT_NEAR(course.atSeconds((times[k].length - picture).toDouble()), last, picture.toDouble() / 500) << round << " shot " << k;
+      double was = -1;
+      for (Rational at = 0; at < times[k].length; at = at + picture) {
+        const double is = course.atSeconds(at.toDouble());
+        EXPECT_GE(is, was);
+        was = is;
+      }
+      if (k == 2 || !times[k + 1].course) continue;
+      const double v = placeOf(reel, times[k].shot).cut.through.speed.toDouble();
+      if (v == 1) continue;
+      const double out = (course.atSeconds(times[k].length.toDouble()) - course.atSeconds((times[k].length - picture).toDouble())) / picture.toDouble();
+      const double in = (times[k + 1].course->atSeconds(picture.toDouble()) - times[k + 1].course->atSeconds(0)) / picture.toDouble();
+      EXPECT_NEAR(out, v, v / 100) << round;
+      EXPECT_NEAR(in, v, v / 100) << round;
+    }
+  }
+  EXPECT_GT(made, 300);
+}
+
+TEST(Reel, FramesAreFoundThroughACut) {
+  Project reel = reelOf({"a", "b"});
+  reel = setCut(reel, 0, {.through = {5, Rational(1, 2)}}).after;
+  const auto times = shotTimes(reel, {{4}, {4}}, 25);
+  EXPECT_LT(times[0].length, Rational(4)) << "what races takes less time";
+  const ShotFrames first{times[0], 25, 25}, second{times[1], 25, 25};
+  EXPECT_EQ(first.toShot(first.last()), 99);
+  EXPECT_EQ(second.toShot(second.first()), 0);
+  for (std::int64_t n = first.first(); n <= first.last(); ++n) EXPECT_LE(first.toReel(first.toShot(n)), n);
+  for (std::int64_t n = 0; n < 100; ++n) {
+    const std::int64_t at = first.toReel(n);
+    EXPECT_TRUE(first.toShot(at) >= n && (at == first.first() || first.toShot(at - 1) < n)) << n;
+  }
+}
+
 TEST(Reel, ASplitShowsTheSame) {
   Project reel = reelOf({"a", "b"});
   reel = setCut(reel, 0, {Rational(1, 2)}).after;
@@ -201,6 +263,7 @@ TEST(Reel, IsWrittenAndReadAsItIs) {
   reel.reelChain = {*parseStage("finish:exposure=1", 25)};
   reel = trimShot(reel, 0, Rational(1, 3), Rational(5, 2)).after;
   reel = setCut(reel, 1, {Rational(2, 5), true}).after;
+  reel = setCut(reel, 2, {.through = {Rational(7, 2), Rational(3, 4)}}).after;
   reel = switchShot(reel, 2, false).after;
   reel = renameShot(reel, 3, "the end").after;
   reel.more[2].place.fills = true;
@@ -224,6 +287,8 @@ TEST(Reel, WhatIsAmissInItsFileIsSaid) {
   EXPECT_NE(why(R"([{"source":0,"from":"-1"}])").find("\"from\""), std::string::npos);
   EXPECT_NE(why(R"([{"source":0,"on":1}])").find("\"on\""), std::string::npos);
   EXPECT_NE(why(R"([{"source":0,"cut":7}])").find("cut"), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"cut":{"run-through":{"speed":"900"}}}])").find("run through"), std::string::npos);
+  EXPECT_NE(why(R"([{"source":0,"cut":{"run-through":{"speed":"0"}}}])").find("run through"), std::string::npos);
   EXPECT_NE(why("[]").find("shots"), std::string::npos);
 }
 

@@ -33,7 +33,7 @@ LaidPictures::Answer LaidPictures::measure(const Question& question, const std::
     if (laid.title) {
       const TitleBox box = titleBox(*laid.title);
       own = {titleSize(*laid.title), 1, box.left, box.top, box.right, box.bottom};
-    } else if (const auto source = material.source(laid.source->use, laid.source->between)) {
+    } else if (const auto source = material.source(laid.source->use, laid.source->between, SourceStays::Open)) {
       const VideoDescription made = videoAt(laid.branch, laid.branch.size(), source->made);
       own = {made.size, made.pixelAspect, 0, 0, static_cast<double>(made.size.width), static_cast<double>(made.size.height)};
     }

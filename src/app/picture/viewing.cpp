@@ -91,16 +91,20 @@ std::optional<View> Viewing::ofReel() const {
   const auto shapeOf = [](const VideoDescription& video) { return video.pixelAspect * Rational(video.size.width, video.size.height); };
   const VideoDescription row = videoAt(played.chain, played.chain.size(), session_.video());
   if (!player_.playing() && !(shapeOf(session_.reading()->outgoing()) == shapeOf(row))) return std::nullopt;
-  const auto withRow = [&](const std::function<void(RowShot&, bool inHand)>& change, bool all) {
+  // The same row, with other chains.
+  const auto withRow = [&](const std::function<Chain(const Chain&, bool inHand)>& chainOf, bool all) {
     auto other = std::make_shared<ShotRow>(*played.row);
-    for (std::size_t k = 0; k < other->shots.size(); ++k) change(other->shots[k], played.times[k].shot == session_.shot());
+    for (std::size_t k = 0; k < other->shots.size(); ++k) {
+      const ShotTime& time = played.times[k];
+      other->shots[k].chain = chainInRow(chainOf(shotOf(session_.whole(), time.shot).chain, time.shot == session_.shot()), time);
+    }
     Chain chain{shotRow(std::move(other))};
     if (all) chain.insert(chain.end(), session_.whole().reelChain.begin(), session_.whole().reelChain.end());
     return chain;
   };
   View view;
   // Before: the footage at the same moment of the reel, as if there were no chains.
-  view.chain = bypassed_ ? withRow([](RowShot& one, bool) { one.chain.clear(); }, false) : played.chain;
+  view.chain = bypassed_ ? withRow([](const Chain&, bool) { return Chain(); }, false) : played.chain;
   view.frame = session_.shownFrame();
   view.piece = played.piece;
   view.files = session_.filesSeen();
@@ -108,10 +112,7 @@ std::optional<View> Viewing::ofReel() const {
   if (bypassed_) return view;
   if (const auto other = other_()) {
     view.other = withRow(
-        [&](RowShot& one, bool inHand) {
-          if (inHand) one.chain = *other;
-        },
-        true);
+[&](const Chain& own, bool inHand) { return inHand ? *other : own; }, true);
     view.otherPiece = played.piece;
   }
   view.sides = sides_();

@@ -5,10 +5,12 @@
 #include <QFileInfo>
 #include <QInputDialog>
 #include <QMenu>
+#include <QRegularExpression>
 #include <algorithm>
 #include <cmath>
 
 #include "app/commands/commands.h"
+#include "app/reel/cut_pair.h"
 #include "app/reel/reel_strip.h"
 #include "app/reel/shot_pictures.h"
 #include "app/theme/parts.h"
@@ -21,6 +23,9 @@ using theme::shown;
 /// Lengths that are offered for a dissolve. In seconds.
 constexpr double offered[] = {0.2, 0.5, 1, 2};
 constexpr double longestDissolve = 60;
+/// Pixels that a cut is pulled down for twice the speed, and to the right for a second longer; seconds that it begins with.
+constexpr double forTwice = 45, forASecond = 160, usualThrough = 0.5;
+constexpr double slowestThrough = 0.1, asItRuns = 0.06;
 
 Rational milliseconds(double seconds) {
   return Rational(std::llround(seconds * 1000), 1000);
@@ -29,11 +34,14 @@ Rational milliseconds(double seconds) {
 }  // namespace
 
 ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
-    : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)) {
+    : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)), pair_(new CutPair(&window, strip)) {
   connect(&session_, &Session::changed, this, &ReelActions::refresh);
   connect(&session_, &Session::selectionChanged, this, &ReelActions::refresh);
   connect(&session_, &Session::frameChanged, this, &ReelActions::refreshPlayhead);
-  connect(pictures_, &ShotPictures::arrived, this, &ReelActions::refresh);
+  connect(pictures_, &ShotPictures::arrived, this, [this] {
+    refresh();
+    if (pulled_) showPair();
+  });
   connectStrip();
 }
 
@@ -46,6 +54,14 @@ void ReelActions::connectStrip() {
   connect(&strip_, &ReelStrip::trimEnded, this, [this] {
     trimmed_.reset();
     trimming_.clear();
+    session_.document().endGesture();
+    refresh();
+  });
+  connect(&strip_, &ReelStrip::cutPulled, this, &ReelActions::pullCut);
+  connect(&strip_, &ReelStrip::cutPullEnded, this, [this] {
+    pulled_.reset();
+    trimming_.clear();
+    pair_->hide();
     session_.document().endGesture();
     refresh();
   });
@@ -104,17 +120,24 @@ void ReelActions::fillCutMenu(QMenu& menu, std::size_t shot) {
     connect(action, &QAction::triggered, this, [this, shot, cut] { setCutAfter(shot, cut); });
     return action;
   };
-  choice(tr("Hard"), now.dissolve == Rational(0), {0, now.linearLight});
+  const bool through = now.through.speed != Rational(1);
+  choice(tr("Hard"), now.dissolve == Rational(0) && !through, {0, now.linearLight, {}});
+  const QString said = through ? tr("Run through at %1 % for %2 s…").arg(std::lround(now.through.speed.toDouble() * 100)).arg(now.through.lasts.toDouble())
+                               : tr("Run through…");
+  QAction* const running = choice(said, through, now);
+  running->disconnect();
+  connect(running, &QAction::triggered, this, [this, shot, now] { typeThrough(shot, now); });
+  menu.addSeparator();
   for (const double seconds : offered)
-    choice(tr("Dissolve of %1 s").arg(seconds), now.dissolve == milliseconds(seconds), {milliseconds(seconds), now.linearLight});
+    choice(tr("Dissolve of %1 s").arg(seconds), now.dissolve == milliseconds(seconds), {milliseconds(seconds), now.linearLight, {}});
   connect(menu.addAction(tr("Dissolve of…")), &QAction::triggered, this, [this, shot, now] {
     bool chosen = false;
     const double seconds = QInputDialog::getDouble(&window_, tr("Dissolve"), tr("Both shots are seen for so many seconds:"),
                                                    std::max(0.04, now.dissolve.toDouble()), 0, longestDissolve, 3, &chosen);
-    if (chosen) setCutAfter(shot, {milliseconds(seconds), now.linearLight});
+    if (chosen) setCutAfter(shot, {milliseconds(seconds), now.linearLight, {}});
   });
   menu.addSeparator();
-  QAction* const light = choice(tr("Mixed as light"), now.linearLight, {now.dissolve, !now.linearLight});
+  QAction* const light = choice(tr("Mixed as light"), now.linearLight, {now.dissolve, !now.linearLight, {}});
   light->setEnabled(now.dissolve > Rational(0));
 }
 
@@ -126,6 +149,69 @@ void ReelActions::setCutAfter(std::size_t shot, const Cut& cut) {
   const double is = time->goes.toDouble(), rate = session_.shownPiece().rate.toDouble();
   if (is + 0.75 / rate < cut.dissolve.toDouble())
     emit session_.said(tr("The shots have room for a dissolve of %1 s here: make one of them longer for more.").arg(is, 0, 'f', 2));
+}
+
+/// `400% 0.5s`: in words of one's own.
+void ReelActions::typeThrough(std::size_t shot, const Cut& now) {
+  const bool through = now.through.speed != Rational(1);
+  const QString proposed = QString("%1 % %2 s").arg(through ? std::lround(now.through.speed.toDouble() * 100) : 400).arg(through ? now.through.lasts.toDouble() : usualThrough);
+  bool chosen = false;
+  QString words = QInputDialog::getText(&window_, tr("Run through"), tr("Speed at the cut, and how long either shot takes to change:"), QLineEdit::Normal, proposed, &chosen);
+  if (!chosen) return;
+  static const QRegularExpression form(R"(^\s*([0-9]+(?:[.,][0-9]+)?)\s*%?\s+([0-9]+(?:[.,][0-9]+)?)\s*s?\s*$)");
+  const auto match = form.match(words);
+  const double speed = match.captured(1).replace(',', '.').toDouble() / 100, lasts = match.captured(2).replace(',', '.').toDouble();
+  if (!match.hasMatch() || speed < slowestThrough || speed > fastestThrough || lasts > longestThrough)
+    return emit session_.said(tr("\"%1\" is no speed and length: write them like 400 % 0.5 s, from %2 to %3 %, at most %4 s.")
+                                  .arg(words)
+                                  .arg(std::lround(slowestThrough * 100))
+                                  .arg(fastestThrough * 100)
+                                  .arg(longestThrough));
+  setCutAfter(shot, {0, now.linearLight, {milliseconds(speed), milliseconds(lasts)}});
+}
+
+void ReelActions::pullCut(std::size_t shot, double right, double down) {
+  if (!pulled_) pulled_ = Pulled{shot, placeOf(session_.whole(), shot).cut};
+  const RunThrough was = pulled_->cut.through;
+  const bool already = was.speed != Rational(1);
+  double speed = std::clamp(was.speed.toDouble() * std::exp2(down / forTwice), slowestThrough, static_cast<double>(fastestThrough));
+  if (std::abs(speed - 1) < asItRuns) speed = 1;
+  const double lasts = std::clamp((already ? was.lasts.toDouble() : usualThrough) + right / forASecond, 0.0, static_cast<double>(longestThrough));
+  const auto hundredths = [](double value) { return Rational(std::llround(value * 100), 100); };
+  const RunThrough through = speed == 1 ? RunThrough{} : RunThrough{hundredths(speed), hundredths(lasts)};
+  apply(setCut(session_.whole(), shot, {0, pulled_->cut.linearLight, through}, "through"));
+  trimming_ = tr("%1 · reel %2 s").arg(throughWords(through)).arg(session_.shownPiece().seconds().toDouble(), 0, 'f', 2);
+  refresh();
+  showPair();
+}
+
+void ReelActions::showPair() {
+  const std::size_t shot = pulled_->shot;
+  pair_->bringUp(strip_.cutRect(shot).center().x(), pictureOf(shot, true), pictureOf(shot + 1, false),
+                 throughWords(placeOf(session_.whole(), shot).cut.through));
+}
+
+QString ReelActions::throughWords(const RunThrough& through) const {
+  if (through.speed == Rational(1)) return tr("a hard cut");
+  return tr("run through at %1 % for %2 s").arg(std::lround(through.speed.toDouble() * 100)).arg(through.lasts.toDouble(), 0, 'f', 2);
+}
+
+QImage ReelActions::pictureOf(std::size_t number, bool end) {
+  const Shot shot = shotOf(session_.whole(), number);
+  const auto footage = session_.reel().footageOf(shot.source);
+  const ShotTime* const time = session_.reel().timeOf(number);
+  if (!footage || !time) return {};
+  const ChainReading reading(shot.chain, footage->video(shot.source.between), nullptr, {}, footage->clock());
+  const Rational picture = Rational(1) / session_.shownPiece().rate;
+  // With or without being run through it is the same one.
+  const Rational until = std::min(shot.place.to.value_or(session_.reel().lengthOf(number)), session_.reel().lengthOf(number));
+  const Rational at = end ? std::max(time->from, until - picture) : time->from;
+  const VideoDescription& leaving = reading.outgoing();
+  const PlaceReads reads = reading.at(Moment::at(at, leaving.rate), leaving.size.width / 2.0, leaving.size.height / 2.0);
+  if (reads.frame < 0) return {};
+  const ShotPicture wanted{footage, reads.frame};
+  pictures_->wantToo(wanted);
+  return pictures_->find(wanted);
 }
 
 void ReelActions::add(const QStringList& files, std::optional<std::size_t> at) {
@@ -247,7 +333,7 @@ void ReelActions::refresh() {
     shot.on = place.on;
     shot.seconds = time ? time->length.toDouble() : 0;
     shot.dissolve = time ? time->goes.toDouble() : 0;
-    shot.linear = place.cut.linearLight;
+    shot.through = time && i + 1 < shotCount(whole) ? place.cut.through.speed.toDouble() : 1;
     shot.trouble = shown(session_.reel().troubleWith(source));
     if (const auto footage = session_.reel().footageOf(source)) {
       const double first = place.from.value_or(0).toDouble() * footage->clock().rate().toDouble();

@@ -1,6 +1,7 @@
 #pragma once
 // What is done with the reel: its strip, its menu.
 
+#include <QImage>
 #include <QObject>
 #include <QStringList>
 #include <optional>
@@ -13,6 +14,7 @@ class QMenu;
 namespace molten {
 
 class Commands;
+class CutPair;
 class ReelStrip;
 class ShotPictures;
 
@@ -35,6 +37,12 @@ class ReelActions : public QObject {
   void split();
   void rename();
   void trim(std::size_t shot, bool end, double seconds);
+  void typeThrough(std::size_t shot, const Cut& now);
+  void pullCut(std::size_t shot, double right, double down);
+  /// What a shot ends with, or begins with.
+  QImage pictureOf(std::size_t shot, bool end);
+  void showPair();
+  QString throughWords(const RunThrough& through) const;
   void takeNext(int by);
   void moveBy(int by);
   void setCutAfter(std::size_t shot, const Cut& cut);
@@ -47,10 +55,17 @@ class ReelActions : public QObject {
   ReelStrip& strip_;
   QWidget& window_;
   ShotPictures* pictures_;
+  CutPair* pair_;
   QList<QAction*> ofShot_;       ///< what a shot's menu shows
   QAction *on_ = nullptr, *fills_ = nullptr, *alone_ = nullptr;
   QMenu* cut_ = nullptr;
   std::optional<ShotPlace> trimmed_;  ///< where the shot stood when its end was taken hold of
+  /// A cut, as it was when it was taken hold of.
+  struct Pulled {
+    std::size_t shot;
+    Cut cut;
+  };
+  std::optional<Pulled> pulled_;
   QString trimming_;                  ///< what is said meanwhile
 };
 

@@ -167,7 +167,7 @@ void ReelStrip::paintShot(QPainter& painter, std::size_t index) const {
   }
 }
 
-/// Hard: a line between the shots. Dissolved: one that fades while the other comes.
+/// Hard: a line between the shots. Dissolved: one that fades while the other comes. Run through: lines closer and closer.
 void ReelStrip::paintCut(QPainter& painter, std::size_t index) const {
   const QRectF box = cutRect(index);
   const StripShot& shot = state_.shots[index];
@@ -175,6 +175,10 @@ void ReelStrip::paintCut(QPainter& painter, std::size_t index) const {
   painter.setBrush(Qt::NoBrush);
   painter.setPen(QPen(pointed ? theme::now : theme::dim, 1));
   const double middle = box.center().x();
+  if (shot.through != 1) {
+    for (const double x : {-4.0, -1.5, 0.0, 1.5, 4.0}) painter.drawLine(QPointF(middle + x, box.top() + 5), QPointF(middle + x, box.bottom() - 5));
+    return;
+  }
   if (shot.dissolve <= 0) return painter.drawLine(QPointF(middle, box.top() + 8), QPointF(middle, box.bottom() - 8));
   painter.drawLine(QPointF(box.left() + 1.5, box.top() + 5), QPointF(box.right() - 1.5, box.bottom() - 5));
   painter.drawLine(QPointF(box.left() + 1.5, box.bottom() - 5), QPointF(box.right() - 1.5, box.top() + 5));
@@ -206,11 +210,6 @@ void ReelStrip::mousePressEvent(QMouseEvent* event) {
   pressed_ = event->pos();
   dragging_ = false;
   if (held_.what == Grip::What::Add) emit addWanted();
-  if (held_.what == Grip::What::Cut) {
-    const Grip grip = held_;
-    held_ = {};
-    return emit cutMenuWanted(grip.shot, mapToGlobal(cutRect(grip.shot).bottomLeft() + QPoint(0, 2)));
-  }
   if (held_.what == Grip::What::Shot || held_.what == Grip::What::Begin || held_.what == Grip::What::End) emit taken(held_.shot);
 }
 
@@ -222,8 +221,13 @@ void ReelStrip::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   const bool trims = held_.what == Grip::What::Begin || held_.what == Grip::What::End;
-  if (!trims && held_.what != Grip::What::Shot) return;
   const int by = event->pos().x() - pressed_.x();
+  if (held_.what == Grip::What::Cut) {
+    dragging_ = dragging_ || (event->pos() - pressed_).manhattanLength() >= farEnough;
+    if (dragging_) emit cutPulled(held_.shot, by, event->pos().y() - pressed_.y());
+    return;
+  }
+  if (!trims && held_.what != Grip::What::Shot) return;
   if (!dragging_ && std::abs(by) < (trims ? 2 : farEnough)) return;
   dragging_ = true;
   if (trims) return emit trimmed(held_.shot, held_.what == Grip::What::End, by / pixelsASecond);
@@ -235,7 +239,9 @@ void ReelStrip::mouseReleaseEvent(QMouseEvent*) {
   const Grip held = std::exchange(held_, {});
   const bool dragged = std::exchange(dragging_, false);
   const auto x = std::exchange(dropX_, std::nullopt);
-  if (dragged && held.what == Grip::What::Shot && x) {
+  if (held.what == Grip::What::Cut) {
+    dragged ? emit cutPullEnded() : emit cutMenuWanted(held.shot, mapToGlobal(cutRect(held.shot).bottomLeft() + QPoint(0, 2)));
+  } else if (dragged && held.what == Grip::What::Shot && x) {
     const std::size_t place = placeAt(*x), to = place > held.shot ? place - 1 : place;
     if (to != held.shot) emit moved(held.shot, to);
   } else if (dragged) {
@@ -309,7 +315,10 @@ bool ReelStrip::event(QEvent* event) {
     words = tr("Add shots (Shift+R)");
   } else if (grip.what == Grip::What::Cut) {
     const StripShot& shot = state_.shots[grip.shot];
-    words = shot.dissolve > 0 ? tr("Dissolve of %1 s. Click for another cut").arg(shot.dissolve, 0, 'f', 2) : tr("A hard cut. Click for another one");
+    words = shot.through != 1     ? tr("Run through at %1 %.").arg(std::lround(shot.through * 100))
+            : shot.dissolve > 0 ? tr("Dissolve of %1 s.").arg(shot.dissolve, 0, 'f', 2)
+                                : tr("A hard cut.");
+    words += tr("\nPull down to run through it faster, to the right for longer · click for other cuts");
   } else if (grip.what != Grip::What::Nothing) {
     const StripShot& shot = state_.shots[grip.shot];
     const QString how = !shot.trouble.isEmpty() ? shot.trouble : !shot.on ? tr("off: it is left out") : tr("%1 s of the reel").arg(shot.seconds, 0, 'f', 2);

@@ -13,7 +13,7 @@ struct StripShot {
   double seconds = 0;    ///< of the reel
   bool on = true;
   double dissolve = 0;   ///< seconds, into the next one
-  bool linear = false;   ///< of that: as light is
+  double through = 1;    ///< the speed at which the cut to the next one is run through; 1: it is not
   QString trouble = {};  ///< why it cannot be shown
   QImage picture = {};   ///< none yet: null
   friend bool operator==(const StripShot&, const StripShot&) = default;
@@ -48,6 +48,9 @@ class ReelStrip : public QWidget {
   /// An end of a shot is pulled by so many seconds, from where it was when it was taken hold of.
   void trimmed(std::size_t shot, bool end, double seconds);
   void trimEnded();
+  /// The cut after a shot is pulled: so many pixels to the right and down from where it was taken hold of.
+  void cutPulled(std::size_t shot, double right, double down);
+  void cutPullEnded();
   void cutMenuWanted(std::size_t shot, const QPoint& at);
   void menuWanted(std::size_t shot, const QPoint& at);
   void renameWanted(std::size_t shot);

@@ -10,7 +10,7 @@ namespace {
 
 /// Made before they are told.
 constexpr std::size_t atATime = 4;
-constexpr int high = 48;  ///< pixels: for screens of double density
+constexpr int smallHeight = 120;  ///< pixels
 
 QImage smallPicture(const ShotPicture& of, std::stop_token stop) {
   auto reader = of.footage->newReader(1);
@@ -18,9 +18,9 @@ QImage smallPicture(const ShotPicture& of, std::stop_token stop) {
   const auto picture = (*reader)->read(of.frame, {}, std::move(stop));
   if (!picture) return {};
   const PictureShape& shape = picture->shape();
-  const double wide = high * shape.size.width * shape.pixelAspect.toDouble() / shape.size.height;
+  const double wide = smallHeight * shape.size.width * shape.pixelAspect.toDouble() / shape.size.height;
   Converter converter;
-  auto image = toScreen(converter, *picture, {std::clamp(static_cast<int>(wide), 8, 8 * high), high}, Scaling::Screen);
+  auto image = toScreen(converter, *picture, {std::clamp(static_cast<int>(wide), 8, 8 * smallHeight), smallHeight}, Scaling::Screen);
   return image ? asImage(std::move(*image)) : QImage();
 }
 
@@ -53,9 +53,17 @@ void ShotPictures::want(const std::vector<ShotPicture>& pictures) {
   look();
 }
 
+void ShotPictures::wantToo(const ShotPicture& picture) {
+  too_.push_back(picture);
+  if (too_.size() > 2) too_.erase(too_.begin());
+  look();
+}
+
 void ShotPictures::look() {
   if (looking_) return;
   std::vector<ShotPicture> lacking;
+  for (const ShotPicture& one : too_)
+    if (!known_.contains(nameOf(one))) lacking.push_back(one);
   for (const ShotPicture& one : wanted_)
     if (!known_.contains(nameOf(one)) && lacking.size() < atATime) lacking.push_back(one);
   if (lacking.empty()) return;

@@ -25,6 +25,8 @@ class ShotPictures : public QObject {
   ~ShotPictures() override;
   /// All that are to be seen; what is not known of them is made.
   void want(const std::vector<ShotPicture>& pictures);
+  /// And one more, the first to be made; the last two of those are.
+  void wantToo(const ShotPicture& picture);
   /// Null: not there yet.
   QImage find(const ShotPicture& picture) const;
 
@@ -37,6 +39,7 @@ class ShotPictures : public QObject {
   void look();
 
   std::vector<ShotPicture> wanted_;
+  std::vector<ShotPicture> too_;
   std::map<Name, QImage> known_;
   bool looking_ = false;
   Newest<std::vector<ShotPicture>, std::vector<std::pair<Name, QImage>>> made_;

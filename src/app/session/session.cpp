@@ -316,7 +316,7 @@ void Session::read() {
   OutputSettings output = project().output;
   // A shot is as long as its chain makes it, at the reel's rate.
   if (isReel()) output.length.reset();
-  if (reel_->played()) output.rate = reel_->played()->piece.rate;
+  if (within_.empty() && reel_->played()) output.rate = reel_->played()->piece.rate;
   piece_ = pieceOf(reading_->outgoing(), output);
   frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
   // Until it is known anew, what was known stands, unless it is about other pictures.

@@ -22,7 +22,7 @@ std::optional<Heard> heardIn(const RenderSettings& settings, const Played& playe
   if (settings.sound != SoundWish::Mix || settings.timeMap) return std::nullopt;
   SoundFiles files(budget, Outline::No);
   const Project& project = settings.project;
-  Heard heard = heardOf(project, played, readingsOf(project, settings.footage->video(project.source.between), describe), files);
+  Heard heard = heardOf(project, played, readingsOf(project, played, settings.footage->video(project.source.between), describe), files);
   if (heard.own.empty() && heard.laid.empty()) return std::nullopt;
   return heard;
 }

@@ -1,6 +1,9 @@
 #include "core/project/played.h"
 
+#include <algorithm>
+
 #include "core/stages/laid_sound.h"
+#include "core/stages/pace.h"
 
 namespace molten {
 namespace {
@@ -62,8 +65,8 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
     const ShotTime& time = played.times[k];
     const Shot shot = shotOf(project, time.shot);
     const bool linear = k > 0 && shotOf(project, played.times[k - 1].shot).place.cut.linearLight;
-    row->shots.push_back({{{shot.source.path, shot.source.rate}, shot.source.between}, shot.chain, time.begin, time.length, time.from,
-                          time.comes, linear, shot.place.fills, soundsFrom(project, time, shot.chain)});
+    row->shots.push_back({{{shot.source.path, shot.source.rate}, shot.source.between}, chainInRow(shot.chain, time), time.begin, time.length,
+                          time.course ? Rational(0) : time.from, time.comes, linear, shot.place.fills, soundsFrom(project, time, shot.chain)});
   }
   played.row = row;
   played.chain = {shotRow(row)};
@@ -72,12 +75,25 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
   return played;
 }
 
-std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const VideoDescription& first,
+Chain chainInRow(const Chain& chain, const ShotTime& time) {
+  if (!time.course) return chain;
+  Stage through = newStage(pace());
+  const PaceParameters& of = paceParameters();
+  of.from.set(through.values, time.course->from().toDouble());
+  of.spans.set(through.values, time.course->spans());
+  Chain whole = chain;
+  whole.push_back(std::move(through));
+  return whole;
+}
+
+std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const VideoDescription& first,
                                                             const DescribeSource& describe) {
   std::vector<std::shared_ptr<const ChainReading>> readings;
   for (std::size_t i = 0; i < shotCount(project); ++i) {
     const auto source = i == 0 ? Result<VideoDescription>(first) : describe(sourceOf(project, i));
-    readings.push_back(source ? std::make_shared<const ChainReading>(shotOf(project, i).chain, *source) : nullptr);
+    const auto time = std::find_if(played.times.begin(), played.times.end(), [&](const ShotTime& one) { return one.shot == i; });
+    const Chain chain = shotOf(project, i).chain;
+    readings.push_back(source ? std::make_shared<const ChainReading>(time == played.times.end() ? chain : chainInRow(chain, *time), *source) : nullptr);
   }
   return readings;
 }

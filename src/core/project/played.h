@@ -28,8 +28,10 @@ bool isReel(const Project& project);
 Result<Played> playedOf(const Project& project, const VideoDescription& first, const DescribeSource& describe,
                         std::optional<Error>* trouble = nullptr);
 
-/// Of each shot's chain over its source; nullptr where that cannot be described.
-std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const VideoDescription& first,
+/// A chain of a shot with what runs it through its cuts, as it stands in a row.
+Chain chainInRow(const Chain& chain, const ShotTime& time);
+/// Of each shot's chain over its source, as it stands in the row; nullptr where that cannot be described.
+std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const VideoDescription& first,
                                                             const DescribeSource& describe);
 
 }  // namespace molten

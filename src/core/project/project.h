@@ -44,10 +44,18 @@ const std::vector<ChoiceDescription>& inBetweenChoices();
 /// By id or label; none if it is none of them.
 std::optional<InBetween> inBetweenOf(std::string_view text);
 
+/// A cut that is run through: one shot races up to it, the next one comes out of it as fast and slows down.
+struct RunThrough {
+  Rational speed = 1;  ///< of both at the cut, beside that at which they run; 1: it is not run through
+  Rational lasts = 0;  ///< seconds of the reel that either takes to change its speed
+  friend bool operator==(const RunThrough&, const RunThrough&) = default;
+};
+
 /// How a shot goes over into the next one.
 struct Cut {
   Rational dissolve = 0;     ///< seconds that both are seen; 0: it is hard
   bool linearLight = false;  ///< of a dissolve: mixed as light is
+  RunThrough through = {};
   friend bool operator==(const Cut&, const Cut&) = default;
 };
 

@@ -326,7 +326,13 @@ ShotPlace placeFromJson(const Json& json) {
   ShotPlace place{textIn(json, "name"), switchIn(json, "on", true), secondsIn(json, "from"), secondsIn(json, "to"), switchIn(json, "fills", false), {}};
   if (const auto cut = json.find("cut"); cut != json.end()) {
     if (!cut->is_object()) throw BadProject{"the cut of a shot is not an object"};
-    place.cut = {secondsIn(*cut, "dissolve").value_or(0), switchIn(*cut, "linear-light", false)};
+    place.cut = {secondsIn(*cut, "dissolve").value_or(0), switchIn(*cut, "linear-light", false), {}};
+    if (const auto through = cut->find("run-through"); through != cut->end()) {
+      if (!through->is_object()) throw BadProject{"the run-through of a cut is not an object"};
+      place.cut.through = {secondsIn(*through, "speed").value_or(1), secondsIn(*through, "lasts").value_or(0)};
+      if (place.cut.through.speed > Rational(fastestThrough) || place.cut.through.lasts > Rational(longestThrough) || place.cut.through.speed == Rational(0))
+        throw BadProject{"a cut is run through faster or longer than can be, or not at all"};
+    }
   }
   return place;
 }
@@ -458,6 +464,8 @@ Json shotJson(const Shot& shot, std::ptrdiff_t source, const FileOfStages& in) {
   if (!(place.cut == Cut{})) {
     Json cut{{"dissolve", rationalText(place.cut.dissolve)}};
     if (place.cut.linearLight) cut["linear-light"] = true;
+    if (!(place.cut.through == RunThrough{}))
+      cut["run-through"] = {{"speed", rationalText(place.cut.through.speed)}, {"lasts", rationalText(place.cut.through.lasts)}};
     json["cut"] = std::move(cut);
   }
   putMembers(json, membersOf(shot.unknown));

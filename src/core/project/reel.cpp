@@ -1,6 +1,7 @@
 #include "core/project/reel.h"
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 namespace molten {
@@ -100,9 +101,42 @@ std::string shotTitle(const Project& reel, std::size_t shot) {
   return one.place.name.empty() ? std::filesystem::path(one.source.path).stem().string() : one.place.name;
 }
 
+std::shared_ptr<const PaceCurve> courseThrough(Rational from, Rational lasts, Rational rate, const RunThrough& in, const RunThrough& out) {
+  const bool comes = in.speed != Rational(1), goes = out.speed != Rational(1);
+  if (!comes && !goes) return nullptr;
+  const Rational picture = Rational(1) / rate;
+  // What lies between the pictures beside the cuts is run at its own speed, but for the glides at its ends; each of those takes it
+  // by (speed − 1)/2 of its length farther.
+  const Rational between = lasts - (comes ? picture * in.speed : Rational(0)) - (goes ? picture : Rational(0));
+  const Rational before = comes ? in.lasts : Rational(0), after = goes ? out.lasts : Rational(0);
+  const double farther = (before * (in.speed - Rational(1)) + after * (out.speed - Rational(1))).toDouble() / 2;
+  const double takes = comes && goes ? 2 * std::max(before, after).toDouble() : (before + after).toDouble();
+  if (between < picture) return nullptr;
+  const double room = between.toDouble();
+  double share = takes + farther > room ? room / (takes + farther) : 1;
+  // So that it is a whole number of pictures, glides are a little shorter than was asked.
+  const double pictures = (room - share * farther) * rate.toDouble();
+  std::int64_t whole = static_cast<std::int64_t>(farther > 0 ? std::ceil(pictures - 1e-9) : std::floor(pictures + 1e-9));
+  whole = std::max<std::int64_t>(1, whole);
+  constexpr double level = 1e-9;
+  if (std::abs(farther) > level) share = std::clamp((room - static_cast<double>(whole) / rate.toDouble()) / farther, 0.0, 1.0);
+  const auto glide = [&](Rational length) { return Rational::near(length.toDouble() * share); };
+  // What glides cannot take up, the shot's own speed does, by less than a picture in all.
+  const double first = glide(before).toDouble(), last = glide(after).toDouble(), lies = static_cast<double>(whole) / rate.toDouble();
+  const double own = (room - (first * in.speed.toDouble() + last * out.speed.toDouble()) / 2) / (lies - (first + last) / 2);
+  constexpr double same = 1e-6;
+  const Rational speed = std::abs(own - 1) < same ? Rational(1) : Rational::near(std::max(0.0, own));
+  PaceSpans spans;
+  if (comes) spans.push_back({picture, in.speed, glide(before), 0, GlideSide::After});
+  spans.push_back({Rational(whole) * picture, speed, goes ? glide(after) : Rational(0), 0, GlideSide::Before});
+  if (goes) spans.push_back({picture, out.speed, 0, 0, GlideSide::Around});
+  return std::make_shared<const PaceCurve>(from, std::move(spans));
+}
+
 std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLength>& lengths, Rational rate) {
   std::vector<ShotTime> times;
-  std::vector<std::int64_t> pictures, wished;  // of each, and of the dissolve after it
+  std::vector<std::int64_t> pictures;
+  std::vector<Cut> cuts;  // after each
   for (std::size_t i = 0; i < shotCount(reel); ++i) {
     const ShotPlace& place = placeOf(reel, i);
     if (!place.on) continue;
@@ -111,17 +145,40 @@ std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLengt
     time.shot = i;
     time.from = std::clamp(place.from.value_or(0), Rational(0), std::max(Rational(0), end - Rational(1) / rate));
     pictures.push_back(picturesBefore((std::min(place.to.value_or(end), end) - time.from) * rate));
-    time.length = Rational(pictures.back()) / rate;
     times.push_back(time);
-    wished.push_back((place.cut.dissolve * rate + Rational(1, 2)).floor());
+    cuts.push_back(place.cut);
+  }
+  for (std::size_t k = 0; k < times.size(); ++k) {
+    times[k].course = courseThrough(times[k].from, Rational(pictures[k]) / rate, rate, k > 0 ? cuts[k - 1].through : RunThrough{},
+                                    k + 1 < times.size() ? cuts[k].through : RunThrough{});
+    if (times[k].course) pictures[k] = picturesBefore(times[k].course->length() * rate);
+    times[k].length = Rational(pictures[k]) / rate;
   }
   for (std::size_t k = 0; k + 1 < times.size(); ++k) {
     // What the dissolve before has left of this one, and half of the next one, whose own dissolve wants room as well.
     const std::int64_t comes = (times[k].comes * rate).floor(), room = std::min(pictures[k] - comes, pictures[k + 1] / 2);
-    times[k].goes = times[k + 1].comes = Rational(std::clamp<std::int64_t>(wished[k], 0, std::max<std::int64_t>(0, room))) / rate;
+    const std::int64_t wished = (cuts[k].dissolve * rate + Rational(1, 2)).floor();
+    times[k].goes = times[k + 1].comes = Rational(std::clamp<std::int64_t>(wished, 0, std::max<std::int64_t>(0, room))) / rate;
     times[k + 1].begin = times[k].end() - times[k].goes;
   }
   return times;
+}
+
+std::int64_t ShotFrames::toShot(std::int64_t ofReel) const {
+  const Rational since = Rational(ofReel) / reelRate - time.begin;
+  if (time.course) return static_cast<std::int64_t>(std::floor(time.course->at(since).seconds() * shotRate.toDouble() + 0.5 + samePosition));
+  return ((since + time.from) * shotRate + Rational(1, 2)).floor();
+}
+
+std::int64_t ShotFrames::toReel(std::int64_t ofShot) const {
+  if (!time.course) return std::clamp(((Rational(ofShot) / shotRate - time.from + time.begin) * reelRate + Rational(1, 2)).floor(), first(), last());
+  // Time runs forwards: the first picture that shows it.
+  std::int64_t low = first(), high = last();
+  while (low < high) {
+    const std::int64_t middle = low + (high - low) / 2;
+    toShot(middle) < ofShot ? low = middle + 1 : high = middle;
+  }
+  return low;
 }
 
 Edit addShots(const Project& before, std::size_t at, const std::vector<Source>& sources) {
@@ -195,7 +252,10 @@ Edit renameShot(const Project& before, std::size_t shot, const std::string& name
 }
 
 Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey) {
-  Edit edit{cut.dissolve > Rational(0) ? "Dissolve of " + secondsText(cut.dissolve.toDouble()) : "Hard cut", before, keyOf(shot, mergeKey)};
+  std::string name = cut.dissolve > Rational(0) ? "Dissolve of " + secondsText(cut.dissolve.toDouble()) : "Hard cut";
+  if (cut.through.speed != Rational(1))
+    name = "Run through at " + std::to_string((cut.through.speed * Rational(100) + Rational(1, 2)).floor()) + " %";
+  Edit edit{name, before, keyOf(shot, mergeKey)};
   placeIn(edit.after, shot).cut = cut;
   return edit;
 }

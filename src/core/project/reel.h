@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "core/project/project.h"
+#include "core/time/pace_curve.h"
 
 namespace molten {
 
@@ -28,6 +29,9 @@ struct ShotTime {
   Rational begin, length;        ///< of the reel, with both dissolves
   Rational from;                 ///< of what leaves the shot's chain: what is seen at `begin`
   Rational comes = 0, goes = 0;  ///< dissolves at both ends, as far as they find room
+  /// Which moment of what leaves the chain is seen so many seconds after `begin`, where a cut is run through; nullptr: time runs
+  /// evenly from `from` on.
+  std::shared_ptr<const PaceCurve> course = nullptr;
   Rational end() const { return begin + length; }
 };
 /// Of what leaves a shot's chain.
@@ -35,6 +39,14 @@ struct ShotLength {
   Rational seconds;
   bool endless = false;  ///< it goes round: a shot may last longer than that
 };
+/// Fastest and slowest that a cut is run through, and how long that takes at most.
+inline constexpr int fastestThrough = 20, longestThrough = 10;
+/// The time of a shot of which `lasts` seconds from `from` on are shown, at `rate` pictures a second, where it is run through the
+/// cut before it, after it, or both. Its first and last picture stay the ones that they are without; for the picture beside the cut
+/// it has the cut's speed, then it changes to its own for as long as is asked, or as there is room. It lasts whole pictures.
+/// nullptr: neither is run through, or there is no room at all.
+std::shared_ptr<const PaceCurve> courseThrough(Rational from, Rational lasts, Rational rate, const RunThrough& in, const RunThrough& out);
+
 /// `lengths`: one a shot. In order; each begins where the one before it ends, or its dissolve begins. All lie on pictures of
 /// `rate`: a shot lasts as many as begin before its end, one at least; a dissolve is as long as both shots have room for beside
 /// their other one.
@@ -44,14 +56,9 @@ std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLengt
 struct ShotFrames {
   ShotTime time;
   Rational reelRate = 25, shotRate = 25;
-  std::int64_t toShot(std::int64_t ofReel) const {
-    return ((Rational(ofReel) / reelRate - time.begin + time.from) * shotRate + Rational(1, 2)).floor();
-  }
+  std::int64_t toShot(std::int64_t ofReel) const;
   /// Within the shot.
-  std::int64_t toReel(std::int64_t ofShot) const {
-    const std::int64_t at = ((Rational(ofShot) / shotRate - time.from + time.begin) * reelRate + Rational(1, 2)).floor();
-    return std::clamp(at, first(), last());
-  }
+  std::int64_t toReel(std::int64_t ofShot) const;
   std::int64_t first() const { return (time.begin * reelRate).floor(); }
   std::int64_t last() const { return (time.end() * reelRate).floor() - 1; }
 };
