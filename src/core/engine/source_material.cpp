@@ -234,12 +234,14 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
     source->sounds = followedSounds(*project);
     std::vector<std::string> within = inside;
     within.push_back(source->project);
+    std::optional<Error> trouble;
     auto played = playedOf(*project, source->video, [&](const Source& shot) -> Result<VideoDescription> {
       auto other = known({shot.path, shot.rate}, shot.between, SourceStays::Known, within);
       if (!other) return other.error();
       return (*other)->made;
-    });
+    }, &trouble);
     if (!played) return played.error();
+    if (trouble) return *trouble;
     source->stages = std::move(played->chain);
     const Piece& piece = played->piece;
     const Span span = spanOf(*project, piece.length);

@@ -39,11 +39,13 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
   }
   std::vector<VideoDescription> videos;
   std::vector<ShotLength> lengths;
+  std::vector<bool> known;
   std::optional<std::size_t> shown;  // the first shot that is on
   for (std::size_t i = 0; i < shotCount(project); ++i) {
     const Shot shot = shotOf(project, i);
     if (shot.place.on && !shown) shown = i;
     auto source = i == 0 ? Result<VideoDescription>(first) : describe(shot.source);
+    known.push_back(static_cast<bool>(source));
     if (source) {
       videos.push_back(videoAt(shot.chain, shot.chain.size(), *source));
       lengths.push_back({videos.back().seconds(), videos.back().endless});
@@ -64,8 +66,9 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
   for (std::size_t k = 0; k < played.times.size(); ++k) {
     const ShotTime& time = played.times[k];
     const Shot shot = shotOf(project, time.shot);
+    const SourceUse use = known[time.shot] ? SourceUse{shot.source.path, shot.source.rate} : SourceUse{};
     const bool linear = k > 0 && shotOf(project, played.times[k - 1].shot).place.cut.linearLight;
-    row->shots.push_back({{{shot.source.path, shot.source.rate}, shot.source.between}, chainInRow(shot.chain, time), time.begin, time.length,
+    row->shots.push_back({{use, shot.source.between}, chainInRow(shot.chain, time), time.begin, time.length,
                           time.course ? Rational(0) : time.from, time.comes, linear, shot.place.fills, soundsFrom(project, time, shot.chain)});
   }
   played.row = row;

@@ -23,7 +23,7 @@ using DescribeSource = std::function<Result<VideoDescription>(const Source&)>;
 bool isReel(const Project& project);
 
 /// `first`: the first shot's footage. Of a project that is no reel nothing else is asked for. A shot whose source cannot be
-/// described lasts as long as it is trimmed to, or a second, and the first of such errors is kept in `trouble`. Fails if no shot
+/// described lasts as long as it is trimmed to, or a second, shows nothing, and the first of such errors is kept in `trouble`. Fails if no shot
 /// is on.
 Result<Played> playedOf(const Project& project, const VideoDescription& first, const DescribeSource& describe,
                         std::optional<Error>* trouble = nullptr);

@@ -97,7 +97,8 @@ class RowMap : public MovingMap, public Mixing {
   RowMap(std::shared_ptr<const ShotRow> row, const Surroundings& around) : MovingMap(videoOf(*row)), row_(std::move(row)) {
     if (!around.material) return;
     for (const RowShot& shot : row_->shots) {
-      Made made{around.material->source(shot.source.use, shot.source.between, SourceStays::Known), {}, 0};
+      Made made;
+      if (!shot.source.use.path.empty()) made.source = around.material->source(shot.source.use, shot.source.between, SourceStays::Known);
       if (made.source) {
         made.video = videoAt(shot.chain, shot.chain.size(), made.source->made);
         made.way = ways_.size();

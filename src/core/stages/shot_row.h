@@ -13,7 +13,7 @@ namespace molten {
 
 /// A shot where it lies in a row. In seconds.
 struct RowShot {
-  OwnSource source;
+  OwnSource source;        ///< without a path: it cannot be had, and nothing is seen
   Chain chain;             ///< over that
   Rational begin, length;  ///< of the row, with both dissolves; whole pictures
   Rational from;           ///< of what leaves the chain: what is seen at `begin`
