@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/project/project_file.h"
+#include "core/project/reel.h"
 #include "core/project/starter.h"
 #include "scene.h"
 
@@ -194,9 +195,52 @@ bool writeProject(const Project& project, const std::string& path) {
   return static_cast<bool>(saved);
 }
 
+/// A round of the works: from the gauges to the ladle and on, through two cuts that are raced through and one that dissolves.
+struct ReelShot {
+  const char* footage;
+  std::vector<std::string> stages;
+  InBetween between;
+  Rational from, to;  // of what leaves the chain, in seconds
+  Cut cut;
+};
+
+bool writeReel(const std::string& folder) {
+  const std::vector<ReelShot> reel = {
+      {"tour.mp4", {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+3s@40%"}, InBetween::Flow, 0, Rational(11, 2), {0, false, {4, Rational(3, 4)}}},
+      {"ladle.mp4", {}, InBetween::Flow, Rational(1, 2), 6, {1, true, {}}},
+      {"sparks.mp4", {"echoes:repeats=6,spacing=3f,mix=light,only-what-moves=on"}, InBetween::Whole, 1, 6, {0, false, {3, Rational(1, 2)}}},
+      {"gather.mp4", {"time-field:start=0.45x0.79,end=0.45x0.24,back=1s,past-the-ends=go-round"}, InBetween::Mixed, 1, Rational(15, 2), {}},
+      {"yard.mp4", {"strips:count=7,stagger=12f"}, InBetween::Whole, 4, Rational(39, 4), {}},
+  };
+  std::vector<Shot> shots;
+  for (const ReelShot& one : reel) {
+    Shot shot;
+    shot.source = {folder + "/" + one.footage, {}, one.between};
+    for (const std::string& text : one.stages)
+      if (const auto added = appendStage(shot.chain, text, 60); !added) {
+        std::fprintf(stderr, "draw-demo: %s\n", added.error().message.c_str());
+        return false;
+      }
+    shot.place = {"", true, one.from, one.to, false, one.cut};
+    shots.push_back(std::move(shot));
+  }
+  Project project = withShots({}, std::move(shots));
+  project.output.rate = 30;
+  for (const char* const text : {"/rising-whirr.flac@2.6s,gain=-8dB", "/falling-whirr.flac@4.4s,gain=-10dB", "/furnace-hum.flac@0s,loop,gain=-18dB,fade-in=0.5s,fade-out=1s"}) {
+    const auto laid = parseLaidSound(folder + text, 60);
+    if (!laid) {
+      std::fprintf(stderr, "draw-demo: %s\n", laid.error().message.c_str());
+      return false;
+    }
+    project.sounds.push_back(*laid);
+  }
+  return writeProject(project, folder + "/round-of-the-works.molten");
+}
+
 }  // namespace
 
 bool writeProjects(const std::string& folder) {
+  if (!writeReel(folder)) return false;
   for (const Written& written : projects()) {
     Project project;
     project.source.path = folder + "/" + written.footage;

@@ -16,6 +16,7 @@
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
 #include "app/picture/picture_view.h"
+#include "app/reel/reel_strip.h"
 #include "app/render/render_dialog.h"
 #include "app/render/render_list.h"
 #include "app/sections/slices.h"
@@ -125,12 +126,26 @@ class Photographer {
     openDemo("tongs");
     step(0, 9);
     take("frame-order");
-    auto* chain = bench_.findChild<ChainBar*>();
-    openDemo("night");
-    step(4);
-    QTest::mouseClick(chain, Qt::LeftButton, {}, chain->tileRect(chain->tiles().size() - 1).center());
-    settle(400);
-    take("output");
+  }
+
+  /// The first cut, while it is pulled to be run through.
+  void reel() {
+    openDemo("round-of-the-works");
+    settle(3000);
+    step(9);
+    QTest::keyClick(picture(), Qt::Key_1);
+    auto* strip = bench_.findChild<ReelStrip*>();
+    const QPoint cut = strip->cutRect(0).center();
+    QTest::mousePress(strip, Qt::LeftButton, {}, cut);
+    for (int i = 0; i < 3; ++i) {
+      const QPointF at = cut + QPointF(0, 8 + i / 2);
+      QMouseEvent move(QEvent::MouseMove, at, strip->mapToGlobal(at), Qt::NoButton, Qt::LeftButton, Qt::NoModifier);
+      QApplication::sendEvent(strip, &move);
+      settle(600);
+    }
+    take("reel");
+    QTest::mouseRelease(strip, Qt::LeftButton, {}, cut);
+    settle();
   }
 
   void inserts() {
@@ -270,5 +285,6 @@ int main(int argc, char** argv) {
   photographer.fields();
   photographer.inserts();
   photographer.pace();
+  photographer.reel();
   return 0;
 }

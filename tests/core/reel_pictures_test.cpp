@@ -6,7 +6,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
 #include "core/picture/accumulator.h"
-#include "core/picture/lay.h"
+#include "core/project/project_file.h"
 #include "support/clips.h"
 #include "support/stages.h"
 
@@ -341,6 +341,23 @@ TEST_F(ReelPictures, FlowNeverBlendsOverACut) {
   }
   EXPECT_NEAR(first, 48, 3);
   EXPECT_GT(second, 40);
+}
+
+/// A reel's result is laid into another project as a clip is.
+TEST_F(ReelPictures, AReelIsASource) {
+  Project reel;
+  reel.source.path = clips_[0].path;
+  reel.place.to = Rational(5, 30);
+  reel.more.push_back({.source = {clips_[1].path, {}, {}}});
+  ASSERT_TRUE(saveProject(reel, *folder_ / "reel.molten"));
+  const auto pictures = rendered(reel, 2);
+  Project outer;
+  outer.source.path = clips_[0].path;
+  outer.chain = chainOf({"insert:source=" + (*folder_ / "reel.molten")});
+  const auto laid = rendered(outer, 2);
+  for (const std::size_t n : {0u, 4u, 5u, 20u})
+    EXPECT_LT(meanDifference(colours(pictures[n]), colours(laid[n])), 0.02) << n;
+  EXPECT_GT(meanDifference(colours(pictures[4]), colours(laid[5])), 0.1) << "noise tells pictures apart";
 }
 
 TEST_F(ReelPictures, WhatCannotBeShownIsSaid) {

@@ -112,7 +112,7 @@ TEST(Reel, InAndOutBecomeTheFirstShotsEnds) {
   EXPECT_EQ(reel.place.from, Rational(1, 2));
   EXPECT_EQ(reel.place.to, Rational(2));
   EXPECT_FALSE(reel.in || reel.out);
-  const auto times = shotTimes(reel, {{5}}, 20);
+  const auto times = shotTimes(reel, {{5, false, nullptr}}, 20);
   EXPECT_EQ(times[0].length, Rational(3, 2));
 }
 
@@ -134,7 +134,7 @@ TEST(Reel, EveryMomentIsOfTheShotThatLiesThere) {
     Project reel = reelOf(files);
     std::vector<ShotLength> lengths;
     for (std::size_t i = 0; i < files.size(); ++i) {
-      lengths.push_back({Rational(static_cast<std::int64_t>(1 + random() % 100), 10)});
+      lengths.push_back({Rational(static_cast<std::int64_t>(1 + random() % 100), 10), false, nullptr});
       const Rational from(static_cast<std::int64_t>(random() % 40), 10), to = from + Rational(static_cast<std::int64_t>(1 + random() % 60), 10);
       if (random() % 2) reel = trimShot(reel, i, from, to).after;
       if (random() % 2) reel = setCut(reel, i, {Rational(static_cast<std::int64_t>(random() % 30), 10)}).after;
@@ -183,7 +183,7 @@ TEST(Reel, ACutThatIsRunThroughIsAsFastOnBothSides) {
     Project reel = reelOf({"a", "b", "c"});
     std::vector<ShotLength> lengths;
     for (std::size_t i = 0; i < 3; ++i) {
-      lengths.push_back({Rational(static_cast<std::int64_t>(5 + random() % 200)) / rate});
+      lengths.push_back({Rational(static_cast<std::int64_t>(5 + random() % 200)) / rate, false, nullptr});
       if (random() % 3 == 0) reel = trimShot(reel, i, picture * Rational(static_cast<std::int64_t>(random() % 4)), std::nullopt).after;
       Cut cut;
       if (i < 2 && random() % 4) cut.through = {Rational(static_cast<std::int64_t>(10 + random() % 990), 100), Rational(static_cast<std::int64_t>(random() % 150), 100)};
@@ -220,10 +220,30 @@ TEST(Reel, ACutThatIsRunThroughIsAsFastOnBothSides) {
   EXPECT_GT(made, 300);
 }
 
+/// What a chain does to time counts: it is the footage that is as fast on both sides.
+TEST(Reel, ItIsTheFootageThatIsAsFastOnBothSides) {
+  VideoDescription video;
+  video.size = {320, 180};
+  video.rate = 25;
+  video.length = 200;
+  Project reel = reelOf({"a", "b"});
+  reel.chain = {*parseStage("pace:spans=6s@40%", 25)};
+  reel.more[0].chain = {*parseStage("pace:spans=3s@250%~0.5s+3s@50%", 25)};
+  reel = setCut(reel, 0, {.through = {4, Rational(1, 2)}}).after;
+  const auto describe = [&](const Source&) { return Result<VideoDescription>(video); };
+  const auto played = playedOf(reel, video, describe);
+  ASSERT_TRUE(played);
+  const auto readings = readingsOf(reel, *played, video, describe);
+  const auto footage = [&](std::size_t shot, double picture) { return readings[shot]->sourceOf(readings[shot]->size(), picture) / 25; };
+  const double last = (played->times[0].length * Rational(25)).toDouble();
+  EXPECT_NEAR((footage(0, last) - footage(0, last - 1)) * 25, 4, 0.04);
+  EXPECT_NEAR((footage(1, 1) - footage(1, 0)) * 25, 4, 0.04);
+}
+
 TEST(Reel, FramesAreFoundThroughACut) {
   Project reel = reelOf({"a", "b"});
   reel = setCut(reel, 0, {.through = {5, Rational(1, 2)}}).after;
-  const auto times = shotTimes(reel, {{4}, {4}}, 25);
+  const auto times = shotTimes(reel, {{4, false, nullptr}, {4, false, nullptr}}, 25);
   EXPECT_LT(times[0].length, Rational(4)) << "what races takes less time";
   const ShotFrames first{times[0], 25, 25}, second{times[1], 25, 25};
   EXPECT_EQ(first.toShot(first.last()), 99);
@@ -238,10 +258,10 @@ TEST(Reel, FramesAreFoundThroughACut) {
 TEST(Reel, ASplitShowsTheSame) {
   Project reel = reelOf({"a", "b"});
   reel = setCut(reel, 0, {Rational(1, 2)}).after;
-  const std::vector<ShotLength> lengths{{4}, {3}};
+  const std::vector<ShotLength> lengths{{4, false, nullptr}, {3, false, nullptr}};
   const Project split = splitShot(reel, 0, Rational(38, 25)).after;
   ASSERT_EQ(shotCount(split), 3u);
-  const auto before = shotTimes(reel, lengths, 25), after = shotTimes(split, {{4}, {4}, {3}}, 25);
+  const auto before = shotTimes(reel, lengths, 25), after = shotTimes(split, {lengths[0], lengths[0], lengths[1]}, 25);
   EXPECT_EQ(before.back().end(), after.back().end());
   for (std::int64_t n = 0; n < 162; ++n) {
     const Rational seconds(n, 25);

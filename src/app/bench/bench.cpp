@@ -272,7 +272,7 @@ void Bench::buildMenus() {
   footageMenu->addSeparator();
   playback_->fill(*commands_, footageMenu);
 
-  reelActions_->fill(*commands_, menuBar()->addMenu(tr("R&eel")));
+  reelActions_->fill(*commands_, menuBar()->addMenu(tr("Ree&l")));
 
   QMenu* stage = menuBar()->addMenu(tr("&Stage"));
   chainActions_->fillAdding(*commands_, stage);

@@ -84,7 +84,7 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
   menu->addSeparator();
   acting(tr("Next shot"), QKeySequence("PgDown"), [this] { takeNext(1); });
   acting(tr("Shot before"), QKeySequence("PgUp"), [this] { takeNext(-1); });
-  alone_ = acting(tr("This shot alone"), QKeySequence("Shift+S"), [this] { session_.setShotAlone(!session_.shotAlone()); });
+  alone_ = acting(tr("This shot alone"), QKeySequence("Shift+P"), [this] { session_.setShotAlone(!session_.shotAlone()); });
   alone_->setCheckable(true);
   menu->addSeparator();
   ofShot_ << acting(tr("Split at the playhead"), QKeySequence("X"), [this] { split(); }, Needs::Footage);
@@ -93,7 +93,7 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
   ofShot_ << acting(tr("Rename the shot…"), QKeySequence("Shift+F2"), [this] { rename(); });
   ofShot_ << acting(tr("Earlier in the reel"), QKeySequence("Ctrl+PgUp"), [this] { moveBy(-1); });
   ofShot_ << acting(tr("Later in the reel"), QKeySequence("Ctrl+PgDown"), [this] { moveBy(1); });
-  on_ = acting(tr("Shot on"), QKeySequence("Ctrl+Shift+B"),
+  on_ = acting(tr("Shot on"), QKeySequence("Ctrl+Shift+K"),
                [this] { apply(switchShot(session_.whole(), session_.shot(), !placeOf(session_.whole(), session_.shot()).on)); });
   on_->setCheckable(true);
   fills_ = acting(tr("Cut to the reel's shape"), {},

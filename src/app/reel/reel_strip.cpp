@@ -20,7 +20,7 @@ constexpr int margin = 12, top = 5, tileHeight = 24, cutWidth = 10, addWidth = 2
 /// A shot is as wide as it needs for its words and a little more for its length, where there is room for all of them; else narrower,
 /// down to its number alone.
 constexpr double ofWords = 92, ofSecond = 17;
-constexpr int widestShot = 300, leastShot = 34;
+constexpr int widestShot = 300, leastShot = 42, wordsFrom = 70;
 constexpr int edge = 5;             ///< of a shot, that is pulled to trim it
 constexpr double pixelsASecond = 40;  ///< of pulling
 constexpr int farEnough = 7;        ///< for a drag
@@ -132,8 +132,10 @@ void ReelStrip::paintShot(QPainter& painter, std::size_t index) const {
   if (chosen && hasFocus()) painter.drawRoundedRect(QRectF(box).adjusted(2.5, 2.5, -2.5, -2.5), 2, 2);
   int left = box.left() + 6;
   const int room = box.width();
-  const QRect place(box.left() + 1, box.top() + 1, 38, tileHeight - 2);
-  if (room > 70 && !shot.picture.isNull()) {
+  // A narrow one is its picture, with its number on it.
+  const bool narrow = room <= wordsFrom;
+  const QRect place(box.left() + 1, box.top() + 1, narrow ? room - 2 : 38, tileHeight - 2);
+  if (!shot.picture.isNull()) {
     painter.setOpacity(shot.on ? 1 : 0.4);
     painter.save();
     painter.setClipRect(place & QRect(0, 0, shotsRight(), height()));
@@ -143,7 +145,19 @@ void ReelStrip::paintShot(QPainter& painter, std::size_t index) const {
     painter.drawImage(QRectF(place.center().x() - size.width() / 2, place.center().y() - size.height() / 2, size.width(), size.height()), shot.picture);
     painter.restore();
     painter.setOpacity(1);
-    left = place.right() + 8;
+    if (!narrow) left = place.right() + 8;
+  }
+  if (narrow) {
+    painter.setFont(theme::words(11));
+    const QString words = QString::number(index + 1);
+    const QRect plate(box.left() + 3, box.top() + 5, QFontMetrics(painter.font()).horizontalAdvance(words) + 6, tileHeight - 10);
+    QColor ground = theme::ink;
+    ground.setAlphaF(0.75f);
+    painter.fillRect(plate, ground);
+    painter.setPen(!shot.trouble.isEmpty() ? theme::outside : shot.on ? theme::text : theme::dim);
+    painter.drawText(plate, Qt::AlignCenter, words);
+    if (!shot.on) painter.drawLine(QPointF(plate.right() + 4, box.center().y() + 0.5), QPointF(box.right() - 4, box.center().y() + 0.5));
+    return paintPlayhead(painter, index);
   }
   const QFont plain = theme::words(12), small = theme::words(11);
   int right = box.right() - 6;
@@ -161,10 +175,18 @@ void ReelStrip::paintShot(QPainter& painter, std::size_t index) const {
   const QString words = right - left > 40 ? number + "  " + shot.title : number;
   painter.drawText(QRect(left, box.top(), right - left, tileHeight), Qt::AlignLeft | Qt::AlignVCenter,
                    QFontMetrics(plain).elidedText(words, Qt::ElideRight, right - left));
-  if (index == state_.under) {
-    const double x = box.left() + 1 + state_.playhead * (box.width() - 2);
-    painter.fillRect(QRectF(x - 1, box.top() - 3, 2, tileHeight + 6), theme::now);
-  }
+  paintPlayhead(painter, index);
+}
+
+/// Words under it stay legible.
+void ReelStrip::paintPlayhead(QPainter& painter, std::size_t index) const {
+  if (index != state_.under) return;
+  const QRect box = shotRect(index);
+  const double x = box.left() + 1 + state_.playhead * (box.width() - 2);
+  painter.setOpacity(0.5);
+  painter.fillRect(QRectF(x - 0.5, box.top(), 1, tileHeight), theme::now);
+  painter.setOpacity(1);
+  for (const double y : {box.top() - 4.0, box.top() + tileHeight - 1.0}) painter.fillRect(QRectF(x - 1.5, y, 3, 5), theme::now);
 }
 
 /// Hard: a line between the shots. Dissolved: one that fades while the other comes. Run through: lines closer and closer.

@@ -88,6 +88,7 @@ class ReelStrip : public QWidget {
   int shotsRight() const;
   int mostScrolled() const;
   void paintShot(QPainter& painter, std::size_t shot) const;
+  void paintPlayhead(QPainter& painter, std::size_t shot) const;
   void paintCut(QPainter& painter, std::size_t shot) const;
 
   StripState state_;

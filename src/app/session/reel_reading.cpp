@@ -92,9 +92,7 @@ void ReelReading::read(const Project& whole) {
   lengths_.clear();
   if (!isReel(whole)) return;
   const DescribeSource describe = describer();
-  const VideoDescription unknown{{16, 9}, 1, 25, 25};
-  const auto first = describe(whole.source);
-  if (auto played = playedOf(whole, first ? *first : unknown, describe)) played_ = std::move(*played);
+  if (auto played = playedOf(whole, std::nullopt, describe)) played_ = std::move(*played);
   for (std::size_t i = 0; i < shotCount(whole); ++i) {
     const Shot shot = shotOf(whole, i);
     const auto source = describe(shot.source);

@@ -67,8 +67,7 @@ void HeardShot::ask() {
 
 Heard HeardShot::heardOf(const Question& question) {
   if (!question.played) return molten::heardOf(question.project, question.reading, question.piece, *question.files);
-  const auto first = question.describe(question.project.source);
-  const auto readings = readingsOf(question.project, *question.played, first ? *first : VideoDescription{}, question.describe);
+  const auto readings = readingsOf(question.project, *question.played, std::nullopt, question.describe);
   return molten::heardOf(question.project, *question.played, readings, *question.files);
 }
 

@@ -1,6 +1,9 @@
 #include "core/engine/sources.h"
 
 #include <algorithm>
+#include <condition_variable>
+#include <thread>
+#include <utility>
 
 #include "core/engine/loudness_courses.h"
 #include "core/media/stills_reader.h"
@@ -11,9 +14,33 @@ namespace {
 /// A source's part of the budget.
 constexpr std::size_t partOfOne = 4;
 /// So many feeds of sources that nothing reads any more stay open, and so many sources stay known.
-constexpr std::size_t mostIdle = 3, mostKnown = 1000;
+constexpr std::size_t mostIdle = 4, mostKnown = 1000;
 
 }  // namespace
+
+class Sources::Closing {
+ public:
+  void take(std::shared_ptr<FrameFeed> feed) {
+    const std::scoped_lock lock(mutex_);
+    feeds_.push_back(std::move(feed));
+    changed_.notify_all();
+  }
+
+ private:
+  void work(std::stop_token stop) {
+    std::unique_lock lock(mutex_);
+    while (changed_.wait(lock, stop, [&] { return !feeds_.empty(); })) {
+      auto some = std::exchange(feeds_, {});
+      lock.unlock();
+      some.clear();
+      lock.lock();
+    }
+  }
+  std::mutex mutex_;
+  std::condition_variable_any changed_;
+  std::vector<std::shared_ptr<FrameFeed>> feeds_;
+  std::jthread thread_{[this](std::stop_token stop) { work(std::move(stop)); }};  // last: it ends before the rest goes
+};
 
 std::filesystem::file_time_type lastWritten(const std::string& path) {
   std::error_code none;
@@ -26,7 +53,8 @@ Sources::Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads)
       budget_(footage->budget()),
       threads_(decoderThreads),
       loudness_(std::make_unique<LoudnessCourses>(budget_)),
-      own_(std::move(footage)) {}
+      own_(std::move(footage)),
+      closing_(std::make_unique<Closing>()) {}
 
 Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, int decoderThreads,
                  std::size_t feedBytes)
@@ -34,7 +62,8 @@ Sources::Sources(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryB
       budget_(std::move(budget)),
       threads_(decoderThreads),
       feedBytes_(feedBytes),
-      loudness_(std::make_unique<LoudnessCourses>(budget_)) {}
+      loudness_(std::make_unique<LoudnessCourses>(budget_)),
+      closing_(std::make_unique<Closing>()) {}
 
 Sources::Sources(std::shared_ptr<Sources> shared, std::shared_ptr<const Footage> footage)
     : shared_(std::move(shared)), footage_(std::move(footage)), budget_(shared_->budget_), threads_(shared_->threads_) {}
@@ -125,13 +154,22 @@ Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, s
 void Sources::closeIdle() {
   std::size_t idle = 0, known = 0;
   for (Open& open : open_)
-    if (open.feed && open.feed.use_count() == 1 && ++idle > mostIdle) open.feed.reset();
+    if (open.feed && open.feed.use_count() == 1 && ++idle > mostIdle) closing_->take(std::exchange(open.feed, nullptr));
   std::erase_if(open_, [&](const Open& open) { return ++known > mostKnown && !open.feed; });
 }
 
 void Sources::prefetch(std::vector<SourceFrames> soon) {
+  const Sources& all = shared_ ? *shared_ : *this;
+  const auto isKnown = [&](const SourceUse& use) {
+    const std::scoped_lock lock(all.mutex_);
+    return std::any_of(all.open_.begin(), all.open_.end(), [&](const Open& open) { return open.use == use; });
+  };
   for (SourceFrames& some : soon) {
-    if (const auto feed = known(some.source)) feed->prefetch(std::move(some.frames), some.scale, some.layout);
+    auto feed = known(some.source);
+    // What is known and comes soon is begun with.
+    if (!feed && !some.frames.empty() && isKnown(some.source))
+      if (auto begun = current(some.source, {})) feed = *begun;
+    if (feed) feed->prefetch(std::move(some.frames), some.scale, some.layout);
   }
 }
 

@@ -61,6 +61,8 @@ class Sources {
   bool isFootage(const SourceUse& use) const;
   std::shared_ptr<FrameFeed> known(const SourceUse& use);
   void closeIdle();
+  /// Ends feeds on a thread of its own: one that is decoding a frame ends after that.
+  class Closing;
 
   const std::shared_ptr<Sources> shared_;  ///< that has all but the footage; nullptr: this one
   const std::shared_ptr<const Footage> footage_;
@@ -72,6 +74,7 @@ class Sources {
   std::mutex opening_;          ///< one file at a time
   std::shared_ptr<FrameFeed> own_;
   std::list<Open> open_;        ///< last used first
+  const std::unique_ptr<Closing> closing_;
 };
 
 /// What will be read soon, in the order in which it will be.

@@ -29,38 +29,44 @@ bool isReel(const Project& project) {
   return !project.more.empty() || project.place.from || project.place.to || !project.reelChain.empty();
 }
 
-Result<Played> playedOf(const Project& project, const VideoDescription& first, const DescribeSource& describe,
+Result<Played> playedOf(const Project& project, const std::optional<VideoDescription>& first, const DescribeSource& describe,
                         std::optional<Error>* trouble) {
   Played played;
   if (!isReel(project)) {
     played.chain = project.chain;
-    played.piece = pieceOf(project, first);
+    if (!first) return Error{"Its footage cannot be had."};
+    played.piece = pieceOf(project, *first);
     return played;
   }
   std::vector<VideoDescription> videos;
   std::vector<ShotLength> lengths;
   std::vector<bool> known;
-  std::optional<std::size_t> shown;  // the first shot that is on
+  std::optional<std::size_t> shown;  // the first shot that is on and known
+  bool any = false;
   for (std::size_t i = 0; i < shotCount(project); ++i) {
     const Shot shot = shotOf(project, i);
-    if (shot.place.on && !shown) shown = i;
-    auto source = i == 0 ? Result<VideoDescription>(first) : describe(shot.source);
+    auto source = i == 0 && first ? Result<VideoDescription>(*first) : describe(shot.source);
     known.push_back(static_cast<bool>(source));
+    any |= shot.place.on;
+    if (shot.place.on && source && !shown) shown = i;
     if (source) {
       videos.push_back(videoAt(shot.chain, shot.chain.size(), *source));
-      lengths.push_back({videos.back().seconds(), videos.back().endless});
+      const VideoDescription& leaving = videos.back();
+      lengths.push_back({leaving.seconds(), leaving.endless, nullptr});
+      if (leaving.course && leaving.course->speedAt)
+        lengths.back().speedAt = [course = leaving.course, rate = leaving.rate.toDouble()](double seconds) { return course->speedAt(seconds * rate); };
       continue;
     }
     if (trouble && !*trouble) *trouble = source.error();
-    videos.push_back(first);
-    lengths.push_back({shot.place.to.value_or(shot.place.from.value_or(0) + Rational(unknownSeconds)), false});
+    videos.push_back(VideoDescription{{1280, 720}});
+    lengths.push_back({shot.place.to.value_or(shot.place.from.value_or(0) + Rational(unknownSeconds)), false, nullptr});
   }
-  if (!shown) return Error{"All shots of the reel are off: there is nothing to show. Switch one on."};
-  const VideoDescription& shape = videos[*shown];
+  if (!any) return Error{"All shots of the reel are off: there is nothing to show. Switch one on."};
+  const VideoDescription& shape = videos[shown.value_or(0)];
   auto row = std::make_shared<ShotRow>();
   row->size = project.output.size.value_or(shape.size);
   row->pixelAspect = project.output.size ? Rational(1) : shape.pixelAspect;
-  row->between = sourceOf(project, *shown).between;
+  row->between = sourceOf(project, shown.value_or(0)).between;
   row->rate = project.output.rate.value_or(shape.rate);
   played.times = shotTimes(project, lengths, row->rate);
   for (std::size_t k = 0; k < played.times.size(); ++k) {
@@ -74,7 +80,7 @@ Result<Played> playedOf(const Project& project, const VideoDescription& first, c
   played.row = row;
   played.chain = {shotRow(row)};
   played.chain.insert(played.chain.end(), project.reelChain.begin(), project.reelChain.end());
-  played.piece = pieceOf(played.chain, project.output, first);
+  played.piece = pieceOf(played.chain, project.output, shape);
   return played;
 }
 
@@ -89,11 +95,11 @@ Chain chainInRow(const Chain& chain, const ShotTime& time) {
   return whole;
 }
 
-std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const VideoDescription& first,
+std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const std::optional<VideoDescription>& first,
                                                             const DescribeSource& describe) {
   std::vector<std::shared_ptr<const ChainReading>> readings;
   for (std::size_t i = 0; i < shotCount(project); ++i) {
-    const auto source = i == 0 ? Result<VideoDescription>(first) : describe(sourceOf(project, i));
+    const auto source = i == 0 && first ? Result<VideoDescription>(*first) : describe(sourceOf(project, i));
     const auto time = std::find_if(played.times.begin(), played.times.end(), [&](const ShotTime& one) { return one.shot == i; });
     const Chain chain = shotOf(project, i).chain;
     readings.push_back(source ? std::make_shared<const ChainReading>(time == played.times.end() ? chain : chainInRow(chain, *time), *source) : nullptr);

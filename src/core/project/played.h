@@ -22,16 +22,16 @@ using DescribeSource = std::function<Result<VideoDescription>(const Source&)>;
 /// True if its shots have to be put in a row: they are several, or the one is trimmed, or something comes after the last cut.
 bool isReel(const Project& project);
 
-/// `first`: the first shot's footage. Of a project that is no reel nothing else is asked for. A shot whose source cannot be
+/// `first`: the first shot's footage; none: it cannot be had. Of a project that is no reel nothing else is asked for. A shot whose source cannot be
 /// described lasts as long as it is trimmed to, or a second, shows nothing, and the first of such errors is kept in `trouble`. Fails if no shot
 /// is on.
-Result<Played> playedOf(const Project& project, const VideoDescription& first, const DescribeSource& describe,
+Result<Played> playedOf(const Project& project, const std::optional<VideoDescription>& first, const DescribeSource& describe,
                         std::optional<Error>* trouble = nullptr);
 
 /// A chain of a shot with what runs it through its cuts, as it stands in a row.
 Chain chainInRow(const Chain& chain, const ShotTime& time);
 /// Of each shot's chain over its source, as it stands in the row; nullptr where that cannot be described.
-std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const VideoDescription& first,
+std::vector<std::shared_ptr<const ChainReading>> readingsOf(const Project& project, const Played& played, const std::optional<VideoDescription>& first,
                                                             const DescribeSource& describe);
 
 }  // namespace molten

@@ -46,7 +46,7 @@ std::optional<InBetween> inBetweenOf(std::string_view text);
 
 /// A cut that is run through: one shot races up to it, the next one comes out of it as fast and slows down.
 struct RunThrough {
-  Rational speed = 1;  ///< of both at the cut, beside that at which they run; 1: it is not run through
+  Rational speed = 1;  ///< of the footage of both at the cut; 1: it is not run through
   Rational lasts = 0;  ///< seconds of the reel that either takes to change its speed
   friend bool operator==(const RunThrough&, const RunThrough&) = default;
 };

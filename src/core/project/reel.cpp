@@ -37,6 +37,14 @@ Stage laidLater(const Stage& sound, double by) {
   return withLaidSound(sound, laid);
 }
 
+/// The same speed of the footage where a chain runs at one of its own; one that stands still, or runs backwards, is taken as it is.
+RunThrough besideOwn(const RunThrough& through, const ShotLength& length, double seconds) {
+  if (through.speed == Rational(1) || !length.speedAt) return through;
+  const double own = length.speedAt(seconds), slowest = through.speed.toDouble() / fastestSpeed;
+  if (own <= std::max(slowest, 0.01) || std::abs(own - 1) < 1e-6) return through;
+  return {Rational::near(through.speed.toDouble() / own), through.lasts};
+}
+
 std::string keyOf(std::size_t shot, const std::string& mergeKey) {
   return mergeKey.empty() ? std::string() : "shot " + std::to_string(shot) + " " + mergeKey;
 }
@@ -149,8 +157,12 @@ std::vector<ShotTime> shotTimes(const Project& reel, const std::vector<ShotLengt
     cuts.push_back(place.cut);
   }
   for (std::size_t k = 0; k < times.size(); ++k) {
-    times[k].course = courseThrough(times[k].from, Rational(pictures[k]) / rate, rate, k > 0 ? cuts[k - 1].through : RunThrough{},
-                                    k + 1 < times.size() ? cuts[k].through : RunThrough{});
+    const Rational lasts = Rational(pictures[k]) / rate, half = Rational(1, 2) / rate;
+    const auto own = [&](const RunThrough& through, Rational at) {
+      return besideOwn(through, lengths[times[k].shot], (times[k].from + at).toDouble());
+    };
+    times[k].course = courseThrough(times[k].from, lasts, rate, k > 0 ? own(cuts[k - 1].through, half) : RunThrough{},
+                                    k + 1 < times.size() ? own(cuts[k].through, lasts - half) : RunThrough{});
     if (times[k].course) pictures[k] = picturesBefore(times[k].course->length() * rate);
     times[k].length = Rational(pictures[k]) / rate;
   }

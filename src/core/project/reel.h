@@ -2,6 +2,8 @@
 // Shots in a row: each seen and edited as a project of its own, where each lies on the reel's time, and the edits of their row.
 
 #include <algorithm>
+#include <functional>
+#include <memory>
 
 #include "core/project/project.h"
 #include "core/time/pace_curve.h"
@@ -38,12 +40,15 @@ struct ShotTime {
 struct ShotLength {
   Rational seconds;
   bool endless = false;  ///< it goes round: a shot may last longer than that
+  /// Seconds of the footage in a second of that; none: 1.
+  std::function<double(double seconds)> speedAt = nullptr;
 };
 /// Fastest and slowest that a cut is run through, and how long that takes at most.
 inline constexpr int fastestThrough = 20, longestThrough = 10;
 /// The time of a shot of which `lasts` seconds from `from` on are shown, at `rate` pictures a second, where it is run through the
 /// cut before it, after it, or both. Its first and last picture stay the ones that they are without; for the picture beside the cut
 /// it has the cut's speed, then it changes to its own for as long as is asked, or as there is room. It lasts whole pictures.
+/// Speeds are beside that of what leaves the chain.
 /// nullptr: neither is run through, or there is no room at all.
 std::shared_ptr<const PaceCurve> courseThrough(Rational from, Rational lasts, Rational rate, const RunThrough& in, const RunThrough& out);
 

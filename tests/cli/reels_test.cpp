@@ -1,0 +1,78 @@
+// molten-render on a project of several shots.
+#include <nlohmann/json.hpp>
+
+#include "core/project/project_file.h"
+#include "core/project/reel.h"
+#include "support/clips.h"
+
+namespace molten {
+namespace {
+
+using nlohmann::json;
+
+class ReelCallTest : public ::testing::Test {
+ protected:
+  ReelCallTest() {
+    test::makeNumberedClip(folder / "a.mkv", 30, {128, 96}, "-c:v ffv1");
+    test::makeNumberedClip(folder / "b.mkv", 20, {128, 96}, "-c:v ffv1");
+    Project reel;
+    reel.source.path = folder / "a.mkv";
+    reel.place.from = Rational(10, 30);
+    reel.more.push_back({.source = {folder / "b.mkv", {}, {}}});
+    reel.more.push_back({.source = {folder / "a.mkv", {}, {}}});
+    reel.more[1].place.on = false;
+    reel = renameShot(reel, 1, "the second").after;
+    EXPECT_TRUE(saveProject(reel, folder / "reel.molten"));
+  }
+  test::CommandResult call(const std::string& arguments) {
+    return test::runCommand(std::string(MOLTEN_RENDER) + " " + (folder / "reel.molten") + " " + arguments);
+  }
+  std::vector<int> numbers(const std::string& path) {
+    std::vector<int> all;
+    for (const Picture& picture : test::readAll(*test::openFootage(path))) all.push_back(test::numberShown(picture));
+    return all;
+  }
+  test::TempFolder folder;
+};
+
+TEST_F(ReelCallTest, AllShotsAreRenderedInTheirOrder) {
+  const auto made = call("-o " + (folder / "made.mkv"));
+  ASSERT_EQ(made.exitCode, 0) << made.err;
+  std::vector<int> wanted;
+  for (int n = 10; n < 30; ++n) wanted.push_back(n);
+  for (int n = 0; n < 20; ++n) wanted.push_back(n);
+  EXPECT_EQ(numbers(folder / "made.mkv"), wanted);
+  const auto part = call("--frames 18-22 -o " + (folder / "part.mkv"));
+  ASSERT_EQ(part.exitCode, 0) << part.err;
+  EXPECT_EQ(numbers(folder / "part.mkv"), (std::vector<int>{28, 29, 0, 1, 2}));
+}
+
+TEST_F(ReelCallTest, WhereEachShotLiesIsDescribed) {
+  const auto said = call("--describe");
+  ASSERT_EQ(said.exitCode, 0) << said.err;
+  const json all = json::parse(said.out);
+  EXPECT_EQ(all["result"]["frames"], 40);
+  ASSERT_EQ(all["shots"].size(), 3u);
+  EXPECT_EQ(all["shots"][0]["name"], "a");
+  EXPECT_EQ(all["shots"][0]["frames"], 20);
+  EXPECT_EQ(all["shots"][1]["name"], "the second");
+  EXPECT_EQ(all["shots"][1]["begins-at-frame"], 20);
+  EXPECT_EQ(all["shots"][2]["on"], false);
+}
+
+TEST_F(ReelCallTest, WhatIsOfOneShotAloneIsRefused) {
+  const auto copied = call("--sound copy -o " + (folder / "made.mkv"));
+  EXPECT_EQ(copied.exitCode, 1);
+  EXPECT_NE(copied.err.find("several shots"), std::string::npos) << copied.err;
+  const auto map = call("--time-map seconds -o " + (folder / "map-%05d.exr"));
+  EXPECT_EQ(map.exitCode, 1);
+  EXPECT_NE(map.err.find("one shot"), std::string::npos) << map.err;
+  std::filesystem::remove(folder / "b.mkv");
+  const auto missing = call("-o " + (folder / "made.mkv"));
+  EXPECT_EQ(missing.exitCode, 1);
+  EXPECT_NE(missing.err.find("b.mkv"), std::string::npos) << missing.err;
+  EXPECT_FALSE(std::filesystem::exists(folder / "made.mkv"));
+}
+
+}  // namespace
+}  // namespace molten
