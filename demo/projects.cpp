@@ -206,9 +206,9 @@ struct ReelShot {
 
 bool writeReel(const std::string& folder) {
   const std::vector<ReelShot> reel = {
-      {"tour.mp4", {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+3s@40%"}, InBetween::Flow, 0, Rational(11, 2), {0, false, {4, Rational(3, 4)}}},
+      {"tour.mp4", {"pace:spans=2s@60%~0.5s+1.1s@380%~0.5s+2s@40%~0.5s+1.9s@120%"}, InBetween::Flow, 0, Rational(7), {0, false, {4, Rational(3, 4)}}},
       {"ladle.mp4", {}, InBetween::Flow, Rational(1, 2), 6, {1, true, {}}},
-      {"sparks.mp4", {"echoes:repeats=6,spacing=3f,mix=light,only-what-moves=on"}, InBetween::Whole, 1, 6, {0, false, {3, Rational(1, 2)}}},
+      {"sparks.mp4", {"echoes:repeats=5,spacing=3f,mix=wins"}, InBetween::Whole, 1, 6, {0, false, {3, Rational(1, 2)}}},
       {"gather.mp4", {"time-field:start=0.45x0.79,end=0.45x0.24,back=1s,past-the-ends=go-round"}, InBetween::Mixed, 1, Rational(15, 2), {}},
       {"yard.mp4", {"strips:count=7,stagger=12f"}, InBetween::Whole, 4, Rational(39, 4), {}},
   };
@@ -226,7 +226,7 @@ bool writeReel(const std::string& folder) {
   }
   Project project = withShots({}, std::move(shots));
   project.output.rate = 30;
-  for (const char* const text : {"/rising-whirr.flac@2.6s,gain=-8dB", "/falling-whirr.flac@4.4s,gain=-10dB", "/furnace-hum.flac@0s,loop,gain=-18dB,fade-in=0.5s,fade-out=1s"}) {
+  for (const char* const text : {"/rising-whirr.flac@3.9s,gain=-8dB", "/falling-whirr.flac@5.9s,gain=-10dB", "/furnace-hum.flac@0s,loop,gain=-18dB,fade-in=0.5s,fade-out=1s"}) {
     const auto laid = parseLaidSound(folder + text, 60);
     if (!laid) {
       std::fprintf(stderr, "draw-demo: %s\n", laid.error().message.c_str());

@@ -155,7 +155,9 @@ void Viewing::refresh() {
   const bool instead = !bypassed_ && !player_.playing() && instead_();
   const auto reel = instead ? std::nullopt : ofReel();
   View view = reel ? *reel : ofShot();
-  const VideoDescription shown = videoAt(view.chain, view.chain.size(), session_.video());
+  // What is worked on has been read already.
+  const bool known = !reel && !instead && !bypassed_;
+  const VideoDescription shown = known ? session_.reading()->outgoing() : videoAt(view.chain, view.chain.size(), session_.video());
   picture_.setPictureShape(shown.size, shown.pixelAspect.toDouble());
   view.screen = picture_.wantedSize();
   player_.setSpan(session_.shownSpan());

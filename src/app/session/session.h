@@ -20,7 +20,7 @@ namespace molten {
 class FootageLoader;
 
 /// The document, its footage, the selected tile of the Chain, the playhead, and the one reading of the chain that all
-/// rooms ask. Whoever changes something changes it here; everybody else is told. Thirty-five methods, since most answer
+/// rooms ask. Whoever changes something changes it here; everybody else is told. Some fifty methods, since most answer
 /// one question about what is open.
 class Session : public QObject {
   Q_OBJECT

@@ -13,8 +13,9 @@ namespace {
 
 /// A source's part of the budget.
 constexpr std::size_t partOfOne = 4;
-/// So many feeds of sources that nothing reads any more stay open, and so many sources stay known.
-constexpr std::size_t mostIdle = 4, mostKnown = 1000;
+/// So many feeds of sources that nothing reads any more stay open: what is looked at may be looked at again, what is rendered is
+/// past. And so many sources stay known.
+constexpr std::size_t mostIdle = 4, mostIdleForwards = 1, mostKnown = 1000;
 
 }  // namespace
 
@@ -152,9 +153,10 @@ Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, s
 
 /// With the lock held. A feed goes where nobody has it but this, the last used ones apart.
 void Sources::closeIdle() {
+  const std::size_t most = feedBytes_ > 0 ? mostIdleForwards : mostIdle;
   std::size_t idle = 0, known = 0;
   for (Open& open : open_)
-    if (open.feed && open.feed.use_count() == 1 && ++idle > mostIdle) closing_->take(std::exchange(open.feed, nullptr));
+    if (open.feed && open.feed.use_count() == 1 && ++idle > most) closing_->take(std::exchange(open.feed, nullptr));
   std::erase_if(open_, [&](const Open& open) { return ++known > mostKnown && !open.feed; });
 }
 
