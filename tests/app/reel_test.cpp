@@ -143,6 +143,10 @@ TEST_F(ReelTest, InAndOutInTheDeckAreTheShotsEnds) {
   EXPECT_EQ(project().place.to, Rational(40, 30));
   QTest::keyClick(&picture(), Qt::Key_Home);
   EXPECT_TRUE(shows(20));
+  // Pulled out to all of it, it is trimmed no more.
+  drag(scrubber(), QPointF(scrubber().xOf(20), 14), QPointF(scrubber().xOf(0), 14));
+  EXPECT_FALSE(project().place.from);
+  EXPECT_EQ(project().place.to, Rational(40, 30));
 }
 
 TEST_F(ReelTest, AShotIsSplitDoubledSwitchedAndRemoved) {
@@ -246,6 +250,14 @@ TEST_F(ReelTest, WhatIsMissingIsSaidAndTheOthersGoOn) {
   EXPECT_TRUE(shows(1)) << picture().state().message.toStdString() << strip().state().under << " " << strip().state().playhead;
   click(0);
   EXPECT_TRUE(shows(0));
+  // The first one as well, which the window itself tries to open.
+  std::filesystem::remove(folder / "a.mkv");
+  bench->openPath(QString::fromStdString(path));
+  ASSERT_TRUE(until([&] { return strip().state().shots.size() == 3 && strip().state().shots[0].trouble.contains("a.mkv") && !strip().state().shots[1].trouble.isEmpty(); }));
+  click(2);
+  EXPECT_TRUE(shows(0));
+  QTest::keyClick(&picture(), Qt::Key_Right);
+  EXPECT_TRUE(shows(1));
 }
 
 TEST_F(ReelTest, SoundsLieOnTheReelsTime) {

@@ -27,10 +27,11 @@ Playback::Playback(Session& session, Player& player, const Views& views, std::si
       player_.setFootage(session_.footage(), budget());
     shareFootage();
   });
+  // Before a view is asked for that reads it: see Session.
+  connect(&session_.reel(), &ReelReading::found, this, &Playback::shareFootage);
   connect(&session_, &Session::playheadTaken, &player_, &Player::stop);
   connect(&session_, &Session::changed, this, [this] {
     marked_.clear();  // other pictures read those frames now
-    shareFootage();
     refresh();
   });
   connect(&session_, &Session::outsideKnown, this, &Playback::refresh);
@@ -80,6 +81,9 @@ void Playback::setEnds(std::optional<std::int64_t> first, std::optional<std::int
   if (session_.isReel()) {
     const Rational rate = session_.piece().rate;
     const auto seconds = [&](std::optional<std::int64_t> frame) { return frame ? std::optional(Rational(*frame) / rate) : std::nullopt; };
+    // All of it is no trim.
+    if (first && *first <= 0) first.reset();
+    if (last && *last + 1 >= session_.length()) last.reset();
     edit = trimShot(session_.project(), 0, seconds(first), last ? seconds(*last + 1) : std::nullopt);
     edit.name = name;
   }

@@ -345,7 +345,6 @@ void ReelActions::refresh() {
     state.shots.push_back(std::move(shot));
   }
   state.taken = session_.shot();
-  state.alone = session_.shotAlone();
   state.summary = summary();
   strip_.setState(state);
   pictures_->want(pictures);

@@ -22,7 +22,6 @@ struct StripShot {
 struct StripState {
   std::vector<StripShot> shots;
   std::size_t taken = 0;    ///< the shot in hand
-  bool alone = false;       ///< it is played round and round by itself
   std::size_t under = 0;    ///< the shot that the playhead is in
   double playhead = 0;      ///< how far in it: 0…1
   QString summary;          ///< `Reel · 3 shots · 19.4 s`

@@ -57,6 +57,7 @@ void ReelReading::forget() {
 }
 
 void ReelReading::know(const Source& source, const std::shared_ptr<const Footage>& footage) {
+  expected_.clear();
   std::erase_if(known_, [&](const Known& one) { return one.use == useOf(source); });
   known_.push_back({useOf(source), footage});
 }
@@ -106,7 +107,7 @@ void ReelReading::look() {
   std::vector<SourceUse> wanted;
   for (std::size_t i = 0; i < shotCount(whole_) && wanted.size() < atATime; ++i) {
     const Source& source = sourceOf(whole_, i);
-    if (!source.path.empty() && !find(source) && !std::count(wanted.begin(), wanted.end(), useOf(source))) wanted.push_back(useOf(source));
+    if (!source.path.empty() && source.path != expected_ && !find(source) && !std::count(wanted.begin(), wanted.end(), useOf(source))) wanted.push_back(useOf(source));
   }
   if (wanted.empty() || wanted == lookedFor_) return;
   // What is being opened is waited for.

@@ -24,6 +24,8 @@ class ReelReading : public QObject {
   void read(const Project& whole);
   /// Footage that was opened elsewhere.
   void know(const Source& source, const std::shared_ptr<const Footage>& footage);
+  /// Footage that is being opened elsewhere, and need not be here as well; without a path: none is.
+  void expect(const Source& source) { expected_ = source.path; }
   /// What is known was of another project.
   void forget();
 
@@ -59,6 +61,7 @@ class ReelReading : public QObject {
   std::vector<Rational> lengths_;
   std::vector<Known> known_;
   std::vector<SourceUse> lookedFor_;
+  std::string expected_;
   Newest<std::vector<SourceUse>, std::vector<Known>> opened_;
 };
 

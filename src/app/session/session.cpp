@@ -29,7 +29,8 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
     watch();
     emit changed();
   });
-  connect(reel_, &ReelReading::found, this, &Session::projectChanged);
+  // Queued: whoever takes over what was found, so that it need not be opened again, does so first.
+  connect(reel_, &ReelReading::found, this, &Session::projectChanged, Qt::QueuedConnection);
   connect(reel_, &ReelReading::failed, this, &Session::said);
   connect(loader_, &FootageLoader::firstPicture, this, &Session::firstPicture);
   connect(loader_, &FootageLoader::indexed, this, [this](double part) {
@@ -48,6 +49,8 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   });
   connect(loader_, &FootageLoader::failed, this, [this](const QString& sentence) {
     indexing_ = -1;
+    // The reel finds out by itself why, and says it on the shot.
+    reel_->expect({});
     emit footageLeaves();
     changesShot_ = false;
     emit footageFailed(sentence);
@@ -300,12 +303,16 @@ void Session::load() {
   askedRate_ = project().source.rate;
   if (askedPath_.empty()) return loader_->cancel();
   if (const auto known = isReel() ? reel_->footageOf(project().source) : nullptr) {
+    // What was being opened for the shot before is the reel's to open.
     loader_->cancel();
+    reel_->expect({});
+    reel_->read(whole());
     footage_ = known;
     emit footageArrived();
     return;
   }
   indexing_ = 0;
+  reel_->expect(within_.empty() ? project().source : Source{});
   loader_->load(QString::fromStdString(askedPath_), askedRate_);
 }
 
@@ -331,6 +338,7 @@ void Session::projectReplaced() {
   shotAlone_ = false;
   reel_->forget();
   footage_.reset();
+  reel_->expect(whole().source);
   reel_->read(whole());
   project_ = *projectWithin({});
   selected_ = project().chain.empty() ? 0 : 1;
