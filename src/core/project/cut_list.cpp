@@ -52,6 +52,18 @@ void nameWhatIsLost(const Project& project, std::size_t shot, bool bent, std::ve
 
 }  // namespace
 
+void setCourse(ListedClip& clip, const std::vector<double>& course, const Rational& picture) {
+  const std::size_t last = course.size() - 1;
+  const double lasts = static_cast<double>(last) * picture.toDouble(), slope = last > 0 ? (course[last] - course[0]) / lasts : 1;
+  const double within = straight / clip.sourceRate.toDouble();
+  clip.from = Rational::near(course[0]);
+  clip.speed = Rational::near(slope);
+  clip.keys.clear();
+  bool bent = false;
+  for (std::size_t n = 0; n <= last; ++n) bent |= std::abs(course[n] - course[0] - slope * static_cast<double>(n) * picture.toDouble()) > within;
+  if (bent) clip.keys = keysOf(course, picture, within);
+}
+
 CutList cutListOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
                   const std::string& name, std::vector<std::string>& lost) {
   CutList list{name, played.piece.rate, {}};
@@ -82,20 +94,11 @@ CutList cutListOf(const Project& project, const Played& played, const std::vecto
       continue;
     }
     clip.sourceRate = reading->source().rate;
-    const double rate = clip.sourceRate.toDouble(), begin = clip.before.toDouble();
-    const std::int64_t pictures = (clip.length * list.rate).floor();
+    const std::int64_t pictures = std::max<std::int64_t>(1, (clip.length * list.rate).floor());
     std::vector<double> course;
-    for (std::int64_t n = 0; n <= pictures; ++n) course.push_back(sourceAt(*reading, time, begin + (Rational(n) * picture).toDouble()));
-    // The last picture's end may lie beyond the clip: what is seen counts.
-    const std::size_t last = course.size() > 2 ? course.size() - 2 : course.size() - 1;
-    const double slope = last > 0 ? (course[last] - course[0]) / (static_cast<double>(last) * picture.toDouble()) : 1;
-    clip.from = Rational::near(course[0]);
-    clip.speed = Rational::near(slope);
-    bool bent = false;
-    for (std::size_t n = 0; n <= last; ++n)
-      bent |= std::abs(course[n] - course[0] - slope * static_cast<double>(n) * picture.toDouble()) * rate > straight;
-    if (bent) clip.keys = keysOf({course.begin(), course.begin() + static_cast<std::ptrdiff_t>(last) + 1}, picture, straight / rate);
-    nameWhatIsLost(project, time.shot, bent, lost);
+    for (std::int64_t n = 0; n < pictures; ++n) course.push_back(sourceAt(*reading, time, (clip.before + Rational(n) * picture).toDouble()));
+    setCourse(clip, course, picture);
+    nameWhatIsLost(project, time.shot, !clip.keys.empty(), lost);
     list.clips.push_back(std::move(clip));
   }
   if (!project.reelChain.empty()) lost.push_back("What comes after the last cut is not listed.");

@@ -34,6 +34,8 @@ struct CutList {
   friend bool operator==(const CutList&, const CutList&) = default;
 };
 
+/// From, speed and, where it has none, keys of a clip, by what is seen at each picture of it: seconds of the footage. Requires one.
+void setCourse(ListedClip& clip, const std::vector<double>& seconds, const Rational& picture);
 /// What can be listed of a project; `lost` gets a sentence for each thing that cannot. `readings`: as readingsOf() gives them.
 CutList cutListOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
                   const std::string& name, std::vector<std::string>& lost);
