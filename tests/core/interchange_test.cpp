@@ -53,7 +53,7 @@ Project randomReel(std::mt19937& random, Rational rate, bool bent) {
   const std::vector<std::string> chains = {"", "", "pace:spans=4s@50%", "pace:from=9s,spans=3s@-100%", "pace:from=2s,spans=3s@0%", "pace:spans=2.5s@200%"};
   const std::vector<std::string> curves = {"pace:spans=1s@100%~0.5s+2s@40%", "pace:spans=1s@-50%~0.2s+2s@300%,from=1s"};
   std::vector<Shot> shots;
-  const std::size_t count = 1 + random() % 5;
+  const std::size_t count = 2 + random() % 4;
   for (std::size_t i = 0; i < count; ++i) {
     Shot shot;
     shot.source.path = std::string("/films/") + (random() % 2 ? "25-a.mp4" : "50-b with, odd \"name\".mp4");

@@ -53,15 +53,18 @@ void nameWhatIsLost(const Project& project, std::size_t shot, bool bent, std::ve
 }  // namespace
 
 void setCourse(ListedClip& clip, const std::vector<double>& course, const Rational& picture) {
+  const auto begin = std::min(static_cast<std::size_t>((clip.before / picture).floor()), course.size() - 1);
   const std::size_t last = course.size() - 1;
   const double lasts = static_cast<double>(last) * picture.toDouble(), slope = last > 0 ? (course[last] - course[0]) / lasts : 1;
   const double within = straight / clip.sourceRate.toDouble();
-  clip.from = Rational::near(course[0]);
+  clip.from = Rational::near(std::max(0.0, course[begin]));
   clip.speed = Rational::near(slope);
   clip.keys.clear();
   bool bent = false;
   for (std::size_t n = 0; n <= last; ++n) bent |= std::abs(course[n] - course[0] - slope * static_cast<double>(n) * picture.toDouble()) > within;
-  if (bent) clip.keys = keysOf(course, picture, within);
+  if (!bent) return;
+  clip.keys = keysOf(course, picture, within);
+  for (ListedKey& key : clip.keys) key.at = key.at - clip.before;
 }
 
 CutList cutListOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
@@ -94,9 +97,9 @@ CutList cutListOf(const Project& project, const Played& played, const std::vecto
       continue;
     }
     clip.sourceRate = reading->source().rate;
-    const std::int64_t pictures = std::max<std::int64_t>(1, (clip.length * list.rate).floor());
+    const std::int64_t pictures = std::max<std::int64_t>(1, (time.length * list.rate).floor());
     std::vector<double> course;
-    for (std::int64_t n = 0; n < pictures; ++n) course.push_back(sourceAt(*reading, time, (clip.before + Rational(n) * picture).toDouble()));
+    for (std::int64_t n = 0; n < pictures; ++n) course.push_back(sourceAt(*reading, time, (Rational(n) * picture).toDouble()));
     setCourse(clip, course, picture);
     nameWhatIsLost(project, time.shot, !clip.keys.empty(), lost);
     list.clips.push_back(std::move(clip));
@@ -123,16 +126,16 @@ Project projectOf(const CutList& list) {
       if (clip.keys.empty()) {
         spans.push_back({lasts, clip.speed});
       } else {
-        // From key to key at one speed; before and after as it begins and ends.
+        // From key to key at one speed; beyond them as it begins and ends.
         for (std::size_t k = 0; k + 1 < clip.keys.size(); ++k) {
           const Rational length = clip.keys[k + 1].at - clip.keys[k].at;
           spans.push_back({length, Rational::near((clip.keys[k + 1].source - clip.keys[k].source) / length.toDouble())});
         }
         if (spans.empty()) spans.push_back({clip.length, clip.speed});
-        const Rational named = clip.keys.back().at - clip.keys.front().at;
-        spans.back().length = spans.back().length + (clip.length - named) + clip.after;
-        spans.front().length = spans.front().length + clip.before;
-        from = clip.keys.front().source - (clip.before * spans.front().speed).toDouble();
+        const Rational ahead = std::max(Rational(0), clip.keys.front().at + clip.before), behind = clip.length + clip.after - clip.keys.back().at;
+        spans.back().length = spans.back().length + std::max(Rational(0), behind);
+        spans.front().length = spans.front().length + ahead;
+        from = clip.keys.front().source - (ahead * spans.front().speed).toDouble();
       }
       paceParameters().from.set(stage.values, std::max(0.0, from));
       paceParameters().spans.set(stage.values, std::move(spans));

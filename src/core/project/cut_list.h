@@ -10,7 +10,7 @@ namespace molten {
 
 /// A moment of a clip where its speed is none that can be said in one number. In seconds.
 struct ListedKey {
-  Rational at;      ///< since the clip begins in the list
+  Rational at;      ///< since the clip begins in the list; negative in a dissolve before that
   double source = 0;
   friend bool operator==(const ListedKey&, const ListedKey&) = default;
 };
@@ -34,7 +34,8 @@ struct CutList {
   friend bool operator==(const CutList&, const CutList&) = default;
 };
 
-/// From, speed and, where it has none, keys of a clip, by what is seen at each picture of it: seconds of the footage. Requires one.
+/// From, speed and, where it has none, keys of a clip, by what is seen at each picture of it and of its dissolves: seconds of the
+/// footage. Requires one in the clip itself.
 void setCourse(ListedClip& clip, const std::vector<double>& seconds, const Rational& picture);
 /// What can be listed of a project; `lost` gets a sentence for each thing that cannot. `readings`: as readingsOf() gives them.
 CutList cutListOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,

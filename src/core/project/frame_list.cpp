@@ -158,7 +158,7 @@ Result<CutList> parseFrameList(const std::string& text, const std::string& folde
     const auto count = static_cast<std::int64_t>(run.course.size());
     if (count - before - after < 1) return Error{"A shot is shorter than the dissolves at its ends."};
     ListedClip clip{run.begin.name, run.begin.file, run.begin.fps, 0, Rational(count - before - after) * picture, 1, Rational(before) * picture, Rational(after) * picture, {}};
-    setCourse(clip, {run.course.begin() + before, run.course.end() - after}, picture);
+    setCourse(clip, run.course, picture);
     list.clips.push_back(std::move(clip));
   }
   return list;

@@ -1,5 +1,6 @@
 #include "core/project/otio.h"
 
+#include <algorithm>
 #include <cmath>
 #include <filesystem>
 
@@ -16,9 +17,9 @@ constexpr double longest = 86400, fastestRate = 1000;
 // ---- writing
 
 Json rationalTime(double seconds, Rational rate) {
-  const double value = seconds * rate.toDouble(), whole = std::round(value);
   // Whole frames are whole numbers, however they were reckoned.
-  return {{"OTIO_SCHEMA", "RationalTime.1"}, {"rate", rate.toDouble()}, {"value", std::abs(value - whole) < 1e-6 ? whole : value}};
+  constexpr double fine = 1e5;
+  return {{"OTIO_SCHEMA", "RationalTime.1"}, {"rate", rate.toDouble()}, {"value", std::round(seconds * rate.toDouble() * fine) / fine}};
 }
 
 Json timeRange(double start, Rational startRate, double length, Rational rate) {
@@ -51,7 +52,7 @@ Json clipJson(const ListedClip& clip, Rational rate) {
   if (clip.speed == Rational(0))
     effects.push_back({{"OTIO_SCHEMA", "FreezeFrame.1"}, {"metadata", Json::object()}, {"name", ""}, {"effect_name", "FreezeFrame"}, {"time_scalar", 0.0}});
   else if (!(clip.speed == Rational(1)))
-    effects.push_back({{"OTIO_SCHEMA", "LinearTimeWarp.1"}, {"metadata", Json::object()}, {"name", ""}, {"effect_name", "LinearTimeWarp"}, {"time_scalar", clip.speed.toDouble()}});
+    effects.push_back({{"OTIO_SCHEMA", "LinearTimeWarp.1"}, {"metadata", Json::object()}, {"name", ""}, {"effect_name", "LinearTimeWarp"}, {"time_scalar", std::round(clip.speed.toDouble() * 1e8) / 1e8}});
   const Json media = clip.path.empty() ? Json{{"OTIO_SCHEMA", "MissingReference.1"}, {"metadata", Json::object()}, {"name", ""}, {"available_range", nullptr}}
                                        : Json{{"OTIO_SCHEMA", "ExternalReference.1"},
                                               {"metadata", Json::object()},
@@ -172,7 +173,12 @@ ListedClip clipOf(const Json& json, const std::string& folder, std::vector<std::
         clip.keys.push_back({Rational::near(at), source});
       }
     // Whoever has trimmed the clip since has not known of them.
-    if (clip.keys.size() < 2 || std::abs(clip.keys.front().source - clip.from.toDouble()) > 1e-3) clip.keys.clear();
+    const auto at0 = [&] {
+      const auto next = std::find_if(clip.keys.begin() + 1, clip.keys.end() - 1, [](const ListedKey& key) { return key.at > Rational(0); });
+      const ListedKey &a = *(next - 1), &b = *next;
+      return a.source + (b.source - a.source) * (a.at.toDouble() / (a.at - b.at).toDouble());
+    };
+    if (clip.keys.size() < 2 || std::abs(at0() - clip.from.toDouble()) > 1e-3) clip.keys.clear();
   }
   return clip;
 }
