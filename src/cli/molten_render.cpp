@@ -9,6 +9,7 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
 #include "core/machine.h"
 #include "core/project/paintings.h"
@@ -144,7 +145,7 @@ int run(const Arguments& a) {
   options.rate = project.source.rate;
   std::stop_source stop;
   const Interrupts interrupts(stop);
-  auto footage = Footage::open(project.source.path, options, {}, stop.get_token());
+  auto footage = openSource(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
   if (asWritten.size() > mostStages)
