@@ -80,6 +80,9 @@ void Playback::setEnds(std::optional<std::int64_t> first, std::optional<std::int
   if (session_.isReel()) {
     const Rational rate = session_.piece().rate;
     const auto seconds = [&](std::optional<std::int64_t> frame) { return frame ? std::optional(Rational(*frame) / rate) : std::nullopt; };
+    // All of it is no trim.
+    if (first && *first <= 0) first.reset();
+    if (last && *last + 1 >= session_.length()) last.reset();
     edit = trimShot(session_.project(), 0, seconds(first), last ? seconds(*last + 1) : std::nullopt);
     edit.name = name;
   }

@@ -101,6 +101,8 @@ Project asReel(const Project& single, Rational rate) {
   if (reel.in && *reel.in > 0) reel.place.from = Rational(*reel.in) / rate;
   if (reel.out) reel.place.to = Rational(*reel.out + 1) / rate;
   reel.in.reset(), reel.out.reset();
+  // It was the one shot's.
+  reel.output.length.reset();
   return reel;
 }
 
