@@ -60,7 +60,7 @@ ParsedCall parseCall(int argc, char** argv) {
   std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto", sound = "mix";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
-  app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), a .molten project, or blank:1920x1080@25:10s");
+  app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), a .molten project, a list of shots (.otio .edl .csv), or blank:1920x1080@25:10s");
   app.add_option("--stage", a.stages, "a stage for the chain, as ID:param=value,param=value; insert/ID stands in the chain of an "
                  "insert's own source; see --stages")
       ->expected(1)
@@ -75,7 +75,7 @@ ParsedCall parseCall(int argc, char** argv) {
       ->check(CLI::IsMember({"copy", "mix", "none"}));
   app.add_option("-o,--output", a.output,
                  "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
-                 "the sound alone");
+                 "the sound alone, .otio .edl .csv the shots and what they read");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");

@@ -9,11 +9,13 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
 #include "core/machine.h"
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
+#include "core/project/listing.h"
 #include "core/project/project_schema.h"
 #include "core/time/pace_text.h"
 
@@ -91,6 +93,21 @@ int renderTheSound(const Arguments& a, const RenderSettings& settings, std::stop
   return a.strict && !written->findings.empty() ? Failed : Done;
 }
 
+/// What of the project a list can say.
+int writeTheList(const Arguments& a, const std::shared_ptr<const Footage>& footage, const Project& project, std::stop_token stop) {
+  SourceMaterial material(std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(a.memoryBytes), 1), 1, std::move(stop));
+  const DescribeSource describe = describedBy(material);
+  const VideoDescription video = footage->video(project.source.between);
+  std::optional<Error> trouble;
+  const auto played = playedOf(project, video, describe, &trouble);
+  if (!played) return say(Failed, played.error());
+  if (trouble) return say(Failed, *trouble);
+  std::vector<std::string> lost;
+  const auto written = saveList(a.output, project, *played, readingsOf(project, *played, video, describe), lost);
+  for (const auto& sentence : lost) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+  return written ? Done : say(Failed, written.error());
+}
+
 int run(const Arguments& a) {
   if (a.listStages) return listStages(a);
   if (a.schema) {
@@ -105,6 +122,12 @@ int run(const Arguments& a) {
     project = std::move(*loaded);
     if (project.source.path.empty())
       return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
+  } else if (isListFile(a.input)) {
+    std::vector<std::string> lost;
+    auto listed = loadList(a.input, a.rate.value_or(25), lost);
+    for (const auto& sentence : lost) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+    if (!listed) return say(Failed, listed.error());
+    project = std::move(*listed);
   } else {
     project.source.path = a.input;
   }
@@ -122,7 +145,7 @@ int run(const Arguments& a) {
   options.rate = project.source.rate;
   std::stop_source stop;
   const Interrupts interrupts(stop);
-  auto footage = Footage::open(project.source.path, options, {}, stop.get_token());
+  auto footage = openSource(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
   if (asWritten.size() > mostStages)
@@ -148,6 +171,7 @@ int run(const Arguments& a) {
   if (a.size) project.output.size = a.size;
   RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
   settings.sound = a.sound;
+  if (isListFile(a.output)) return writeTheList(a, *footage, project, stop.get_token());
   if (holdsSoundAlone(a.output)) return renderTheSound(a, settings, stop.get_token());
 
   auto rendered = render(

@@ -60,6 +60,22 @@ TEST_F(ReelCallTest, WhereEachShotLiesIsDescribed) {
   EXPECT_EQ(all["shots"][2]["on"], false);
 }
 
+/// Written as a list and rendered from that, it shows the same.
+TEST_F(ReelCallTest, ListsAreWrittenAndRendered) {
+  ASSERT_EQ(call("-o " + (folder / "made.mkv")).exitCode, 0);
+  for (const char* name : {"list.otio", "list.edl", "list.csv"}) {
+    const auto written = call("-o " + (folder / name));
+    ASSERT_EQ(written.exitCode, 0) << written.err;
+    const auto again = test::runCommand(std::string(MOLTEN_RENDER) + " " + (folder / name) + " --rate 30 -o " + (folder / "again.mkv"));
+    ASSERT_EQ(again.exitCode, 0) << name << again.err;
+    EXPECT_EQ(numbers(folder / "again.mkv"), numbers(folder / "made.mkv")) << name;
+  }
+  EXPECT_NE(call("-o " + (folder / "list.edl")).err.find("is off"), std::string::npos) << "what is not listed is said";
+  test::writeFile(folder / "bad.edl", std::string("001 AX V C nonsense\n"));
+  const auto bad = test::runCommand(std::string(MOLTEN_RENDER) + " " + (folder / "bad.edl") + " -o " + (folder / "x.mkv"));
+  EXPECT_EQ(bad.exitCode, 1);
+}
+
 TEST_F(ReelCallTest, WhatIsOfOneShotAloneIsRefused) {
   const auto copied = call("--sound copy -o " + (folder / "made.mkv"));
   EXPECT_EQ(copied.exitCode, 1);

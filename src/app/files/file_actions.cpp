@@ -11,6 +11,7 @@
 #include "app/files/file_choice.h"
 #include "app/theme/parts.h"
 #include "core/picture/blank.h"
+#include "core/project/listing.h"
 
 namespace molten {
 
@@ -68,6 +69,7 @@ void FileActions::open(const QString& path) {
     emit starterOpened(path);
     return;
   }
+  if (isListFile(path.toStdString())) return openList(path);
   // Footage without a project makes one; into an open project it comes in place of what is there.
   if (QFileInfo(path).suffix() != "molten") return session_.useFootage(path);
   if (!settleChanges()) return;
@@ -77,17 +79,30 @@ void FileActions::open(const QString& path) {
     remember(path);
 }
 
+/// Shots that another program has put in order. An edit list has no rate of its own: it is that of what is open, or 25.
+void FileActions::openList(const QString& path) {
+  std::vector<std::string> lost;
+  const Rational rate = session_.footage() ? session_.shownPiece().rate : Rational(25);
+  const auto listed = loadList(path.toStdString(), rate, lost);
+  if (!listed) return emit session_.said(shown(listed.error().message));
+  if (!settleChanges()) return;
+  session_.document().newProject(*listed);
+  QStringList said;
+  for (const std::string& sentence : lost) said << shown(sentence);
+  if (!said.isEmpty()) emit session_.said(said.join(' '));
+}
+
 void FileActions::openDialog() {
   const QString path =
       chooseFile(&window_, tr("Open a project or footage"),
                  tr("Projects and footage (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v "
-                    "*.mpg *.png *.tif *.tiff *.jpg);;All files (*)"));
+                    "*.mpg *.png *.tif *.tiff *.jpg);;Lists of shots (*.otio *.edl *.csv);;All files (*)"));
   if (!path.isEmpty()) openAnew(path);
 }
 
 /// Other footage begins another project; to keep the chain there is Replace footage.
 void FileActions::openAnew(const QString& path) {
-  if (QFileInfo(path).suffix().startsWith("molten") || session_.whole().source.path.empty()) return open(path);
+  if (QFileInfo(path).suffix().startsWith("molten") || isListFile(path.toStdString()) || session_.whole().source.path.empty()) return open(path);
   if (!settleChanges()) return;
   session_.document().newProject();
   session_.useFootage(path);

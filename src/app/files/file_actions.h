@@ -27,6 +27,7 @@ class FileActions : public QObject {
   void open(const QString& path);
   /// The same, but footage begins another project.
   void openAnew(const QString& path);
+  void openList(const QString& path);
   void openDialog();
   void openDemo();
   void replaceDialog();

@@ -10,10 +10,12 @@
 #include <cmath>
 
 #include "app/commands/commands.h"
+#include "app/files/file_choice.h"
 #include "app/reel/cut_pair.h"
 #include "app/reel/reel_strip.h"
 #include "app/reel/shot_pictures.h"
 #include "app/theme/parts.h"
+#include "core/project/listing.h"
 
 namespace molten {
 namespace {
@@ -34,7 +36,19 @@ Rational milliseconds(double seconds) {
 }  // namespace
 
 ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
-    : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)), pair_(new CutPair(&window, strip)) {
+    : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)), pair_(new CutPair(&window, strip)),
+      lists_(
+          [](const ListQuestion& asked, std::stop_token) {
+            const auto played = playedOf(asked.project, asked.first, asked.describe);
+            if (!played) return QStringList{shown(played.error().message)};
+            std::vector<std::string> lost;
+            const auto readings = readingsOf(asked.project, *played, asked.first, asked.describe);
+            if (const auto saved = saveList(asked.path.toStdString(), asked.project, *played, readings, lost); !saved) return QStringList{shown(saved.error().message)};
+            QStringList said{tr("%1 is written.").arg(QFileInfo(asked.path).fileName())};
+            for (const std::string& sentence : lost) said << shown(sentence);
+            return said;
+          },
+          [this](const QStringList& said) { emit session_.said(said.join(' ')); }) {
   connect(&session_, &Session::changed, this, &ReelActions::refresh);
   connect(&session_, &Session::selectionChanged, this, &ReelActions::refresh);
   connect(&session_, &Session::frameChanged, this, &ReelActions::refreshPlayhead);
@@ -81,6 +95,7 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
     return commands.add(menu, name, keys, act, needs);
   };
   acting(tr("Add shots…"), QKeySequence("Shift+R"), [this] { addDialog(); }, Needs::Nothing);
+  acting(tr("Write a list…"), {}, [this] { listDialog(); }, Needs::Footage);
   menu->addSeparator();
   acting(tr("Next shot"), QKeySequence("PgDown"), [this] { takeNext(1); });
   acting(tr("Shot before"), QKeySequence("PgUp"), [this] { takeNext(-1); });
@@ -239,6 +254,16 @@ void ReelActions::add(const QStringList& files, std::optional<std::size_t> at) {
 void ReelActions::addDialog() {
   add(QFileDialog::getOpenFileNames(&window_, tr("Add shots"), QFileInfo(shown(session_.project().source.path)).absolutePath(),
                                     tr("Footage (*.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)")));
+}
+
+void ReelActions::listDialog() {
+  const QFileInfo beside(shown(session_.whole().source.path));
+  const QString path = chooseNewFile(&window_, tr("Write a list of the shots"),
+                                     tr("OpenTimelineIO (*.otio);;Edit list, CMX 3600 (*.edl);;What every picture reads (*.csv)"),
+                                     beside.absolutePath() + "/" + beside.completeBaseName() + ".otio");
+  if (path.isEmpty()) return;
+  if (!isListFile(path.toStdString())) return emit session_.said(tr("The name's ending says which list it is: .otio, .edl or .csv."));
+  lists_.ask({path, session_.whole(), session_.isReel() ? std::nullopt : std::optional(session_.video()), session_.reel().describer()});
 }
 
 void ReelActions::split() {

@@ -6,6 +6,7 @@
 #include <QStringList>
 #include <optional>
 
+#include "app/mailbox/newest.h"
 #include "app/session/session.h"
 
 class QAction;
@@ -34,6 +35,8 @@ class ReelActions : public QObject {
   void refresh();
   void refreshPlayhead();
   void addDialog();
+  /// What other programs read: the shots, or what every picture reads.
+  void listDialog();
   void split();
   void rename();
   void trim(std::size_t shot, bool end, double seconds);
@@ -54,6 +57,12 @@ class ReelActions : public QObject {
   Session& session_;
   ReelStrip& strip_;
   QWidget& window_;
+  struct ListQuestion {
+    QString path;
+    Project project;
+    std::optional<VideoDescription> first;
+    DescribeSource describe;
+  };
   ShotPictures* pictures_;
   CutPair* pair_;
   QList<QAction*> ofShot_;       ///< what a shot's menu shows
@@ -66,6 +75,7 @@ class ReelActions : public QObject {
     Cut cut;
   };
   std::optional<Pulled> pulled_;
+  Newest<ListQuestion, QStringList> lists_;  ///< what is to be said when one is written
   QString trimming_;                  ///< what is said meanwhile
 };
 

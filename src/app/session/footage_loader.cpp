@@ -1,5 +1,6 @@
 #include "app/session/footage_loader.h"
 
+#include "core/engine/project_footage.h"
 #include "core/picture/convert.h"
 
 namespace molten {
@@ -54,7 +55,7 @@ void FootageLoader::load(const QString& path, std::optional<Rational> rate) {
       told = percent;
       tell([this, part] { emit indexed(part); });
     };
-    auto footage = Footage::open(file, options, progress, stop);
+    auto footage = openSource(file, options, progress, stop);
     if (footage)
       tell([this, opened = *footage] { emit this->opened(opened); });
     else if (!footage.error().cancelled)

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "core/engine/project_footage.h"
 #include "core/parallel.h"
 
 namespace molten {
@@ -24,7 +25,7 @@ ReelReading::ReelReading(QObject* parent)
             parallelRows(static_cast<int>(wanted.size()), 1, [&](int from, int to) {
               for (int i = from; i < to; ++i) {
                 const SourceUse& use = wanted[static_cast<std::size_t>(i)];
-                made[static_cast<std::size_t>(i)] = Known{use, Footage::open(use.path, {use.rate}, {}, stop)};
+                made[static_cast<std::size_t>(i)] = Known{use, openSource(use.path, {use.rate}, {}, stop)};
               }
             });
             std::vector<Known> all;

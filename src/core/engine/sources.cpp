@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "core/engine/loudness_courses.h"
+#include "core/engine/project_footage.h"
 #include "core/media/stills_reader.h"
 
 namespace molten {
@@ -143,7 +144,7 @@ Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, s
     }
     if (at != open_.end()) open_.erase(at);
   }
-  auto footage = Footage::open(use.path, {use.rate}, {}, std::move(stop));
+  auto footage = openSource(use.path, {use.rate}, {}, std::move(stop));
   if (!footage) return footage.error();
   const std::scoped_lock lock(mutex_);
   open_.push_front({use, written, *footage, nullptr});

@@ -88,7 +88,18 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
   return std::shared_ptr<const Footage>(footage);
 }
 
+std::shared_ptr<const Footage> Footage::made(const std::string& path, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader) {
+  auto footage = std::shared_ptr<Footage>(new Footage);
+  footage->path_ = path;
+  footage->codec_ = "made";
+  footage->shape_ = shape;
+  footage->clock_ = FrameClock::constant(rate, frames);
+  footage->maker_ = std::move(newReader);
+  return footage;
+}
+
 Result<std::unique_ptr<FrameReader>> Footage::newReader(int decoderThreads) const {
+  if (maker_) return maker_(decoderThreads);
   if (blank_) return std::unique_ptr<FrameReader>(new BlankReader(shape_));
   if (stills_) return std::unique_ptr<FrameReader>(new StillsReader(stills_, target_, faults_));
   return VideoReader::open(path_, index_, target_, decoderThreads, faults_);

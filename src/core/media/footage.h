@@ -34,6 +34,10 @@ class Footage {
   static Result<std::shared_ptr<const Footage>> open(const std::string& path, const FootageOptions& options,
                                                      const FootageProgress& progress, std::stop_token stop);
 
+  /// What is made, not read: pictures of one shape at an even rate. `newReader`: gives readers of them.
+  using NewReader = std::function<Result<std::unique_ptr<FrameReader>>(int threads)>;
+  static std::shared_ptr<const Footage> made(const std::string& path, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader);
+
   const std::string& path() const { return path_; }
   std::string name() const;
   const PictureShape& shape() const { return shape_; }
@@ -69,6 +73,7 @@ class Footage {
   std::shared_ptr<const FrameIndex> index_;
   std::shared_ptr<const StillsList> stills_;
   bool blank_ = false;
+  NewReader maker_;  ///< of what is made
   std::shared_ptr<FrameFaults> faults_ = std::make_shared<FrameFaults>();
   std::vector<std::string> warnings_;
 };

@@ -34,8 +34,9 @@ Result<Played> playedOf(const Project& project, const std::optional<VideoDescrip
   Played played;
   if (!isReel(project)) {
     played.chain = project.chain;
-    if (!first) return Error{"Its footage cannot be had."};
-    played.piece = pieceOf(project, *first);
+    const auto only = first ? Result<VideoDescription>(*first) : describe(project.source);
+    if (!only) return only.error();
+    played.piece = pieceOf(project, *only);
     return played;
   }
   std::vector<VideoDescription> videos;

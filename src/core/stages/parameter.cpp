@@ -33,7 +33,7 @@ std::string withPoints(std::string text) {
   return text;
 }
 
-/// Words as they stand among others: what would end them is marked by a backslash.
+/// Words, or a path, as they stand among others: what would end them is marked by a backslash.
 std::string writtenAs(std::string_view words) {
   std::string text;
   for (const char c : words) {
@@ -324,10 +324,10 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    if (auto points = parseCurve(text)) return ParameterValue(std::move(*points));
                    return wrong("points of a curve from 0 to 1 in rising order, like 0x0+0.3x0.7+1x1, or straight");
                  },
-                 [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(std::string(written)); },
+                 [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(meantBy(written)); },
                  [&](const TextDescription&) -> Result<ParameterValue> { return ParameterValue(meantBy(written)); },
                  [&](const PaintingDescription&) -> Result<ParameterValue> {
-                   return ParameterValue(Painting{std::string(written), nullptr});
+                   return ParameterValue(Painting{meantBy(written), nullptr});
                  },
                  [&](const ColourDescription&) -> Result<ParameterValue> {
                    const std::string digits = lower(text.starts_with("#") ? text.substr(1) : text);
@@ -377,9 +377,9 @@ std::string valueText(const ParameterDescription& parameter, const ParameterValu
                  [&](const SpansDescription&) { return paceSpansText(std::get<PaceSpans>(value)); },
                  [&](const OrderDescription&) { return frameOrderText(std::get<FrameOrder>(value)); },
                  [&](const CurveDescription&) { return curveText(std::get<CurvePoints>(value)); },
-                 [&](const FileDescription&) { return std::get<std::string>(value); },
+                 [&](const FileDescription&) { return writtenAs(std::get<std::string>(value)); },
                  [&](const TextDescription&) { return writtenAs(std::get<std::string>(value)); },
-                 [&](const PaintingDescription&) { return std::get<Painting>(value).file; },
+                 [&](const PaintingDescription&) { return writtenAs(std::get<Painting>(value).file); },
                  [&](const ColourDescription&) { return colourDigits(std::get<Colour>(value)); }},
       parameter.kind);
 }
