@@ -76,6 +76,7 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("-o,--output", a.output,
                  "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
                  "the sound alone, .otio .edl .csv the shots and what they read");
+  app.add_option("--each", a.each, "a folder: each clip in it in place of the project's footage; %s in the result's name is the clip's");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
   app.add_option("--size", size, "the result's size, as WIDTHxHEIGHT");
   app.add_option("--rate", rate, "the result's picture rate: 25, 29.97, 30000/1001");
@@ -100,6 +101,8 @@ ParsedCall parseCall(int argc, char** argv) {
       ->check(CLI::IsMember({"seconds", "frames"}));
   app.add_flag("--strict", a.strict, "exits with 1 where footage was damaged, missing or changed while it was read");
   app.set_version_flag("--version", "molten-render " MOLTEN_VERSION);
+  app.add_flag("--keep", a.keep, "renders a project once to a lossless file beside it, which is read in its place where it is a source");
+  app.add_flag("--clear-kept", a.clearKept, "removes what is kept of a project");
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
   auto* list = app.add_option("--stages", listed, "every stage and parameter, or one stage: unit, range, default, help")
                    ->expected(0, 1);
@@ -148,7 +151,8 @@ ParsedCall parseCall(int argc, char** argv) {
                                                                                     : ProgressKind::None;
   if (!a.listStages && !a.schema) {
     if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");
-    if (a.output.empty() && !a.describe) return off("Name the result with -o; its ending decides the kind.");
+    if (a.keep && a.clearKept) return off("Either keep a project's result or clear it.");
+    if (a.output.empty() && !a.describe && !a.keep && !a.clearKept) return off("Name the result with -o; its ending decides the kind.");
   }
   return {std::move(a), 0};
 }

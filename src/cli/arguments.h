@@ -21,6 +21,7 @@ struct Arguments {
   std::vector<std::string> sounds;       ///< laid on the result, as written
   SoundWish sound = SoundWish::Mix;
   std::string output;
+  std::string each;  ///< a folder: each clip of it in place of the footage
   std::optional<Span> frames;
   std::optional<Size> size;
   std::optional<Rational> rate;
@@ -36,6 +37,7 @@ struct Arguments {
   std::optional<TimeMapUnit> timeMap;  ///< instead of pictures
   bool strict = false;                 ///< footage that was not whole makes a failure
   bool describe = false;
+  bool keep = false, clearKept = false;  ///< of a project that others read
   bool listStages = false;
   std::string stageToList;
   bool json = false;

@@ -9,14 +9,18 @@
 
 #include "cli/arguments.h"
 #include "cli/reports.h"
+#include "core/engine/kept_result.h"
 #include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
 #include "core/machine.h"
+#include "core/project/each.h"
+#include "core/project/files_behind.h"
+#include "core/project/listing.h"
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
-#include "core/project/listing.h"
 #include "core/project/project_schema.h"
+#include "core/project/swap.h"
 #include "core/time/pace_text.h"
 
 extern "C" {
@@ -71,7 +75,6 @@ void sayMemory(const Arguments& a) {
                taken / 1'000'000, a.memoryBytes / 1'000'000);
 }
 
-
 int listStages(const Arguments& a) {
   std::span<const StageKind* const> kinds = stageKinds();
   const StageKind* one = nullptr;
@@ -103,53 +106,50 @@ int writeTheList(const Arguments& a, const std::shared_ptr<const Footage>& foota
   if (!played) return say(Failed, played.error());
   if (trouble) return say(Failed, *trouble);
   std::vector<std::string> lost;
-  const auto written = saveList(a.output, project, *played, readingsOf(project, *played, video, describe), lost);
+  const auto written = saveList(project.output.path, project, *played, readingsOf(project, *played, video, describe), lost);
   for (const auto& sentence : lost) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
   return written ? Done : say(Failed, written.error());
 }
 
-int run(const Arguments& a) {
-  if (a.listStages) return listStages(a);
-  if (a.schema) {
-    std::fputs(projectSchema().c_str(), stdout);
-    return Done;
-  }
+/// The project that is named, or one of what is named otherwise.
+Result<Project> projectOfInput(const Arguments& a) {
   Project project;
-  const bool isProject = std::filesystem::path(a.input).extension() == ".molten";
-  if (isProject) {
+  if (namesProject(a.input)) {
     auto loaded = loadProject(a.input);
-    if (!loaded) return say(Failed, loaded.error());
+    if (!loaded) return loaded.error();
     project = std::move(*loaded);
-    if (project.source.path.empty())
-      return say(Failed, {"The project has no footage yet; open it in the window and choose a clip."});
+    if (project.source.path.empty() && a.each.empty()) return Error{"The project has no footage yet; open it in the window and choose a clip."};
   } else if (isListFile(a.input)) {
     std::vector<std::string> lost;
     auto listed = loadList(a.input, a.rate.value_or(25), lost);
     for (const auto& sentence : lost) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
-    if (!listed) return say(Failed, listed.error());
+    if (!listed) return listed.error();
     project = std::move(*listed);
   } else {
     project.source.path = a.input;
   }
   if (a.footageRate) project.source.rate = a.footageRate;
   if (a.between) project.source.between = *a.between;
-  // Words are checked before the footage is read: at a rate that any unit accepts.
+  return project;
+}
+
+/// Words are checked before the footage is read: at a rate that any unit accepts.
+Status checkWords(const Arguments& a, const Project& project) {
   Chain asWritten = project.chain;
   for (const auto& text : a.stages)
-    if (auto added = appendStage(asWritten, text, 25); !added) return say(WordsOff, added.error());
-
+    if (auto added = appendStage(asWritten, text, 25); !added) return added.error();
+  if (asWritten.size() > mostStages) return Error{"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."};
   for (const auto& text : a.sounds)
-    if (auto laid = parseLaidSound(text, 25); !laid) return say(WordsOff, laid.error());
+    if (auto laid = parseLaidSound(text, 25); !laid) return laid.error();
+  return {};
+}
 
+int renderProject(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop) {
   FootageOptions options;
   options.rate = project.source.rate;
-  std::stop_source stop;
-  const Interrupts interrupts(stop);
   auto footage = openSource(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
-  if (asWritten.size() > mostStages)
-    return say(WordsOff, {"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."});
   for (const auto& text : a.stages)
     if (auto added = appendStage(project.chain, text, rate); !added) return say(WordsOff, added.error());
   for (const auto& text : a.sounds) project.sounds.push_back(*parseLaidSound(text, rate));
@@ -164,15 +164,15 @@ int run(const Arguments& a) {
   }
   for (const auto& warning : (*footage)->warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());
 
-  project.output.path = a.output;
+  project.output.path = output;
   // The result's name decides; a codec and quality remembered by the project belonged to another name.
   project.output.codec = a.codec;
   project.output.quality = a.quality;
   if (a.size) project.output.size = a.size;
   RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
   settings.sound = a.sound;
-  if (isListFile(a.output)) return writeTheList(a, *footage, project, stop.get_token());
-  if (holdsSoundAlone(a.output)) return renderTheSound(a, settings, stop.get_token());
+  if (isListFile(output)) return writeTheList(a, *footage, project, stop.get_token());
+  if (holdsSoundAlone(output)) return renderTheSound(a, settings, stop.get_token());
 
   auto rendered = render(
       settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop.get_token());
@@ -182,6 +182,46 @@ int run(const Arguments& a) {
   sayMemory(a);
   const bool whole = rendered->findings.empty() && (*footage)->warnings().empty();
   return a.strict && !whole ? Failed : Done;
+}
+
+/// The clips of a folder, one after another. One that fails is said, and the others go on.
+int renderEach(const Arguments& a, const Project& project, const std::stop_source& stop) {
+  if (isReel(project)) return say(WordsOff, {"A folder of clips goes through the chain of one shot; this project is a reel of several, or of a trimmed one."});
+  const auto clips = eachClipOf(a.each, a.output);
+  if (!clips) return say(Failed, clips.error());
+  std::size_t failed = 0;
+  for (const EachClip& clip : *clips) {
+    if (stop.stop_requested()) break;
+    std::fprintf(stderr, "molten-render: %s\n", clip.output.c_str());
+    Project one = swapFootage(project, project.source.path, clip.path).after;
+    one.in = project.in, one.out = project.out;
+    if (renderProject(a, std::move(one), clip.output, stop) != Done) ++failed;
+  }
+  if (failed > 0) std::fprintf(stderr, "molten-render: %zu of %zu clips were not rendered.\n", failed, clips->size());
+  return failed > 0 || stop.stop_requested() ? Failed : Done;
+}
+
+int keepOrClear(const Arguments& a, const std::stop_source& stop) {
+  if (!namesProject(a.input)) return say(WordsOff, {"Results are kept of projects: name a .molten file."});
+  const auto done = a.clearKept ? clearKept(a.input)
+                                : keepResult(a.input, {a.memoryBytes, a.threads}, [&](const RenderProgress& progress) { printProgress(a.progress, progress); },
+                                             stop.get_token());
+  return done ? Done : say(Failed, done.error().cancelled ? stopped : done.error());
+}
+
+int run(const Arguments& a) {
+  if (a.listStages) return listStages(a);
+  if (a.schema) {
+    std::fputs(projectSchema().c_str(), stdout);
+    return Done;
+  }
+  std::stop_source stop;
+  const Interrupts interrupts(stop);
+  if (a.keep || a.clearKept) return keepOrClear(a, stop);
+  const auto project = projectOfInput(a);
+  if (!project) return say(Failed, project.error());
+  if (const auto right = checkWords(a, *project); !right) return say(WordsOff, right.error());
+  return a.each.empty() ? renderProject(a, *project, a.output, stop) : renderEach(a, *project, stop);
 }
 
 }  // namespace

@@ -232,8 +232,13 @@ QImage ReelActions::pictureOf(std::size_t number, bool end) {
 void ReelActions::add(const QStringList& files, std::optional<std::size_t> at) {
   std::vector<Source> sources;
   for (const QString& file : files) {
-    if (QFileInfo(file).suffix().startsWith("molten")) {
-      emit session_.said(tr("%1 is a project of its own: open it by itself.").arg(QFileInfo(file).fileName()));
+    const QFileInfo info(file);
+    if (info.suffix() == "molten-starter" || isListFile(file.toStdString())) {
+      emit session_.said(tr("%1 is no footage: open it by itself.").arg(info.fileName()));
+      continue;
+    }
+    if (!session_.document().path().isEmpty() && info == QFileInfo(session_.document().path())) {
+      emit session_.said(tr("%1 is what is open: it cannot be a shot of itself.").arg(info.fileName()));
       continue;
     }
     sources.push_back({QFileInfo(file).absoluteFilePath().toStdString(), {}, {}});
@@ -253,7 +258,7 @@ void ReelActions::add(const QStringList& files, std::optional<std::size_t> at) {
 
 void ReelActions::addDialog() {
   add(QFileDialog::getOpenFileNames(&window_, tr("Add shots"), QFileInfo(shown(session_.project().source.path)).absolutePath(),
-                                    tr("Footage (*.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)")));
+                                    tr("Footage and projects (*.molten *.mp4 *.mov *.mkv *.webm *.avi *.mxf *.ts *.m4v *.mpg *.png *.tif *.tiff *.jpg);;All files (*)")));
 }
 
 void ReelActions::listDialog() {

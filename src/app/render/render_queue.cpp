@@ -6,16 +6,47 @@
 
 #include "app/session/session.h"
 #include "app/theme/parts.h"
+#include "core/engine/kept_result.h"
+#include "core/engine/project_footage.h"
 
 namespace molten {
 
 using State = RenderEntry::State;
 using theme::shown;
 
+namespace {
+
+using Tell = std::function<void(const RenderProgress&)>;
+
+Result<RenderOutline> rendered(RenderSettings job, const Tell& tell, const std::stop_token& stop) {
+  if (!job.footage) {
+    auto footage = openSource(job.project.source.path, {job.project.source.rate}, {}, stop);
+    if (!footage) return footage.error();
+    job.footage = std::move(*footage);
+  }
+  return render(job, tell, stop);
+}
+
+Result<RenderOutline> kept(const std::string& project, const RenderSettings& job, const Tell& tell, const std::stop_token& stop) {
+  if (const auto done = keepResult(project, {job.memoryBytes, job.threads}, tell, stop); !done) return done.error();
+  return RenderOutline();
+}
+
+}  // namespace
+
 RenderQueue::RenderQueue(Session& session, QObject* parent) : QObject(parent), session_(session) {}
 
 RenderQueue::~RenderQueue() {
   end();
+}
+
+void RenderQueue::keep(const QString& project, std::size_t memoryBytes) {
+  RenderEntry entry{++newest_, {}, tr("Kept without loss, and read in place of the project until something in it changes")};
+  entry.keeps = project;
+  entry.job.memoryBytes = memoryBytes;
+  entries_.push_back(std::move(entry));
+  if (!busy()) return beginNext();
+  emit changed();
 }
 
 void RenderQueue::add(RenderSettings job, const QString& summary) {
@@ -81,7 +112,7 @@ void RenderQueue::beginNext() {
   running_->job.open = session_.whole();
   if (!wasBusy) emit busyChanged(true);
   emit changed();
-  thread_ = std::jthread([this, job = running_->job](std::stop_token stop) {
+  thread_ = std::jthread([this, job = running_->job, keeps = running_->keeps.toStdString()](std::stop_token stop) {
     using Clock = std::chrono::steady_clock;
     Clock::time_point told{};
     const auto tell = [&](const RenderProgress& progress) {
@@ -89,7 +120,7 @@ void RenderQueue::beginNext() {
       told = Clock::now();
       inbox_.post([this, progress] { progressed(progress); });
     };
-    const auto result = render(job, tell, stop);
+    const auto result = keeps.empty() ? rendered(job, tell, stop) : kept(keeps, job, tell, stop);
     inbox_.post([this, result] { ended(result); });
   });
 }

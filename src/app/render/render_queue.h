@@ -17,15 +17,16 @@ struct RenderEntry {
   enum class State { Waiting, Running, Cancelling, Written, Cancelled, Failed };
 
   std::uint64_t number = 0;  ///< tells them apart for good
-  RenderSettings job;        ///< as it was when it was asked for
+  RenderSettings job;        ///< as it was when it was asked for; without footage: it is opened then
   QString summary;           ///< what will be written, in words
+  QString keeps = {};        ///< the project whose result is kept; empty: a render
   State state = State::Waiting;
   RenderProgress progress = {};  ///< while it runs
   QString sentence = {};         ///< afterwards: what was met, or why nothing was written
 
   bool over() const { return state >= State::Written; }
-  /// Its file, or the pattern of its stills.
-  QString path() const { return QString::fromStdString(job.project.output.path); }
+  /// Its file, or the pattern of its stills; of what is kept, its project.
+  QString path() const { return keeps.isEmpty() ? QString::fromStdString(job.project.output.path) : keeps; }
 };
 
 class RenderQueue : public QObject {
@@ -36,6 +37,8 @@ class RenderQueue : public QObject {
   ~RenderQueue() override;
 
   void add(RenderSettings job, const QString& summary);
+  /// A project's result, to be read in its place: see keepResult().
+  void keep(const QString& project, std::size_t memoryBytes);
   /// Answers at once; the work ends by itself a moment later.
   void cancel(std::uint64_t number);
   void remove(std::uint64_t number);

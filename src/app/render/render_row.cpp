@@ -20,19 +20,20 @@ QString timeLeft(double seconds) {
 
 QString stateOf(const RenderEntry& entry) {
   const QString name = QFileInfo(entry.path()).fileName();
+  const bool keeps = !entry.keeps.isEmpty();
   switch (entry.state) {
     case State::Waiting:
       return QObject::tr("%1 waits").arg(name);
     case State::Running:
-      return QObject::tr("Rendering %1").arg(name);
+      return (keeps ? QObject::tr("Keeping the result of %1") : QObject::tr("Rendering %1")).arg(name);
     case State::Cancelling:
       return QObject::tr("Cancelling %1").arg(name);
     case State::Written:
-      return QObject::tr("%1 is written").arg(name);
+      return (keeps ? QObject::tr("The result of %1 is kept") : QObject::tr("%1 is written")).arg(name);
     case State::Cancelled:
       return QObject::tr("%1: cancelled, nothing was written").arg(name);
     case State::Failed:
-      return QObject::tr("%1 was not rendered").arg(name);
+      return (keeps ? QObject::tr("The result of %1 was not kept") : QObject::tr("%1 was not rendered")).arg(name);
   }
   return name;
 }
@@ -111,8 +112,8 @@ void RenderRow::tell(const RenderEntry& entry) {
   cancel_->setEnabled(entry.state != State::Cancelling);
   openFolder_->setVisible(entry.state == State::Written);
   // A time map is a field's picture, not footage.
-  openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap);
-  again_->setVisible(entry.state == State::Cancelled || entry.state == State::Failed);
+  openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap && entry.keeps.isEmpty());
+  again_->setVisible((entry.state == State::Cancelled || entry.state == State::Failed) && entry.keeps.isEmpty() && entry.job.footage);
 }
 
 }  // namespace molten

@@ -57,6 +57,12 @@ void ReelReading::forget() {
   played_.reset();
 }
 
+void ReelReading::forget(const std::string& file) {
+  std::erase_if(known_, [&](const Known& one) {
+    return !one.footage || std::count((*one.footage)->madeFrom().begin(), (*one.footage)->madeFrom().end(), file) > 0;
+  });
+}
+
 void ReelReading::know(const Source& source, const std::shared_ptr<const Footage>& footage) {
   expected_.clear();
   std::erase_if(known_, [&](const Known& one) { return one.use == useOf(source); });

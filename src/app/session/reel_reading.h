@@ -28,6 +28,8 @@ class ReelReading : public QObject {
   void expect(const Source& source) { expected_ = source.path; }
   /// What is known was of another project.
   void forget();
+  /// A file has changed: what is made of it, and what could not be had, is opened anew.
+  void forget(const std::string& file);
 
   /// None where the project is no reel, or no shot of it is on.
   const std::optional<Played>& played() const { return played_; }

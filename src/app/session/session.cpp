@@ -5,6 +5,7 @@
 
 #include "app/session/footage_loader.h"
 #include "core/picture/blank.h"
+#include "core/project/swap.h"
 
 namespace molten {
 
@@ -24,11 +25,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(document_, &Document::changed, this, &Session::projectChanged);
   connect(document_, &Document::replaced, this, &Session::projectReplaced);
   connect(document_, &Document::autosaveFailed, this, &Session::said);
-  connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this] {
-    ++filesSeen_;
-    watch();
-    emit changed();
-  });
+  connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) { fileChanged(path.toStdString()); });
   // Queued: whoever takes over what was found, so that it need not be opened again, does so first.
   connect(reel_, &ReelReading::found, this, &Session::projectChanged, Qt::QueuedConnection);
   connect(reel_, &ReelReading::failed, this, &Session::said);
@@ -210,12 +207,13 @@ Rational Session::stageMoment(std::size_t stage) const {
   return std::max(Rational(0), (at.exact() + off) / piece_.chainRate);
 }
 
-void Session::useFootage(const QString& path) {
+void Session::useFootage(const QString& path, bool everywhere) {
   const bool blank = namesBlank(path.toStdString());
   const QString absolute = blank ? path : QFileInfo(path).absoluteFilePath();
   // The same path again: what stands there now may be readable.
   if (absolute.toStdString() == askedPath_ && !footage_) return load();
   if (footage_) emit replacing();
+  if (everywhere) return document_->apply(swapFootage(whole(), project().source.path, absolute.toStdString()));
   const Edit edit = replaceFootage(project(), absolute.toStdString(), blank ? "blank" : QFileInfo(path).fileName().toStdString());
   // To open a clip is no edit: there was nothing, and nothing is lost by letting it go.
   const bool empty = project().source.path.empty() && project().chain.empty() && !document_->modified();
@@ -281,6 +279,13 @@ void Session::watch() {
     }
   };
   add(project_.chain, add);
+  // What is made depends on all that it is made of.
+  const auto addMade = [&](const std::shared_ptr<const Footage>& footage) {
+    if (footage)
+      for (const std::string& path : footage->madeFrom()) paths << QString::fromStdString(path);
+  };
+  addMade(footage_);
+  for (const auto& [use, footage] : reel_->open()) addMade(footage);
   paths.removeDuplicates();
   // Most edits are of something else, and no file is asked about for them.
   QStringList watched = watcher_->files();
@@ -290,6 +295,20 @@ void Session::watch() {
     if (!paths.removeOne(known)) watcher_->removePath(known);
   paths.removeIf([](const QString& path) { return !QFileInfo::exists(path); });
   if (!paths.isEmpty()) watcher_->addPaths(paths);
+}
+
+void Session::fileChanged(const std::string& path) {
+  ++filesSeen_;
+  reel_->forget(path);
+  const bool made = footage_ && std::count(footage_->madeFrom().begin(), footage_->madeFrom().end(), path) > 0;
+  if (made) {
+    // It is another clip from now on, though of the same name.
+    frameToCome_ = frame_;
+    askedPath_.clear();
+    footage_.reset();
+  }
+  watch();
+  projectChanged();
 }
 
 void Session::load() {

@@ -71,8 +71,9 @@ class Session : public QObject {
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
   /// How much of the footage's frames has been found while it is opened, 0…1; below 0: nothing is being opened.
   double indexing() const { return indexing_; }
-  /// Other footage in place of what there is; the chain stays. The same path again tries once more.
-  void useFootage(const QString& path);
+  /// Other footage in place of what there is; the chain stays. The same path again tries once more. `everywhere`: in all shots that have
+  /// what the one in hand has.
+  void useFootage(const QString& path, bool everywhere = false);
 
   /// The footage as the chain takes it; without footage, something of the same kind.
   VideoDescription video() const;
@@ -140,6 +141,7 @@ class Session : public QObject {
     Span span;
   };
   void watch();
+  void fileChanged(const std::string& path);
   std::optional<Project> projectWithin(const BranchPath& path) const;
   double soundsLater() const;
   void followReel(std::int64_t frame);

@@ -4,8 +4,9 @@
 #include <cmath>
 
 #include "core/engine/measured_course.h"
-#include "core/engine/sources.h"
+#include "core/engine/project_sound.h"
 #include "core/picture/blank.h"
+#include "core/project/files_behind.h"
 #include "core/sound/kept_pitch.h"
 #include "core/sound/loudness_course.h"
 #include "core/sound/tape.h"
@@ -165,15 +166,18 @@ std::int64_t samplesBefore(std::int64_t picture, Rational rate) {
 
 Result<std::shared_ptr<SoundFeed>> SoundFiles::open(const std::string& path) {
   const std::scoped_lock lock(mutex_);
-  const auto written = lastWritten(path);
   const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& one) { return one.path == path; });
   if (at != open_.end()) {
     open_.splice(open_.begin(), open_, at);
-    if (at->written == written) return at->feed;
+    if (at->written == lastWrittenOf(at->files)) return at->feed;
     open_.pop_front();
   }
-  auto feed = SoundFeed::open(path, budget_, std::nullopt, outline_);
-  open_.push_front({path, written, feed});
+  std::vector<std::string> files{path};
+  if (namesProject(path))
+    if (auto behind = filesBehind(path)) files = std::move(*behind);
+  const auto written = lastWrittenOf(files);
+  auto feed = namesProject(path) ? openProjectSound(path, budget_, outline_) : SoundFeed::open(path, budget_, std::nullopt, outline_);
+  open_.push_front({path, std::move(files), written, feed});
   if (open_.size() > filesKept) open_.pop_back();
   return feed;
 }

@@ -28,6 +28,7 @@ class SoundFiles {
  private:
   struct Open {
     std::string path;
+    std::vector<std::string> files;  ///< that it depends on
     std::filesystem::file_time_type written;
     Result<std::shared_ptr<SoundFeed>> feed;
   };

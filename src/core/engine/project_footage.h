@@ -9,11 +9,12 @@
 
 namespace molten {
 
-/// By its ending: `.molten`.
-bool namesProject(const std::string& path);
-/// Whatever a source's path names: a project's result, or else what Footage::open() opens. A project is read as it is now; its pictures
-/// are those that it would be rendered to, from in to out. Fails with a sentence: also if it contains itself.
+/// Whatever a source's path names: a project's result, or else what Footage::open() opens. A project is read as it is now: its pictures from
+/// in to out, at the rate and of the size of what leaves its chain; where they are kept in a file and that is current, from there.
+/// Fails with a sentence, also if it contains itself.
 Result<std::shared_ptr<const Footage>> openSource(const std::string& path, const FootageOptions& options, const FootageProgress& progress,
                                                   std::stop_token stop);
+/// The same of a project, made even where it is kept.
+Result<std::shared_ptr<const Footage>> makeSource(const std::string& path, std::stop_token stop);
 
 }  // namespace molten

@@ -22,16 +22,25 @@ std::int64_t blockOf(std::int64_t sample) {
 
 Result<std::shared_ptr<SoundFeed>> SoundFeed::open(const std::string& path, std::shared_ptr<MemoryBudget> budget,
                                                    std::optional<Rational> beginning, Outline outline) {
-  auto reader = SoundReader::open(path, beginning);
-  if (!reader) return reader.error();
-  return std::shared_ptr<SoundFeed>(new SoundFeed(path, std::move(budget), beginning, std::move(*reader), outline));
+  return of(path, [path, beginning]() -> Result<std::unique_ptr<SoundReading>> {
+    auto reader = SoundReader::open(path, beginning);
+    if (!reader) return reader.error();
+    return std::unique_ptr<SoundReading>(std::move(*reader));
+  }, std::move(budget), outline);
 }
 
-SoundFeed::SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, std::optional<Rational> beginning,
-                     std::unique_ptr<SoundReader> reader, Outline outline)
+Result<std::shared_ptr<SoundFeed>> SoundFeed::of(const std::string& path, const NewSoundReading& newReading, std::shared_ptr<MemoryBudget> budget,
+                                                 Outline outline) {
+  auto reader = newReading();
+  if (!reader) return reader.error();
+  return std::shared_ptr<SoundFeed>(new SoundFeed(path, std::move(budget), newReading, std::move(*reader), outline));
+}
+
+SoundFeed::SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, NewSoundReading newReading, std::unique_ptr<SoundReading> reader,
+                     Outline outline)
     : path_(std::move(path)),
       budget_(std::move(budget)),
-      beginning_(beginning),
+      newReading_(std::move(newReading)),
       description_(reader->description()),
       reader_(std::move(reader)) {
   if (outline == Outline::Yes) thread_ = std::jthread([this](std::stop_token stop) { readThrough(stop); });
@@ -79,7 +88,7 @@ Status SoundFeed::read(std::int64_t first, Sound& out, std::stop_token stop) con
 }
 
 void SoundFeed::readThrough(std::stop_token stop) {
-  auto reader = SoundReader::open(path_, beginning_);
+  auto reader = newReading_();
   std::optional<Error> failed;
   if (!reader) failed = reader.error();
   Sound sound(outlined);

@@ -2,6 +2,7 @@
 // The sound of one file: decoded where it is asked for, kept under a budget, and its outline.
 
 #include <condition_variable>
+#include <functional>
 #include <list>
 #include <memory>
 #include <mutex>
@@ -15,6 +16,9 @@
 
 namespace molten {
 
+/// Gives readers of one sound.
+using NewSoundReading = std::function<Result<std::unique_ptr<SoundReading>>()>;
+
 /// Whether a feed makes an outline of its sound.
 enum class Outline { No, Yes };
 
@@ -25,6 +29,9 @@ class SoundFeed : public SoundSource {
   /// `beginning`: as SoundReader::open() says.
   static Result<std::shared_ptr<SoundFeed>> open(const std::string& path, std::shared_ptr<MemoryBudget> budget,
                                                  std::optional<Rational> beginning = std::nullopt, Outline outline = Outline::Yes);
+  /// Of whatever the readers read; `path` names it.
+  static Result<std::shared_ptr<SoundFeed>> of(const std::string& path, const NewSoundReading& newReading, std::shared_ptr<MemoryBudget> budget,
+                                               Outline outline);
 
   const std::string& path() const { return path_; }
   const SoundDescription& description() const { return description_; }
@@ -43,20 +50,19 @@ class SoundFeed : public SoundSource {
     std::shared_ptr<const Sound> sound;
     MemoryBudget::Lease lease;
   };
-  SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, std::optional<Rational> beginning,
-            std::unique_ptr<SoundReader> reader, Outline outline);
+  SoundFeed(std::string path, std::shared_ptr<MemoryBudget> budget, NewSoundReading newReading, std::unique_ptr<SoundReading> reader, Outline outline);
   Result<std::shared_ptr<const Sound>> block(std::int64_t number, std::stop_token stop) const;
   std::shared_ptr<const Sound> held(std::int64_t number) const;
   void readThrough(std::stop_token stop);
 
   const std::string path_;
   const std::shared_ptr<MemoryBudget> budget_;
-  const std::optional<Rational> beginning_;
+  const NewSoundReading newReading_;
   const SoundDescription description_;
   std::shared_ptr<Peaks> outline_ = std::make_shared<Peaks>();
   std::shared_ptr<const Peaks> peaks_ = outline_;
   mutable std::mutex reading_;  ///< of the reader
-  mutable std::unique_ptr<SoundReader> reader_;
+  mutable std::unique_ptr<SoundReading> reader_;
   mutable std::mutex mutex_;    ///< of what follows
   mutable std::list<Kept> kept_;  ///< the newest first
   std::optional<std::int64_t> end_;

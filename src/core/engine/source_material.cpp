@@ -4,10 +4,12 @@
 #include <cmath>
 
 #include "core/engine/evaluator.h"
+#include "core/engine/kept_result.h"
 #include "core/engine/loudness_courses.h"
 #include "core/media/av_handles.h"
 #include "core/media/title_picture.h"
 #include "core/project/played.h"
+#include "core/project/files_behind.h"
 #include "core/project/project_file.h"
 #include "core/stages/cut.h"
 #include "core/stages/shot_row.h"
@@ -133,24 +135,24 @@ std::shared_ptr<const GrayPicture> SourceMaterial::ofVideo(const Chain& upstream
 /// With the lock held.
 Result<std::shared_ptr<const SourceVideo>> SourceMaterial::known(const SourceUse& use, InBetween between, SourceStays stays,
                                                                  const std::vector<std::string>& inside) {
-  const auto written = lastWritten(use.path);
+  const auto writtenOf = [&](const SourceVideo& source) { return source.files.empty() ? lastWritten(use.path) : lastWrittenOf(source.files); };
   for (auto at = asked_.begin(); at != asked_.end(); ++at)
     if (at->use == use && at->between == between) {
-      if (at->written == written && !std::count(inside.begin(), inside.end(), at->source->project)) {
+      if (at->written == writtenOf(*at->source) && !std::count(inside.begin(), inside.end(), at->source->project)) {
         asked_.splice(asked_.begin(), asked_, at);
         return at->source;
       }
       asked_.erase(at);
       break;
     }
-  auto opened = open(use, between, inside);
+  auto opened = open(use, between, inside, Making::UnlessKept);
   if (!opened) return opened.error();
   if (stays == SourceStays::Open) {
     auto feed = sources_->current(opened->source->frames, stop_);
     if (!feed) return feed.error();
     opened->feed = *feed;
   }
-  opened->written = written;
+  opened->written = writtenOf(*opened->source);
   asked_.push_front(std::move(*opened));
   std::size_t open = 0;
   for (Asked& asked : asked_)
@@ -208,16 +210,30 @@ std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Lis
   return nullptr;
 }
 
+Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const std::string& project) {
+  const std::scoped_lock lock(mutex_);
+  auto opened = open({project, std::nullopt}, InBetween::Whole, {}, Making::Always);
+  if (!opened) return opened.error();
+  return opened->source;
+}
+
 Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,
-                                                 const std::vector<std::string>& inside) {
+                                                 const std::vector<std::string>& inside, Making making) {
   auto source = std::make_shared<SourceVideo>();
   source->frames = use;
   std::optional<Project> project;
-  if (std::filesystem::path(use.path).extension() == ".molten") {
+  if (namesProject(use.path)) {
     std::error_code none;
     source->project = std::filesystem::weakly_canonical(use.path, none).string();
     if (std::count(inside.begin(), inside.end(), source->project))
       return Error{"it contains itself, by way of the projects that are laid in. Choose another source in one of them."};
+    auto files = filesBehind(use.path);
+    if (!files) return files.error();
+    source->files = std::move(*files);
+    source->files.push_back(keptNameOf(source->files));
+  }
+  // What is kept is read as the file that it is.
+  if (!source->project.empty() && (making == Making::Always || !currentKept(use.path))) {
     auto loaded = loadProject(use.path);
     if (!loaded) return loaded.error();
     if (loaded->source.path.empty()) return Error{"that project has no footage. Open it and choose some, or lay in a clip."};

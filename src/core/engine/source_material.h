@@ -36,6 +36,8 @@ class SourceMaterial {
                                             const std::vector<std::string>& inside);
   /// Likewise, or why it cannot be had.
   Result<std::shared_ptr<const SourceVideo>> described(const SourceUse& use, InBetween between);
+  /// The result of a project, made of its footage even where it is kept.
+  Result<std::shared_ptr<const SourceVideo>> made(const std::string& project);
   /// True once something was made of pictures of a video itself, since that was forgotten.
   bool looksAtVideo() const { return looksAtVideo_; }
   void forgetLooking() { looksAtVideo_ = false; }
@@ -72,7 +74,8 @@ class SourceMaterial {
   };
 
   Result<Picture> read(FrameFeed& feed, std::int32_t frame);
-  Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside);
+  enum class Making { UnlessKept, Always };
+  Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside, Making making);
   Result<std::shared_ptr<const SourceVideo>> known(const SourceUse& use, InBetween between, SourceStays stays,
                                                    const std::vector<std::string>& inside);
   std::optional<Error> troubleIn(const Chain& stages) const;

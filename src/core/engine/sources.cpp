@@ -8,6 +8,7 @@
 #include "core/engine/loudness_courses.h"
 #include "core/engine/project_footage.h"
 #include "core/media/stills_reader.h"
+#include "core/project/files_behind.h"
 
 namespace molten {
 namespace {
@@ -50,6 +51,15 @@ std::filesystem::file_time_type lastWritten(const std::string& path) {
       isStillsPattern(path) ? std::filesystem::absolute(path).parent_path() : std::filesystem::path(path), none);
 }
 
+namespace {
+
+/// Of what a use is, as it was opened.
+std::filesystem::file_time_type writtenOf(const Footage& footage) {
+  return footage.madeFrom().empty() ? lastWritten(footage.path()) : lastWrittenOf(footage.madeFrom());
+}
+
+}  // namespace
+
 Sources::Sources(std::shared_ptr<FrameFeed> footage, int decoderThreads)
     : footage_(footage->footagePointer()),
       budget_(footage->budget()),
@@ -77,7 +87,7 @@ void Sources::know(const SourceUse& use, const std::shared_ptr<const Footage>& f
   if (isFootage(use)) return;
   const std::scoped_lock lock(mutex_);
   const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
-  if (at == open_.end()) open_.push_front({use, lastWritten(use.path), footage, nullptr});
+  if (at == open_.end()) open_.push_front({use, writtenOf(*footage), footage, nullptr});
 }
 
 std::shared_ptr<FrameFeed> Sources::feed() {
@@ -134,11 +144,10 @@ Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, s
   if (isFootage(use)) return footage_;
   if (shared_) return shared_->describe(use, std::move(stop));
   const std::scoped_lock one(opening_);
-  const auto written = lastWritten(use.path);
   {
     const std::scoped_lock lock(mutex_);
     const auto at = std::find_if(open_.begin(), open_.end(), [&](const Open& open) { return open.use == use; });
-    if (at != open_.end() && at->written == written) {
+    if (at != open_.end() && at->written == writtenOf(*at->footage)) {
       open_.splice(open_.begin(), open_, at);
       return at->footage;
     }
@@ -146,6 +155,7 @@ Result<std::shared_ptr<const Footage>> Sources::describe(const SourceUse& use, s
   }
   auto footage = openSource(use.path, {use.rate}, {}, std::move(stop));
   if (!footage) return footage.error();
+  const auto written = writtenOf(**footage);
   const std::scoped_lock lock(mutex_);
   open_.push_front({use, written, *footage, nullptr});
   closeIdle();

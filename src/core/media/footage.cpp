@@ -88,10 +88,10 @@ Result<std::shared_ptr<const Footage>> Footage::open(const std::string& path, co
   return std::shared_ptr<const Footage>(footage);
 }
 
-std::shared_ptr<const Footage> Footage::made(const std::string& path, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader) {
+std::shared_ptr<const Footage> Footage::made(MadeFrom from, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader) {
   auto footage = std::shared_ptr<Footage>(new Footage);
-  footage->path_ = path;
-  footage->codec_ = "made";
+  footage->path_ = std::move(from.path);
+  footage->madeFrom_ = std::move(from.files);
   footage->shape_ = shape;
   footage->clock_ = FrameClock::constant(rate, frames);
   footage->maker_ = std::move(newReader);

@@ -34,9 +34,14 @@ class Footage {
   static Result<std::shared_ptr<const Footage>> open(const std::string& path, const FootageOptions& options,
                                                      const FootageProgress& progress, std::stop_token stop);
 
-  /// What is made, not read: pictures of one shape at an even rate. `newReader`: gives readers of them.
+  /// What pictures are made of that are not read: the path by which they are asked for, and all files that they depend on.
+  struct MadeFrom {
+    std::string path;
+    std::vector<std::string> files;
+  };
   using NewReader = std::function<Result<std::unique_ptr<FrameReader>>(int threads)>;
-  static std::shared_ptr<const Footage> made(const std::string& path, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader);
+  /// Pictures of one shape at an even rate. `newReader`: gives readers of them.
+  static std::shared_ptr<const Footage> made(MadeFrom from, const PictureShape& shape, Rational rate, std::int64_t frames, NewReader newReader);
 
   const std::string& path() const { return path_; }
   std::string name() const;
@@ -49,7 +54,9 @@ class Footage {
   bool isStills() const { return stills_ != nullptr; }
   /// The rate that it was opened to have, where it has none of its own.
   const std::optional<Rational>& rateAsked() const { return rateAsked_; }
-  /// `h264`, `png`: the codec's short name.
+  /// Files that what is made depends on; none: it is read.
+  const std::vector<std::string>& madeFrom() const { return madeFrom_; }
+  /// `h264`, `png`: the codec's short name; empty: it is made.
   const std::string& codec() const { return codec_; }
   /// What has been amiss with frames that readers of it have read so far.
   const FrameFaults& faults() const { return *faults_; }
@@ -73,7 +80,8 @@ class Footage {
   std::shared_ptr<const FrameIndex> index_;
   std::shared_ptr<const StillsList> stills_;
   bool blank_ = false;
-  NewReader maker_;  ///< of what is made
+  NewReader maker_;                    ///< of what is made
+  std::vector<std::string> madeFrom_;  ///< likewise
   std::shared_ptr<FrameFaults> faults_ = std::make_shared<FrameFaults>();
   std::vector<std::string> warnings_;
 };

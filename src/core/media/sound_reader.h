@@ -25,24 +25,34 @@ struct SoundDescription {
   std::int64_t length = 0;    ///< at soundRate, from the beginning; what the file says, 0 where it says nothing
 };
 
-/// For one thread at a time. Its beginning is that of the pictures where the file has some, otherwise of its own first
-/// sample. Where nothing was recorded, and where what was cannot be decoded, it is silent.
-class SoundReader {
+/// What sound is read by, stretch by stretch. For one thread at a time.
+class SoundReading {
+ public:
+  virtual ~SoundReading() = default;
+  virtual const SoundDescription& description() const = 0;
+  /// The samples from number `first` on, in any order; quickest one stretch after the other.
+  virtual Status read(std::int64_t first, Sound& out, std::stop_token stop) = 0;
+  /// Packets so far that could not be decoded.
+  virtual int damaged() const { return 0; }
+  /// The number of the sample after the last one, once the end has been read.
+  virtual std::optional<std::int64_t> end() const = 0;
+};
+
+/// Of a file. Its beginning is that of the pictures where the file has some, otherwise of its own first sample. Where nothing was recorded,
+/// and where what was cannot be decoded, it is silent.
+class SoundReader : public SoundReading {
  public:
   /// `beginning`: in seconds, by the file's own clock; none: as above.
   static Result<std::unique_ptr<SoundReader>> open(const std::string& path,
                                                    std::optional<Rational> beginning = std::nullopt);
-  ~SoundReader();
+  ~SoundReader() override;
   SoundReader(const SoundReader&) = delete;
   SoundReader& operator=(const SoundReader&) = delete;
 
-  const SoundDescription& description() const { return description_; }
-  /// The samples from number `first` on, in any order; quickest one stretch after the other.
-  Status read(std::int64_t first, Sound& out, std::stop_token stop);
-  /// Packets so far that could not be decoded.
-  int damaged() const { return damaged_; }
-  /// The number of the sample after the last one, once the end has been read.
-  std::optional<std::int64_t> end() const { return end_; }
+  const SoundDescription& description() const override { return description_; }
+  Status read(std::int64_t first, Sound& out, std::stop_token stop) override;
+  int damaged() const override { return damaged_; }
+  std::optional<std::int64_t> end() const override { return end_; }
 
  private:
   /// Samples without a gap.

@@ -4,13 +4,20 @@
 #include <filesystem>
 
 #include "core/media/stills_reader.h"
+#include "core/project/files_behind.h"
 #include "core/project/missing_files.h"
 
 namespace molten {
 
 FilesRead::FilesRead(const Project& project) {
   Project copy = project;
-  forEachPath(copy, [this](const std::string& path, const Stage*) { add(path); });
+  forEachPath(copy, [this](const std::string& path, const Stage*) {
+    add(path);
+    if (!namesProject(path)) return;
+    // What its result is made of.
+    if (const auto behind = filesBehind(path))
+      for (const std::string& file : *behind) add(file);
+  });
   for (const Chain* const chain : chainsOf(copy)) addPaintings(*chain);
 }
 

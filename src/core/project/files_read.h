@@ -12,7 +12,8 @@ namespace molten {
 
 class FilesRead {
  public:
-  /// Footage and all files of its stages, of both versions of the chain. Looks at the folders of stills.
+  /// Footage and all files of its stages, of both versions of the chain, and what the projects among them read. Looks at the folders of
+  /// stills.
   explicit FilesRead(const Project& project);
 
   /// True if a file of this path is one of them, by whatever name, or would come to lie among stills that are read.

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <string>
+#include <vector>
 
 #include "core/picture/picture.h"
 #include "core/stages/source_use.h"
@@ -20,6 +21,7 @@ struct SourceVideo {
   VideoDescription made;   ///< what leaves those: the source
   std::string project = {};  ///< the project's file
   FollowedSounds sounds = {};  ///< of that project
+  std::vector<std::string> files = {};  ///< that its result depends on
 };
 
 }  // namespace molten

@@ -1,0 +1,24 @@
+#pragma once
+// Other footage in place of what a shot has: for one shot or for all that use it, and what does not fit afterwards.
+
+#include <string>
+#include <vector>
+
+#include "core/project/reel.h"
+
+namespace molten {
+
+/// How many shots read a file as their footage.
+std::size_t shotsOf(const Project& project, const std::string& path);
+/// All of them read another one; chains and trims stay. In and out of a project of one shot belonged to the old one.
+Edit swapFootage(const Project& before, const std::string& was, const std::string& path);
+
+/// Something that was right with the old footage and is not with the new one.
+struct Misfit {
+  std::string says;                         ///< a sentence
+  std::optional<Edit> remedy = std::nullopt;  ///< of the whole project; its name says what it does
+};
+/// Of a shot of `now`, which reads `is` in place of `was`.
+std::vector<Misfit> misfits(const Project& now, std::size_t shot, const VideoDescription& was, const VideoDescription& is);
+
+}  // namespace molten
