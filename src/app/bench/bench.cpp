@@ -32,6 +32,7 @@
 #include "app/dials/spans_hands.h"
 #include "app/files/file_actions.h"
 #include "app/files/missing_finder.h"
+#include "app/files/source_actions.h"
 #include "app/findings/findings.h"
 #include "app/findings/footage_notices.h"
 #include "app/log/log_view.h"
@@ -185,6 +186,7 @@ void Bench::makeRooms() {
   chainActions_ = new ChainActions(*session_, *chain_, *this);
   starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);
   files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
+  sources_ = new SourceActions(*session_, *this);
   missing_ = new MissingFinder(*session_, *this);
   render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, *this);
 }
@@ -247,6 +249,8 @@ void Bench::connectRooms() {
   connect(transport_, &Transport::renderQueueRequested, render_, &RenderActions::openQueue);
   connect(render_, &RenderActions::told, transport_, &Transport::setRendering);
   connect(render_, &RenderActions::footageWanted, files_, &FileActions::openAnew);
+  connect(sources_, &SourceActions::projectWanted, files_, &FileActions::open);
+  connect(sources_, &SourceActions::keepWanted, render_, &RenderActions::keep);
 }
 
 // ---- menus
@@ -269,6 +273,8 @@ void Bench::buildMenus() {
 
   QMenu* footageMenu = menuBar()->addMenu(tr("&Footage"));
   files_->fillFootage(*commands_, footageMenu);
+  footageMenu->addSeparator();
+  sources_->fill(*commands_, footageMenu);
   footageMenu->addSeparator();
   playback_->fill(*commands_, footageMenu);
 

@@ -22,6 +22,7 @@ class Comparison;
 class Dials;
 class FileActions;
 class MissingFinder;
+class SourceActions;
 class Findings;
 class HeardShot;
 class Hearing;
@@ -144,6 +145,7 @@ class Bench : public QMainWindow {
   StarterActions* starters_;
   FileActions* files_;
   MissingFinder* missing_;
+  SourceActions* sources_;
   RenderActions* render_;
 };
 

@@ -4,6 +4,7 @@
 #include <QMenu>
 
 #include "app/session/session.h"
+#include "core/project/files_behind.h"
 
 namespace molten {
 
@@ -60,6 +61,8 @@ bool Commands::met(Needs needs) const {
       return session_.selectedStage().has_value();
     case Needs::Reel:
       return session_.isReel();
+    case Needs::ProjectAsSource:
+      return namesProject(session_.project().source.path);
     case Needs::VersionB:
       return session_.footage() && session_.project().versionB.has_value();
   }

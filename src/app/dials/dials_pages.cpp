@@ -113,7 +113,10 @@ void DialsPages::showOutside() {
 
 void DialsPages::showFootage() {
   const Footage& footage = *session_.footage();
-  QStringList lines{tr("%1, %2").arg(shown(footage.codec()), shown(formatText(footage.shape().format))),
+  const QString kind = footage.madeFrom().empty() ? shown(footage.codec())
+                       : footage.keptIn().empty() ? tr("the result of a project, made as it is shown")
+                                                  : tr("the result of a project, kept in %1").arg(QFileInfo(shown(footage.keptIn())).fileName());
+  QStringList lines{tr("%1, %2").arg(kind, shown(formatText(footage.shape().format))),
                     tr("%1 frames, counted from 0").arg(footage.clock().frameCount()),
                     QFileInfo(shown(footage.path())).absolutePath()};
   for (const auto& warning : footage.warnings()) lines << shown(warning);

@@ -12,6 +12,7 @@
 #include "app/theme/parts.h"
 #include "core/picture/blank.h"
 #include "core/project/listing.h"
+#include "core/project/swap.h"
 
 namespace molten {
 
@@ -117,7 +118,17 @@ void FileActions::openDemo() {
 void FileActions::replaceDialog() {
   const QString path = chooseFile(&window_, tr("Replace the footage; the chain stays"), {},
                                   QFileInfo(shown(session_.project().source.path)).absolutePath());
-  if (!path.isEmpty()) session_.useFootage(path);
+  if (!path.isEmpty()) replace(path);
+}
+
+/// Where several shots have the same footage, for the one in hand or for all.
+void FileActions::replace(const QString& path) {
+  const std::size_t shots = session_.within().empty() ? shotsOf(session_.whole(), session_.project().source.path) : 1;
+  enum { ThisShot, All };
+  int answer = ThisShot;
+  if (shots > 1 && asksToSave_)
+    answer = ask_(tr("Replace in all shots?"), tr("%1 shots have this footage.").arg(shots), {tr("This shot"), tr("All %1").arg(shots), tr("Cancel")});
+  if (answer == ThisShot || answer == All) session_.useFootage(path, answer == All);
 }
 
 void FileActions::soundsDialog() {

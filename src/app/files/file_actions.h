@@ -31,6 +31,7 @@ class FileActions : public QObject {
   void openDialog();
   void openDemo();
   void replaceDialog();
+  void replace(const QString& path);
   /// Sounds are chosen: soundsChosen() follows.
   void soundsDialog();
   /// False if what there is could not be written, or is not to be.

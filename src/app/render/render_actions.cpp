@@ -9,6 +9,8 @@
 #include "app/playback/player.h"
 #include "app/render/render_list.h"
 #include "app/session/beside.h"
+#include "app/files/file_choice.h"
+#include "core/project/swap.h"
 
 namespace molten {
 
@@ -20,7 +22,9 @@ RenderActions::RenderActions(Session& session, Player& player, Playback& playbac
       ask_(std::move(ask)),
       window_(window),
       queue_(new RenderQueue(session, this)),
-      list_(new RenderList(*queue_, &window)) {
+      list_(new RenderList(*queue_, &window)),
+      each_([](const EachQuestion& asked, std::stop_token) { return EachAnswer{asked, eachClipOf(asked.folder.toStdString(), asked.output.toStdString())}; },
+            [this](const EachAnswer& answer) { addEach(answer.first, answer.second); }) {
   connect(queue_, &RenderQueue::busyChanged, &playback_, &Playback::shareMemory);
   connect(queue_, &RenderQueue::changed, this, &RenderActions::tell);
   connect(queue_, &RenderQueue::over, this, &RenderActions::over);
@@ -34,6 +38,7 @@ void RenderActions::fill(Commands& commands, QMenu* menu) {
   commands.add(
       menu, tr("Render…"), QKeySequence("Ctrl+R"), [this] { open(); }, Needs::Footage);
   commands.add(menu, tr("Render the sound alone…"), {}, [this] { chooseSoundFile(); }, Needs::Footage);
+  commands.add(menu, tr("Render a folder of clips…"), {}, [this] { chooseEach(); }, Needs::Footage);
   commands.add(menu, tr("Render queue"), QKeySequence("Ctrl+Shift+R"), [this] { openQueue(); });
 }
 
@@ -88,6 +93,44 @@ void RenderActions::writeSound(const QString& path) {
   list_->bringUp();
 }
 
+void RenderActions::keep(const QString& project) {
+  queue_->keep(project, playback_.memory() / 2);
+  list_->bringUp();
+}
+
+void RenderActions::chooseEach() {
+  if (session_.isReel()) return emit session_.said(tr("A folder of clips goes through the chain of one shot, and this is a reel of several: open one of them by itself."));
+  const QString folder = chooseFolder(&window_, tr("A folder of clips, each to go through this chain"));
+  if (folder.isEmpty()) return;
+  const QString to = chooseFolder(&window_, tr("A folder for the results"));
+  if (to.isEmpty()) return;
+  const QFileInfo last(QString::fromStdString(session_.whole().output.path));
+  const bool stills = last.fileName().contains('%');
+  renderEach(folder, to + (stills ? "/%s-%05d." : "/%s.") + (last.suffix().isEmpty() ? "mp4" : last.suffix()));
+}
+
+void RenderActions::renderEach(const QString& folder, const QString& output) {
+  each_.ask({folder, output, session_.whole()});
+}
+
+void RenderActions::addEach(const EachQuestion& asked, const Result<std::vector<EachClip>>& clips) {
+  if (!clips) return emit session_.said(QString::fromStdString(clips.error().message));
+  std::size_t there = 0;
+  for (const EachClip& clip : *clips) there += QFileInfo::exists(QString::fromStdString(clip.output));
+  enum { Replace };
+  if (there > 0 && ask_ && ask_(tr("Replace?"), tr("%1 of the %2 results are there already.").arg(there).arg(clips->size()), {tr("Replace them"), tr("Cancel")}) != Replace)
+    return;
+  for (const EachClip& clip : *clips) {
+    RenderSettings job;
+    job.project = swapFootage(asked.project, asked.project.source.path, clip.path).after;
+    job.project.in = asked.project.in, job.project.out = asked.project.out;
+    job.project.output.path = clip.output;
+    job.memoryBytes = playback_.memory() / 2;
+    queue_->add(std::move(job), tr("%1 through this chain").arg(QFileInfo(QString::fromStdString(clip.path)).fileName()));
+  }
+  list_->bringUp();
+}
+
 void RenderActions::openForm(const RenderWish& wish) {
   form_ = std::make_unique<RenderDialog>(wish, *queue_, ask_, &window_);
   connect(form_.get(), &RenderDialog::jobChosen, queue_, &RenderQueue::add);
@@ -112,8 +155,12 @@ void RenderActions::openAgain(const RenderEntry& entry) {
 
 void RenderActions::over(const RenderEntry& entry) {
   const QString name = QFileInfo(entry.path()).fileName();
+  // What reads it may read the file from now on.
+  if (!entry.keeps.isEmpty() && entry.state == RenderEntry::State::Written) session_.fileHasChanged(QFileInfo(entry.keeps).canonicalFilePath().toStdString());
   if (entry.state == RenderEntry::State::Failed)
-    emit session_.said(tr("%1 was not rendered: %2").arg(name, entry.sentence));
+    emit session_.said((entry.keeps.isEmpty() ? tr("%1 was not rendered: %2") : tr("The result of %1 was not kept: %2")).arg(name, entry.sentence));
+  else if (entry.state == RenderEntry::State::Written && !entry.keeps.isEmpty())
+    emit session_.said(tr("The result of %1 is kept").arg(name));
   else if (entry.state == RenderEntry::State::Written && !list_->isVisible())
     emit session_.said(tr("%1 is written; Ctrl+Shift+R shows where").arg(name));
 }

@@ -8,6 +8,7 @@
 #include "app/render/render_dialog.h"
 #include "app/render/render_queue.h"
 #include "app/session/session.h"
+#include "core/project/each.h"
 
 class QMenu;
 
@@ -33,6 +34,11 @@ class RenderActions : public QObject {
   /// The sound alone, to a .wav or .flac that is asked for, or that is named.
   void chooseSoundFile();
   void writeSound(const QString& path);
+  /// A project's result is rendered once, to be read in its place.
+  void keep(const QString& project);
+  /// Clips of a folder through the chain, each to a file of its own.
+  void chooseEach();
+  void renderEach(const QString& folder, const QString& output);
   const RenderQueue& queue() const { return *queue_; }
   /// What goes on and what waits is called off.
   void end();
@@ -46,6 +52,11 @@ class RenderActions : public QObject {
   QString suggestedPath() const;
   /// The first shot's; nullptr: it cannot be had.
   std::shared_ptr<const Footage> footageOfRender() const;
+  struct EachQuestion {
+    QString folder, output;
+    Project project;
+  };
+  void addEach(const EachQuestion& asked, const Result<std::vector<EachClip>>& clips);
   void openForm(const RenderWish& wish);
   void openAgain(const RenderEntry& entry);
   void over(const RenderEntry& entry);
@@ -60,6 +71,8 @@ class RenderActions : public QObject {
   RenderList* list_;
   std::unique_ptr<RenderDialog> form_;
   RenderPlace mapPlace_;  ///< where a time map was rendered to last
+  using EachAnswer = std::pair<EachQuestion, Result<std::vector<EachClip>>>;
+  Newest<EachQuestion, EachAnswer> each_;  ///< which clips there are
 };
 
 }  // namespace molten

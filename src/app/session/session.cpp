@@ -25,7 +25,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(document_, &Document::changed, this, &Session::projectChanged);
   connect(document_, &Document::replaced, this, &Session::projectReplaced);
   connect(document_, &Document::autosaveFailed, this, &Session::said);
-  connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) { fileChanged(path.toStdString()); });
+  connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) { fileHasChanged(path.toStdString()); });
   // Queued: whoever takes over what was found, so that it need not be opened again, does so first.
   connect(reel_, &ReelReading::found, this, &Session::projectChanged, Qt::QueuedConnection);
   connect(reel_, &ReelReading::failed, this, &Session::said);
@@ -297,7 +297,7 @@ void Session::watch() {
   if (!paths.isEmpty()) watcher_->addPaths(paths);
 }
 
-void Session::fileChanged(const std::string& path) {
+void Session::fileHasChanged(const std::string& path) {
   ++filesSeen_;
   reel_->forget(path);
   const bool made = footage_ && std::count(footage_->madeFrom().begin(), footage_->madeFrom().end(), path) > 0;

@@ -75,6 +75,9 @@ class Session : public QObject {
   /// what the one in hand has.
   void useFootage(const QString& path, bool everywhere = false);
 
+  /// A file that sources are made of has another content.
+  void fileHasChanged(const std::string& path);
+
   /// The footage as the chain takes it; without footage, something of the same kind.
   VideoDescription video() const;
   /// Of the project's chain on that: made once per edit.
@@ -141,7 +144,6 @@ class Session : public QObject {
     Span span;
   };
   void watch();
-  void fileChanged(const std::string& path);
   std::optional<Project> projectWithin(const BranchPath& path) const;
   double soundsLater() const;
   void followReel(std::int64_t frame);

@@ -74,7 +74,7 @@ Result<std::shared_ptr<const Footage>> openSource(const std::string& path, const
     auto footage = Footage::open(*kept, {}, progress, stop);
     if (files && footage) {
       files->push_back(*kept);
-      return Footage::made({path, std::move(*files)}, (*footage)->shape(), (*footage)->clock().rate(), (*footage)->clock().frameCount(),
+      return Footage::made({path, std::move(*files), *kept}, (*footage)->shape(), (*footage)->clock().rate(), (*footage)->clock().frameCount(),
                            [kept = *footage](int threads) { return kept->newReader(threads); });
     }
   }

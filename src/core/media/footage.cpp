@@ -92,6 +92,7 @@ std::shared_ptr<const Footage> Footage::made(MadeFrom from, const PictureShape& 
   auto footage = std::shared_ptr<Footage>(new Footage);
   footage->path_ = std::move(from.path);
   footage->madeFrom_ = std::move(from.files);
+  footage->keptIn_ = std::move(from.keptIn);
   footage->shape_ = shape;
   footage->clock_ = FrameClock::constant(rate, frames);
   footage->maker_ = std::move(newReader);

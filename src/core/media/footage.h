@@ -34,10 +34,11 @@ class Footage {
   static Result<std::shared_ptr<const Footage>> open(const std::string& path, const FootageOptions& options,
                                                      const FootageProgress& progress, std::stop_token stop);
 
-  /// What pictures are made of that are not read: the path by which they are asked for, and all files that they depend on.
+  /// What pictures are made of that are not a file's own.
   struct MadeFrom {
-    std::string path;
-    std::vector<std::string> files;
+    std::string path;                ///< by which they are asked for
+    std::vector<std::string> files;  ///< all that they depend on
+    std::string keptIn = {};         ///< a file that they are read from for now; empty: they are made as they are asked for
   };
   using NewReader = std::function<Result<std::unique_ptr<FrameReader>>(int threads)>;
   /// Pictures of one shape at an even rate. `newReader`: gives readers of them.
@@ -54,8 +55,9 @@ class Footage {
   bool isStills() const { return stills_ != nullptr; }
   /// The rate that it was opened to have, where it has none of its own.
   const std::optional<Rational>& rateAsked() const { return rateAsked_; }
-  /// Files that what is made depends on; none: it is read.
+  /// Files that what is made depends on; none: it is a file's own.
   const std::vector<std::string>& madeFrom() const { return madeFrom_; }
+  const std::string& keptIn() const { return keptIn_; }
   /// `h264`, `png`: the codec's short name; empty: it is made.
   const std::string& codec() const { return codec_; }
   /// What has been amiss with frames that readers of it have read so far.
@@ -82,6 +84,7 @@ class Footage {
   bool blank_ = false;
   NewReader maker_;                    ///< of what is made
   std::vector<std::string> madeFrom_;  ///< likewise
+  std::string keptIn_;                 ///< likewise
   std::shared_ptr<FrameFaults> faults_ = std::make_shared<FrameFaults>();
   std::vector<std::string> warnings_;
 };
