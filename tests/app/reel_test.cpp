@@ -1,65 +1,16 @@
 // The reel, as a hand works on it: shots dropped, ordered, trimmed, split and played through.
-#include <QDropEvent>
-#include <QMimeData>
-#include <QUrl>
 #include <random>
 
-#include "app/playback/transport.h"
 #include "app/reel/cut_pair.h"
-#include "app/reel/reel_strip.h"
 #include "app/sound/sound_lanes.h"
-#include "bench_fixture.h"
 #include "core/project/project_file.h"
 #include "core/project/reel.h"
+#include "reel_fixture.h"
 
 namespace molten {
 namespace {
 
-class ReelTest : public test::BenchTest {
- protected:
-  ReelStrip& strip() { return *bench->findChild<ReelStrip*>(); }
-
-  /// Of 30 pictures a second; a negative one shows what its numbers lack of 65535.
-  std::string numbered(const char* name, int frames, bool negative = false) {
-    const std::string path = folder / name;
-    if (!std::filesystem::exists(path)) test::makeNumberedClip(path, frames, {320, 180}, negative ? "-vf negate -c:v ffv1" : "-c:v ffv1");
-    return path;
-  }
-
-  void drop(QWidget& widget, const QPointF& at, const std::vector<std::string>& paths) {
-    QList<QUrl> urls;
-    for (const std::string& path : paths) urls << QUrl::fromLocalFile(QString::fromStdString(path));
-    QMimeData files;
-    files.setUrls(urls);
-    QDragEnterEvent enter(at.toPoint(), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&widget, &enter);
-    QDropEvent let(at, Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(&widget, &let);
-  }
-
-  /// Two seconds, one, and two thirds.
-  void three() {
-    drop(*bench, {300, 300}, {numbered("a.mkv", 60), numbered("b.mkv", 30, true), numbered("c.mkv", 20)});
-    ASSERT_TRUE(known(110));
-    ASSERT_TRUE(shows(0));
-  }
-  /// What all shots give is known.
-  ::testing::AssertionResult known(int pictures) {
-    const auto label = [&] {
-      for (const QLabel* const one : bench->findChild<Transport*>()->findChildren<QLabel*>())
-        if (one->text().startsWith("frame ")) return one->text();
-      return QString();
-    };
-    if (until([&] { return label().endsWith(QString("of %1").arg(pictures)); })) return ::testing::AssertionSuccess();
-    return ::testing::AssertionFailure() << label().toStdString() << " is not of " << pictures;
-  }
-  QStringList titles() {
-    QStringList all;
-    for (const StripShot& shot : strip().state().shots) all << shot.title;
-    return all;
-  }
-  void click(std::size_t shot) { QTest::mouseClick(&strip(), Qt::LeftButton, {}, strip().shotRect(shot).center()); }
-};
+using test::ReelTest;
 
 TEST_F(ReelTest, SeveralThatAreDroppedPlayOneAfterTheOther) {
   open(clip());

@@ -287,6 +287,61 @@ TEST_F(ReelPictures, WhatComesAfterTheLastCutReadsAcrossIt) {
     }
 }
 
+/// By choice it reads none of another shot: as each by itself with the same stages.
+TEST_F(ReelPictures, WhatComesAfterTheLastCutStopsAtCutsIfItIsToldTo) {
+  std::mt19937 random(9);
+  const std::vector<std::vector<std::string>> chains = {{"time-field:back=0.3s"}, {"echoes:repeats=3,spacing=0.12s"}, {"time-field:ahead=0.2s", "finish:exposure=0@0s+2@3/2s"}};
+  for (int round = 0; round < 9; ++round) {
+    Reel reel = this->random(random, 5);
+    const std::size_t count = shotCount(reel.project);
+    std::vector<Shot> shots;
+    for (std::size_t i = 0; i < count; ++i) {
+      shots.push_back(shotOf(reel.project, i));
+      shots.back().place.cut = {};
+      shots.back().place.on = true;
+    }
+    reel.project = withShots({}, shots);
+    reel.project.output.size = Size{48, 32};
+    reel.project.output.rate = 25;
+    const auto plain = rendered(reel.project, 2);
+    reel.project.reelChain = chainOf(chains[static_cast<std::size_t>(round) % chains.size()]);
+    const auto across = rendered(reel.project, 2);
+    reel.project.stopsAtCuts = true;
+    const auto made = rendered(reel.project, 2);
+    ASSERT_EQ(made.size(), plain.size());
+    std::size_t n = 0, differ = 0;
+    for (Shot& shot : shots) {
+      Project one = withShots({}, {shot});
+      if (!isReel(one)) one.place.from = 0;
+      one.output = reel.project.output;
+      one.output.path.clear();
+      one.reelChain = reel.project.reelChain;
+      for (Stage& stage : one.reelChain)
+        for (auto& [parameter, track] : stage.keys)
+          for (Key& key : track) key.at = key.at - Rational(static_cast<std::int64_t>(n), 25);
+      for (const Picture& wanted : rendered(one, 1)) {
+        ASSERT_LT(n, made.size());
+        // The reel has the format of its first shot. What lies between two frames, and values between keys, may differ in their last digit.
+        if (made[n].shape() == wanted.shape()) {
+          if (shot.source.between == InBetween::Whole && shots[0].source.between == InBetween::Whole && round % 3 != 2) {
+            ASSERT_TRUE(test::samePicture(made[n], wanted)) << round << " picture " << n << " of " << shot.source.path;
+          } else {
+            for (int y = 0; y < 32; ++y)
+              for (int x = 0; x < 48; ++x) ASSERT_NEAR(sampleAt(made[n], 0, x, y), sampleAt(wanted, 0, x, y), 1) << round << " picture " << n;
+          }
+        }
+        differ += !test::samePicture(made[n], across[n]);
+        ++n;
+      }
+    }
+    EXPECT_EQ(n, made.size());
+    EXPECT_GT(differ, 0u) << "across cuts it is something else";
+    // Made in pieces it is the same.
+    const auto part = rendered(reel.project, 1, Span{2, static_cast<std::int64_t>(made.size()) - 2});
+    for (std::size_t k = 0; k < part.size(); ++k) ASSERT_TRUE(test::samePicture(part[k], made[k + 2])) << round;
+  }
+}
+
 /// The pictures beside the cut are those of the hard one, and what lies between is passed over faster and faster.
 TEST_F(ReelPictures, ThroughACutTheyRace) {
   Project reel;

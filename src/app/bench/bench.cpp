@@ -181,7 +181,7 @@ void Bench::makeRooms() {
   playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
   connect(session_, &Session::footageInSight, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
-  new FootageNotices(*session_, *playback_, *log_, this);
+  new FootageNotices(*session_, *playback_, *log_, *this);
   reelActions_ = new ReelActions(*session_, *reel_, *this);
   chainActions_ = new ChainActions(*session_, *chain_, *this);
   starters_ = new StarterActions(*session_, *player_, starterFolder(options_), asksOrNot, *this);

@@ -36,7 +36,10 @@ ChainTile ChainTiles::footageTile() const {
   tile.title = tr("Footage");
   if (const auto& footage = session_.footage()) {
     const VideoDescription video = session_.video();
-    tile.lines[0] = tr("%1 · %2 s").arg(shown(footage->name())).arg(video.seconds().toDouble(), 0, 'f', 1);
+    const bool reel = session_.reelInHand() && session_.within().empty();
+    if (reel) tile.title = tr("Reel");
+    const QString name = reel ? tr("%1 shots").arg(shotCount(session_.whole())) : shown(footage->name());
+    tile.lines[0] = tr("%1 · %2 s").arg(name).arg(video.seconds().toDouble(), 0, 'f', 1);
     const QString rate = footage->clock().varying() ? tr("%1 fps, rate varies") : tr("%1 fps");
     tile.lines[1] =
         tr("%1×%2 · %3").arg(video.size.width).arg(video.size.height).arg(rate.arg(shown(rateText(video.rate))));

@@ -113,6 +113,13 @@ void DialsPages::showOutside() {
 
 void DialsPages::showFootage() {
   const Footage& footage = *session_.footage();
+  if (session_.reelInHand() && session_.within().empty()) {
+    QStringList words{tr("%1 shots, one after the other: %2 pictures").arg(shotCount(session_.whole())).arg(footage.clock().frameCount())};
+    words << (session_.whole().stopsAtCuts ? tr("What comes after the last cut stops at cuts: its stages read no moment of another shot.")
+                                           : tr("What comes after the last cut reads across cuts, in the reel's time."));
+    if (session_.project().chain.empty()) words << tr("\nAdd a stage to the Chain above: it is for all shots together.");
+    return views_.footage.showReel(words);
+  }
   const QString kind = footage.madeFrom().empty() ? shown(footage.codec())
                        : footage.keptIn().empty() ? tr("the result of a project, made as it is shown")
                                                   : tr("the result of a project, kept in %1").arg(QFileInfo(shown(footage.keptIn())).fileName());

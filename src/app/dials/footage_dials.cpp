@@ -46,6 +46,7 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   rate->addRow(rowOf({new QLabel(tr("Footage rate")), nullptr, rate_}));
   rate->addSaid(rateNote_);
   rateCard_ = rate;
+  betweenCard_ = between;
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(12, 9, 12, 6);
   column->setSpacing(6);
@@ -56,12 +57,20 @@ FootageDials::FootageDials(QWidget* parent) : QWidget(parent) {
   column->addStretch(1);
 }
 
+void FootageDials::showReel(const QStringList& lines) {
+  name_->setText(tr("Reel"));
+  words_->setText(lines.join('\n'));
+  betweenCard_->hide();
+  rateCard_->hide();
+}
+
 void FootageDials::showFootage(const Footage& footage, const Source& source, const QStringList& lines) {
   name_->setText(shown(footage.name()));
   words_->setText(lines.join('\n'));
   const auto chosen = static_cast<std::size_t>(source.between);
   for (std::size_t i = 0; i < between_.size(); ++i) between_[i]->setChecked(i == chosen);
   betweenNote_->setText(shown(inBetweenChoices()[chosen].help));
+  betweenCard_->show();
   rateCard_->setVisible(footage.hasFreeRate());
   rate_->setValueText(shown(rateText(footage.clock().rate())) + " fps");
   rateNote_->setText(footage.isStills() ? tr("Numbered stills have no rate of their own.")

@@ -18,6 +18,8 @@ class FootageDials : public QWidget {
   explicit FootageDials(QWidget* parent = nullptr);
   /// `lines`: what else is worth knowing.
   void showFootage(const Footage& footage, const Source& source, const QStringList& lines);
+  /// All shots of a reel, of which nothing is set here.
+  void showReel(const QStringList& lines);
 
  signals:
   void betweenChosen(InBetween between);
@@ -28,7 +30,7 @@ class FootageDials : public QWidget {
 
   QLabel *name_, *words_, *betweenNote_, *rateNote_;
   std::vector<QPushButton*> between_;  ///< in the order of InBetween
-  QWidget* rateCard_;
+  QWidget *betweenCard_, *rateCard_;
   ValueField* rate_;
 };
 

@@ -126,7 +126,7 @@ void FileActions::replace(const QString& path) {
   const std::size_t shots = session_.within().empty() ? shotsOf(session_.whole(), session_.project().source.path) : 1;
   enum { ThisShot, All };
   int answer = ThisShot;
-  if (shots > 1 && asksToSave_)
+  if (shots > 1)
     answer = ask_(tr("Replace in all shots?"), tr("%1 shots have this footage.").arg(shots), {tr("This shot"), tr("All %1").arg(shots), tr("Cancel")});
   if (answer == ThisShot || answer == All) session_.useFootage(path, answer == All);
 }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/findings/misfit_view.h"
 #include "app/log/log_view.h"
 #include "app/playback/playback.h"
 #include "app/session/outside_words.h"
@@ -29,14 +30,21 @@ std::vector<std::int64_t> picturesOf(const ChainReading& reading, const Piece& p
 
 }  // namespace
 
-FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& log, QObject* parent)
-    : QObject(parent),
+FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& log, QWidget& window)
+    : QObject(&window),
       session_(session),
       playback_(playback),
       log_(log),
       where_([](const WhereQuestion& of,
                 const std::stop_token& stop) { return picturesOf(*of.reading, of.piece, of.frames, stop); },
-             [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }) {
+             [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }),
+      view_(new MisfitView(&window)) {
+  connect(view_, &MisfitView::remedyWanted, this, [this](const Edit& edit) { session_.document().apply(edit); });
+  // What is remedied, or taken back, is seen anew.
+  connect(&session_, &Session::changed, this, [this] {
+    if (view_->isVisible()) view_->setMisfits(misfitsNow());
+  });
+  connect(&session_.document(), &Document::replaced, view_, &QWidget::hide);
   connect(&log_, &LogView::whereAsked, this, [this](const std::vector<std::int32_t>& frames) {
     if (session_.footage()) where_.ask({session_.reading(), session_.piece(), frames});
   });
@@ -62,7 +70,7 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
 
 FootageNotices::Holding FootageNotices::now() const {
   const Project& project = session_.project();
-  Holding now{session_.piece().endless, project.in || project.out, {}};
+  Holding now{session_.piece().endless, project.in || project.out, {}, session_.video()};
   for (std::size_t k = 0; k < project.chain.size(); ++k) {
     const Stage& stage = project.chain[k];
     if (!stage.on) continue;
@@ -76,6 +84,12 @@ FootageNotices::Holding FootageNotices::now() const {
 /// After other footage has come in place of what there was: the chain stays, but not all that was true of it.
 void FootageNotices::tellWhatNoLongerFits() {
   const Holding before = *std::exchange(replaced_, std::nullopt), after = now();
+  if (session_.within().empty()) {
+    swapped_ = Swapped{session_.project().source.path, before.video};
+    const auto misfits = misfitsNow();
+    view_->setMisfits(misfits);
+    if (std::any_of(misfits.begin(), misfits.end(), [](const Misfit& one) { return one.remedy.has_value(); })) view_->bringUp();
+  }
   QStringList all;
   if (before.endless && !after.endless) all << tr("The piece is no loop any more.");
   if (before.trimmed && !after.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");
@@ -94,6 +108,17 @@ void FootageNotices::tellWhatNoLongerFits() {
   if (all.isEmpty()) return;
   log_.put({"replaced", all.join(' '), {}});
   emit session_.said(all.join(' '));
+}
+
+/// Of each shot that has the new footage.
+std::vector<Misfit> FootageNotices::misfitsNow() const {
+  std::vector<Misfit> all;
+  if (!swapped_ || !session_.footage() || session_.project().source.path != swapped_->path) return all;
+  const Project& whole = session_.whole();
+  for (std::size_t i = 0; i < shotCount(whole); ++i)
+    if (sourceOf(whole, i).path == swapped_->path)
+      for (Misfit& one : misfits(whole, i, swapped_->was, session_.video())) all.push_back(std::move(one));
+  return all;
 }
 
 /// Frames that turn out to be damaged are said once, whoever has read them.

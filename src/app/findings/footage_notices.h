@@ -7,10 +7,12 @@
 #include <optional>
 
 #include "app/session/session.h"
+#include "core/project/swap.h"
 
 namespace molten {
 
 class LogView;
+class MisfitView;
 class Playback;
 
 /// Says each thing once, keeps it in the Log, and shows where damaged frames are seen.
@@ -18,13 +20,19 @@ class FootageNotices : public QObject {
   Q_OBJECT
 
  public:
-  FootageNotices(Session& session, Playback& playback, LogView& log, QObject* parent = nullptr);
+  FootageNotices(Session& session, Playback& playback, LogView& log, QWidget& window);
 
  private:
   /// What is so with the footage that there is.
   struct Holding {
     bool endless = false, trimmed = false;
     QStringList notes;
+    VideoDescription video;
+  };
+  /// Shots that have new footage, and what they had.
+  struct Swapped {
+    std::string path;
+    VideoDescription was;
   };
   struct WhereQuestion {
     std::shared_ptr<const ChainReading> reading;
@@ -33,6 +41,7 @@ class FootageNotices : public QObject {
   };
   Holding now() const;
   void tellWhatNoLongerFits();
+  std::vector<Misfit> misfitsNow() const;
   void lookForFaults();
   void showWhere(const std::vector<std::int64_t>& pictures);
 
@@ -42,6 +51,8 @@ class FootageNotices : public QObject {
   std::optional<Holding> replaced_;  ///< of the footage that is being replaced; none: nothing is
   Newest<WhereQuestion, std::vector<std::int64_t>> where_;
   QTimer faultTimer_;
+  MisfitView* view_;
+  std::optional<Swapped> swapped_;  ///< what is in sight in the view is about
 };
 
 }  // namespace molten

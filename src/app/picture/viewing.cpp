@@ -98,9 +98,7 @@ std::optional<View> Viewing::ofReel() const {
       const ShotTime& time = played.times[k];
       other->shots[k].chain = chainInRow(chainOf(shotOf(session_.whole(), time.shot).chain, time.shot == session_.shot()), time);
     }
-    Chain chain{shotRow(std::move(other))};
-    if (all) chain.insert(chain.end(), session_.whole().reelChain.begin(), session_.whole().reelChain.end());
-    return chain;
+    return all ? chainOfRow(session_.whole(), other) : Chain{shotRow(std::move(other))};
   };
   View view;
   // Before: the footage at the same moment of the reel, as if there were no chains.
@@ -118,6 +116,33 @@ std::optional<View> Viewing::ofReel() const {
   view.sides = sides_();
   if (view.sides)
     view.sides->shot = ShotShown{session_.project().chain, {{session_.project().source.path, session_.project().source.rate}, session_.project().source.between}, session_.followed()};
+  return view;
+}
+
+/// What comes after the last cut is worked on: its stages over the row of shots.
+View Viewing::ofRow() const {
+  const Played& played = *session_.reel().played();
+  const auto over = [&](const Chain& chain) {
+    Project project = session_.whole();
+    project.reelChain = chain;
+    return chainOfRow(project, played.row);
+  };
+  const auto instead = bypassed_ || player_.playing() ? std::nullopt : instead_();
+  View view;
+  view.chain = bypassed_ ? Chain{shotRow(played.row)} : instead ? over(instead->chain) : played.chain;
+  view.frame = session_.frame();
+  view.piece = played.piece;
+  view.files = session_.filesSeen();
+  view.sounds = session_.followed();
+  if (instead) {
+    view.piece = pieceOf(view.chain, {}, session_.video());
+    view.frame = std::clamp<std::int64_t>((instead->at * view.piece.rate + Rational(1, 2)).floor(), 0, view.piece.length - 1);
+  } else if (!bypassed_) {
+    if (const auto other = other_()) view.other = over(*other), view.otherPiece = played.piece;
+    // The row is a stage before theirs.
+    if (!session_.whole().stopsAtCuts) view.sides = sides_();
+    if (view.sides) ++view.sides->stage;
+  }
   return view;
 }
 
@@ -152,8 +177,8 @@ View Viewing::ofShot() const {
 void Viewing::refresh() {
   refreshLaid();
   if (!session_.footage()) return;
-  const bool instead = !bypassed_ && !player_.playing() && instead_();
-  const auto reel = instead ? std::nullopt : ofReel();
+  const bool instead = !bypassed_ && !player_.playing() && instead_(), row = session_.reelInHand() && session_.playsReel();
+  const auto reel = row ? std::optional(ofRow()) : instead ? std::nullopt : ofReel();
   View view = reel ? *reel : ofShot();
   // What is worked on has been read already.
   const bool known = !reel && !instead && !bypassed_;

@@ -59,6 +59,7 @@ class Viewing : public QObject {
  private:
   PictureState state() const;
   std::optional<View> ofReel() const;
+  View ofRow() const;
   View ofShot() const;
 
   Session& session_;

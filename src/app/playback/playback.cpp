@@ -78,6 +78,7 @@ void Playback::fill(Commands& commands, QMenu* menu) {
 /// Of the piece; of a reel, of the shot in hand. None: where its chain has them.
 void Playback::setEnds(std::optional<std::int64_t> first, std::optional<std::int64_t> last, const std::string& name, const std::string& mergeKey) {
   Edit edit = setSpan(session_.project(), first, last, name);
+  if (session_.reelInHand()) return emit session_.said(tr("A reel is played from its first shot to its last: in and out are those of a shot in hand."));
   if (session_.isReel()) {
     const Rational rate = session_.piece().rate;
     const auto seconds = [&](std::optional<std::int64_t> frame) { return frame ? std::optional(Rational(*frame) / rate) : std::nullopt; };

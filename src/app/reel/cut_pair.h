@@ -3,6 +3,9 @@
 
 #include <QImage>
 #include <QWidget>
+#include <optional>
+
+#include "core/engine/cut_motion.h"
 
 namespace molten {
 
@@ -14,6 +17,8 @@ class CutPair : public QWidget {
   CutPair(QWidget* window, const QWidget& below);
   /// `middle`: where the cut is, in pixels of what it lies below. Pictures may be null: not there yet.
   void bringUp(int middle, const QImage& ends, const QImage& begins, const QString& words);
+  /// How both move, and what is to be said of it; none: that is not known.
+  void setMotions(const std::optional<Motion>& ends, const std::optional<Motion>& begins, const QString& words);
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -21,7 +26,8 @@ class CutPair : public QWidget {
  private:
   const QWidget& below_;
   QImage ends_, begins_;
-  QString words_;
+  std::optional<Motion> endMotion_, beginMotion_;
+  QString words_, motionWords_;
 };
 
 }  // namespace molten

@@ -12,6 +12,7 @@
 #include "app/commands/commands.h"
 #include "app/files/file_choice.h"
 #include "app/reel/cut_pair.h"
+#include "app/reel/near_cuts.h"
 #include "app/reel/reel_strip.h"
 #include "app/reel/shot_pictures.h"
 #include "app/theme/parts.h"
@@ -37,6 +38,7 @@ Rational milliseconds(double seconds) {
 
 ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
     : QObject(&window), session_(session), strip_(strip), window_(window), pictures_(new ShotPictures(this)), pair_(new CutPair(&window, strip)),
+      near_(new NearCuts(session, this)),
       lists_(
           [](const ListQuestion& asked, std::stop_token) {
             const auto played = playedOf(asked.project, asked.first, asked.describe);
@@ -56,13 +58,18 @@ ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
     refresh();
     if (pulled_) showPair();
   });
+  connect(near_, &NearCuts::arrived, this, [this] {
+    if (pulled_) showMotion();
+    moveToBetter();
+  });
   connectStrip();
 }
 
 void ReelActions::connectStrip() {
   connect(&strip_, &ReelStrip::taken, this, [this](std::size_t shot) {
-    if (shot != session_.shot()) session_.takeShot(shot);
+    if (shot != session_.shot() || session_.reelInHand()) session_.takeShot(shot);
   });
+  connect(&strip_, &ReelStrip::allTaken, &session_, &Session::takeReel);
   connect(&strip_, &ReelStrip::moved, this, [this](std::size_t shot, std::size_t to) { session_.applyToReel(moveShot(session_.whole(), shot, to), to); });
   connect(&strip_, &ReelStrip::trimmed, this, &ReelActions::trim);
   connect(&strip_, &ReelStrip::trimEnded, this, [this] {
@@ -99,6 +106,11 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
   menu->addSeparator();
   acting(tr("Next shot"), QKeySequence("PgDown"), [this] { takeNext(1); });
   acting(tr("Shot before"), QKeySequence("PgUp"), [this] { takeNext(-1); });
+  acting(tr("All shots: what comes after the last cut"), QKeySequence("Shift+E"), [this] { session_.takeReel(); });
+  stops_ = acting(tr("What comes after it stops at cuts"), {}, [this] { session_.document().apply(stopAtCuts(session_.whole(), !session_.whole().stopsAtCuts)); });
+  stops_->setCheckable(true);
+  stops_->setToolTip(tr("Stages that read other moments read none of another shot"));
+  menu->addSeparator();
   alone_ = acting(tr("This shot alone"), QKeySequence("Shift+P"), [this] { session_.setShotAlone(!session_.shotAlone()); });
   alone_->setCheckable(true);
   menu->addSeparator();
@@ -152,6 +164,16 @@ void ReelActions::fillCutMenu(QMenu& menu, std::size_t shot) {
     if (chosen) setCutAfter(shot, {milliseconds(seconds), now.linearLight, {}});
   });
   menu.addSeparator();
+  QAction* const better = menu.addAction(tr("Cut where the motion agrees"));
+  better->setToolTip(tr("Looks a few pictures to both sides in both shots"));
+  connect(better, &QAction::triggered, this, [this, shot] {
+    wantsBetter_ = shot;
+    if (!near_->look(shot)) {
+      wantsBetter_.reset();
+      return emit session_.said(tr("One of the two shots cannot be looked at: its footage is missing, or not open yet."));
+    }
+    moveToBetter();
+  });
   QAction* const light = choice(tr("Mixed as light"), now.linearLight, {now.dissolve, !now.linearLight, {}});
   light->setEnabled(now.dissolve > Rational(0));
 }
@@ -200,10 +222,42 @@ void ReelActions::pullCut(std::size_t shot, double right, double down) {
   showPair();
 }
 
+/// The motion on both sides, and whether near by it agrees better.
+void ReelActions::showMotion() {
+  const CutChoice* const found = near_->found(pulled_->shot);
+  if (!found) return pair_->setMotions(std::nullopt, std::nullopt, tr("looking how both move…"));
+  const bool better = found->best.out != 0 || found->best.in != 0;
+  pair_->setMotions(found->out, found->in,
+                    better ? tr("the motion agrees better near by: Cut where the motion agrees") : tr("no cut near by has motion that agrees better"));
+}
+
+void ReelActions::moveToBetter() {
+  if (!wantsBetter_) return;
+  if (const std::string trouble = near_->trouble(); !trouble.empty()) {
+    wantsBetter_.reset();
+    return emit session_.said(shown(trouble));
+  }
+  const CutChoice* const found = near_->found(*wantsBetter_);
+  if (!found) return;
+  const std::size_t shot = *std::exchange(wantsBetter_, std::nullopt);
+  const auto edit = near_->edit(shot);
+  if (!edit) return emit session_.said(tr("No cut within ten pictures has motion that agrees better."));
+  const NearCut best = found->best, now = found->now;
+  const auto moved = [&](std::int64_t by) { return by == 0 ? tr("stays") : tr("%1%2 pictures").arg(by > 0 ? "+" : "−").arg(std::abs(by)); };
+  session_.document().apply(*edit);
+  session_.document().endGesture();
+  emit session_.said(tr("Moved: the end %1, the beginning %2. The motion differs by %3 % now, before by %4 %.")
+                         .arg(moved(best.out), moved(best.in))
+                         .arg(std::lround(best.unlike * 100))
+                         .arg(std::lround(now.unlike * 100)));
+}
+
 void ReelActions::showPair() {
   const std::size_t shot = pulled_->shot;
   pair_->bringUp(strip_.cutRect(shot).center().x(), pictureOf(shot, true), pictureOf(shot + 1, false),
                  throughWords(placeOf(session_.whole(), shot).cut.through));
+  near_->look(shot);
+  showMotion();
 }
 
 QString ReelActions::throughWords(const RunThrough& through) const {
@@ -266,13 +320,17 @@ void ReelActions::listDialog() {
   const QString path = chooseNewFile(&window_, tr("Write a list of the shots"),
                                      tr("OpenTimelineIO (*.otio);;Edit list, CMX 3600 (*.edl);;What every picture reads (*.csv)"),
                                      beside.absolutePath() + "/" + beside.completeBaseName() + ".otio");
-  if (path.isEmpty()) return;
+  if (!path.isEmpty()) writeList(path);
+}
+
+void ReelActions::writeList(const QString& path) {
   if (!isListFile(path.toStdString())) return emit session_.said(tr("The name's ending says which list it is: .otio, .edl or .csv."));
   lists_.ask({path, session_.whole(), session_.isReel() ? std::nullopt : std::optional(session_.video()), session_.reel().describer()});
 }
 
 void ReelActions::split() {
   if (!session_.within().empty() || !session_.footage()) return;
+  if (session_.reelInHand()) session_.takeShot(session_.shotUnder(session_.frame()));
   const bool wasReel = session_.isReel();
   const auto frames = session_.inReel();
   const Project reel = wasReel ? session_.whole() : asReel(session_.whole(), session_.piece().rate);
@@ -337,6 +395,7 @@ QString ReelActions::summary() const {
   const auto& played = session_.reel().played();
   const auto count = static_cast<int>(shotCount(session_.whole()));
   QString words = count == 1 ? tr("Reel · 1 shot") : tr("Reel · %1 shots").arg(count);
+  if (const std::size_t stages = session_.whole().reelChain.size(); stages > 0) words += stages == 1 ? tr(" · 1 stage") : tr(" · %1 stages").arg(stages);
   words += played ? tr(" · %1 s").arg(played->piece.seconds().toDouble(), 0, 'f', 1) : tr(" · all off");
   return session_.shotAlone() ? tr("This shot alone · ") + words : words;
 }
@@ -348,6 +407,7 @@ void ReelActions::refresh() {
     on_->setChecked(placeOf(whole, session_.shot()).on);
     fills_->setChecked(placeOf(whole, session_.shot()).fills);
     alone_->setChecked(session_.shotAlone());
+    stops_->setChecked(whole.stopsAtCuts);
     cut_->setEnabled(reel && session_.shot() + 1 < shotCount(whole));
   }
   if (!reel) return;
@@ -366,6 +426,7 @@ void ReelActions::refresh() {
     shot.through = time && i + 1 < shotCount(whole) ? place.cut.through.speed.toDouble() : 1;
     shot.trouble = shown(session_.reel().troubleWith(source));
     if (const auto footage = session_.reel().footageOf(source)) {
+      if (!footage->madeFrom().empty()) shot.note = footage->keptIn().empty() ? tr("the result of a project, made as it is shown") : tr("the result of a project, which is kept");
       const double first = place.from.value_or(0).toDouble() * footage->clock().rate().toDouble();
       const auto last = static_cast<double>(footage->clock().frameCount()) - 1;
       const ShotPicture picture{footage, static_cast<std::int32_t>(std::clamp(first, 0.0, last))};
@@ -375,6 +436,7 @@ void ReelActions::refresh() {
     state.shots.push_back(std::move(shot));
   }
   state.taken = session_.shot();
+  state.allTaken = session_.reelInHand();
   state.summary = summary();
   strip_.setState(state);
   pictures_->want(pictures);
@@ -387,8 +449,8 @@ void ReelActions::refreshPlayhead() {
   StripState state = strip_.state();
   const Rational at = Rational(session_.shownFrame()) / played->piece.rate;
   const ShotTime& time = played->times[rowMoment(*played->row, at).shot];
-  state.under = session_.inReel() ? time.shot : session_.shot();
-  state.playhead = session_.inReel() ? std::clamp(((at - time.begin) / time.length).toDouble(), 0.0, 1.0) : 0;
+  state.under = session_.playsReel() ? time.shot : session_.shot();
+  state.playhead = session_.playsReel() ? std::clamp(((at - time.begin) / time.length).toDouble(), 0.0, 1.0) : 0;
   strip_.setState(state);
 }
 

@@ -16,6 +16,7 @@ namespace molten {
 
 class Commands;
 class CutPair;
+class NearCuts;
 class ReelStrip;
 class ShotPictures;
 
@@ -29,13 +30,14 @@ class ReelActions : public QObject {
   void fill(Commands& commands, QMenu* menu);
   /// Footage, in that order, each a shot of its own; at the end, or to stand from a number on.
   void add(const QStringList& files, std::optional<std::size_t> at = std::nullopt);
+  /// What other programs read: the shots, or what every picture reads, by the path's ending.
+  void writeList(const QString& path);
 
  private:
   void connectStrip();
   void refresh();
   void refreshPlayhead();
   void addDialog();
-  /// What other programs read: the shots, or what every picture reads.
   void listDialog();
   void split();
   void rename();
@@ -45,6 +47,8 @@ class ReelActions : public QObject {
   /// What a shot ends with, or begins with.
   QImage pictureOf(std::size_t shot, bool end);
   void showPair();
+  void showMotion();
+  void moveToBetter();
   QString throughWords(const RunThrough& through) const;
   void takeNext(int by);
   void moveBy(int by);
@@ -65,8 +69,10 @@ class ReelActions : public QObject {
   };
   ShotPictures* pictures_;
   CutPair* pair_;
+  NearCuts* near_;
+  std::optional<std::size_t> wantsBetter_;  ///< the cut that is to be moved as soon as it is known where to
   QList<QAction*> ofShot_;       ///< what a shot's menu shows
-  QAction *on_ = nullptr, *fills_ = nullptr, *alone_ = nullptr;
+  QAction *on_ = nullptr, *fills_ = nullptr, *alone_ = nullptr, *stops_ = nullptr;
   QMenu* cut_ = nullptr;
   std::optional<ShotPlace> trimmed_;  ///< where the shot stood when its end was taken hold of
   /// A cut, as it was when it was taken hold of.

@@ -46,7 +46,12 @@ void ReelStrip::setState(const StripState& state) {
 }
 
 int ReelStrip::shotsRight() const {
-  return width() - margin - QFontMetrics(theme::words(11)).horizontalAdvance(state_.summary) - 16;
+  return allRect().left() - 8;
+}
+
+QRect ReelStrip::allRect() const {
+  const int wide = QFontMetrics(theme::words(11)).horizontalAdvance(state_.summary) + 16;
+  return {width() - margin - wide, top, wide, tileHeight};
 }
 
 void ReelStrip::layOut() {
@@ -102,8 +107,11 @@ void ReelStrip::paintEvent(QPaintEvent*) {
   painter.fillRect(rect(), theme::panel);
   painter.setRenderHint(QPainter::Antialiasing);
   painter.setFont(theme::words(11));
-  painter.setPen(theme::dim);
-  painter.drawText(rect().adjusted(0, 0, -margin, 0), Qt::AlignRight | Qt::AlignVCenter, state_.summary);
+  painter.setPen(QPen(state_.allTaken ? theme::now : theme::line, 1));
+  painter.setBrush(theme::raised);
+  painter.drawRoundedRect(QRectF(allRect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
+  painter.setPen(state_.allTaken ? theme::text : theme::dim);
+  painter.drawText(allRect(), Qt::AlignCenter, state_.summary);
   painter.setClipRect(0, 0, shotsRight(), height());
   for (std::size_t i = 0; i < lefts_.size(); ++i) paintShot(painter, i);
   for (std::size_t i = 0; i + 1 < lefts_.size(); ++i) paintCut(painter, i);
@@ -125,7 +133,7 @@ void ReelStrip::paintShot(QPainter& painter, std::size_t index) const {
   const StripShot& shot = state_.shots[index];
   const QRect box = shotRect(index);
   if (box.right() < 0 || box.left() > shotsRight()) return;
-  const bool chosen = index == state_.taken;
+  const bool chosen = index == state_.taken && !state_.allTaken;
   painter.setPen(QPen(chosen ? theme::now : theme::line, 1));
   painter.setBrush(theme::raised);
   painter.drawRoundedRect(QRectF(box).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3);
@@ -207,6 +215,7 @@ void ReelStrip::paintCut(QPainter& painter, std::size_t index) const {
 }
 
 ReelStrip::Grip ReelStrip::gripAt(const QPoint& point) const {
+  if (allRect().contains(point)) return {Grip::What::All, 0};
   if (point.x() >= shotsRight()) return {};
   if (addRect().contains(point)) return {Grip::What::Add, 0};
   for (std::size_t i = 0; i < lefts_.size(); ++i) {
@@ -232,6 +241,7 @@ void ReelStrip::mousePressEvent(QMouseEvent* event) {
   pressed_ = event->pos();
   dragging_ = false;
   if (held_.what == Grip::What::Add) emit addWanted();
+  if (held_.what == Grip::What::All) emit allTaken();
   if (held_.what == Grip::What::Shot || held_.what == Grip::What::Begin || held_.what == Grip::What::End) emit taken(held_.shot);
 }
 
@@ -280,7 +290,7 @@ void ReelStrip::mouseDoubleClickEvent(QMouseEvent* event) {
 void ReelStrip::contextMenuEvent(QContextMenuEvent* event) {
   const Grip grip = gripAt(event->pos());
   if (grip.what == Grip::What::Cut) return emit cutMenuWanted(grip.shot, event->globalPos());
-  if (grip.what == Grip::What::Nothing || grip.what == Grip::What::Add) return;
+  if (grip.what == Grip::What::Nothing || grip.what == Grip::What::Add || grip.what == Grip::What::All) return;
   emit taken(grip.shot);
   emit menuWanted(grip.shot, event->globalPos());
 }
@@ -335,6 +345,8 @@ bool ReelStrip::event(QEvent* event) {
   QString words;
   if (grip.what == Grip::What::Add) {
     words = tr("Add shots (Shift+R)");
+  } else if (grip.what == Grip::What::All) {
+    words = tr("All shots together: the Chain is what comes after the last cut (Shift+E)");
   } else if (grip.what == Grip::What::Cut) {
     const StripShot& shot = state_.shots[grip.shot];
     words = shot.through != 1     ? tr("Run through at %1 %.").arg(std::lround(shot.through * 100))
@@ -344,7 +356,7 @@ bool ReelStrip::event(QEvent* event) {
   } else if (grip.what != Grip::What::Nothing) {
     const StripShot& shot = state_.shots[grip.shot];
     const QString how = !shot.trouble.isEmpty() ? shot.trouble : !shot.on ? tr("off: it is left out") : tr("%1 s of the reel").arg(shot.seconds, 0, 'f', 2);
-    words = tr("%1  %2\n%3\nDrag to move · pull an end to trim · double-click to rename").arg(grip.shot + 1).arg(shot.title, how);
+    words = tr("%1  %2\n%3%4\nDrag to move · pull an end to trim · double-click to rename").arg(grip.shot + 1).arg(shot.title, how, shot.note.isEmpty() ? QString() : '\n' + shot.note);
   }
   words.isEmpty() ? QToolTip::hideText() : QToolTip::showText(help->globalPos(), words, this);
   return true;

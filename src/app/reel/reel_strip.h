@@ -15,6 +15,7 @@ struct StripShot {
   double dissolve = 0;   ///< seconds, into the next one
   double through = 1;    ///< the speed at which the cut to the next one is run through; 1: it is not
   QString trouble = {};  ///< why it cannot be shown
+  QString note = {};     ///< what else is to be known of it
   QImage picture = {};   ///< none yet: null
   friend bool operator==(const StripShot&, const StripShot&) = default;
 };
@@ -22,6 +23,7 @@ struct StripShot {
 struct StripState {
   std::vector<StripShot> shots;
   std::size_t taken = 0;    ///< the shot in hand
+  bool allTaken = false;    ///< all of them together are in hand instead
   std::size_t under = 0;    ///< the shot that the playhead is in
   double playhead = 0;      ///< how far in it: 0…1
   QString summary;          ///< `Reel · 3 shots · 19.4 s`
@@ -39,10 +41,13 @@ class ReelStrip : public QWidget {
   /// Where the cut after a shot is taken hold of.
   QRect cutRect(std::size_t shot) const;
   QRect addRect() const;
+  /// All of them together.
+  QRect allRect() const;
   QSize sizeHint() const override { return {600, 34}; }
 
  signals:
   void taken(std::size_t shot);
+  void allTaken();
   void moved(std::size_t shot, std::size_t to);
   /// An end of a shot is pulled by so many seconds, from where it was when it was taken hold of.
   void trimmed(std::size_t shot, bool end, double seconds);
@@ -76,7 +81,7 @@ class ReelStrip : public QWidget {
  private:
   /// What a press at a place takes hold of.
   struct Grip {
-    enum class What { Nothing, Shot, Begin, End, Cut, Add } what = What::Nothing;
+    enum class What { Nothing, Shot, Begin, End, Cut, Add, All } what = What::Nothing;
     std::size_t shot = 0;
   };
   Grip gripAt(const QPoint& point) const;

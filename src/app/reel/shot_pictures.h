@@ -34,8 +34,11 @@ class ShotPictures : public QObject {
   void arrived();
 
  private:
-  using Name = std::pair<std::string, std::int32_t>;
-  static Name nameOf(const ShotPicture& picture) { return {picture.footage->path(), picture.frame}; }
+  /// What is made is other footage of the same name whenever something in it changes.
+  using Name = std::tuple<std::string, std::int32_t, const Footage*>;
+  static Name nameOf(const ShotPicture& picture) {
+    return {picture.footage->path(), picture.frame, picture.footage->madeFrom().empty() ? nullptr : picture.footage.get()};
+  }
   void look();
 
   std::vector<ShotPicture> wanted_;

@@ -11,7 +11,7 @@ namespace molten {
 /// A file that others stand beside: the project's, as long as that has no place the footage's; of a blank, one at home.
 inline QString besideWhat(const Session& session) {
   if (const QString project = session.document().path(); !project.isEmpty()) return project;
-  const std::string& footage = session.project().source.path;
+  const std::string& footage = (session.reelInHand() ? session.whole() : session.project()).source.path;
   return namesBlank(footage) ? QDir::home().filePath("blank") : QString::fromStdString(footage);
 }
 

@@ -1,6 +1,5 @@
 #include "app/session/footage_loader.h"
 
-#include "core/engine/project_footage.h"
 #include "core/picture/convert.h"
 
 namespace molten {
@@ -28,18 +27,28 @@ void FootageLoader::cancel() {
   thread_ = {};
 }
 
+void FootageLoader::loadRow(const Project& reel, const std::string& name) {
+  begin([reel, name](const FootageProgress&, const std::stop_token& stop) { return rowAsFootage(reel, name, stop); });
+}
+
 void FootageLoader::load(const QString& path, std::optional<Rational> rate) {
+  begin([file = path.toStdString(), rate](const FootageProgress& progress, const std::stop_token& stop) {
+    FootageOptions options;
+    options.rate = rate;
+    return openSource(file, options, progress, stop);
+  });
+}
+
+void FootageLoader::begin(Opening open) {
   cancel();
   const std::uint64_t call = call_;
-  thread_ = std::jthread([this, call, file = path.toStdString(), rate](std::stop_token stop) {
+  thread_ = std::jthread([this, call, open = std::move(open)](std::stop_token stop) {
     // What a call has to say arrives on the interface's thread, unless a newer call has begun.
     const auto tell = [this, call](auto say) {
       inbox_.post([this, call, say] {
         if (call == call_) say();
       });
     };
-    FootageOptions options;
-    options.rate = rate;
     FootageProgress progress;
     progress.firstPicture = [&](const Picture& picture) {
       Converter converter;
@@ -55,7 +64,7 @@ void FootageLoader::load(const QString& path, std::optional<Rational> rate) {
       told = percent;
       tell([this, part] { emit indexed(part); });
     };
-    auto footage = openSource(file, options, progress, stop);
+    auto footage = open(progress, stop);
     if (footage)
       tell([this, opened = *footage] { emit this->opened(opened); });
     else if (!footage.error().cancelled)

@@ -3,11 +3,12 @@
 
 #include <QImage>
 #include <QObject>
+#include <functional>
 #include <memory>
 #include <thread>
 
 #include "app/mailbox/mailbox.h"
-#include "core/media/footage.h"
+#include "core/engine/project_footage.h"
 
 namespace molten {
 
@@ -18,6 +19,8 @@ class FootageLoader : public QObject {
   explicit FootageLoader(QObject* parent = nullptr);
   ~FootageLoader() override;
 
+  /// The shots of a reel, as one clip: see rowAsFootage().
+  void loadRow(const Project& reel, const std::string& name);
   void load(const QString& path, std::optional<Rational> rate);
   void cancel();
 
@@ -28,6 +31,9 @@ class FootageLoader : public QObject {
   void failed(const QString& sentence);
 
  private:
+  using Opening = std::function<Result<std::shared_ptr<const Footage>>(const FootageProgress&, const std::stop_token&)>;
+  void begin(Opening open);
+
   Mailbox inbox_;
   std::jthread thread_;
   std::uint64_t call_ = 0;

@@ -8,6 +8,12 @@
 #include "core/project/swap.h"
 
 namespace molten {
+namespace {
+
+/// Of the shots of a reel together, where they are footage.
+constexpr const char* nameOfRow = "Reel";
+
+}  // namespace
 
 Session::Session(const QString& autosaveFolder, QObject* parent)
     : QObject(parent),
@@ -37,7 +43,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(loader_, &FootageLoader::opened, this, [this](const std::shared_ptr<const Footage>& footage) {
     footage_ = footage;
     indexing_ = -1;
-    if (within_.empty()) reel_->know(project().source, footage);
+    if (within_.empty() && !reelInHand_) reel_->know(project().source, footage);
     if (const auto frame = std::exchange(frameToCome_, std::nullopt)) frame_ = *frame;
     emit footageArrived();
     changesShot_ = false;
@@ -116,6 +122,7 @@ void Session::goToShown(std::int64_t frame) {
 void Session::follow(std::int64_t frame) {
   if (inReel()) return followReel(frame);
   frame_ = frame;
+  if (reelInHand_ && within_.empty()) reelFrame_ = frame;
   emit frameChanged();
 }
 
@@ -141,7 +148,7 @@ std::size_t Session::shotUnder(std::int64_t frame) const {
 }
 
 std::optional<ShotFrames> Session::inReel() const {
-  if (!within_.empty()) return std::nullopt;
+  if (!within_.empty() || reelInHand_) return std::nullopt;
   const ShotTime* const time = reel_->timeOf(shot_);
   if (!time) return std::nullopt;
   return ShotFrames{*time, reel_->played()->piece.rate, piece_.rate};
@@ -158,7 +165,36 @@ void Session::setShotAlone(bool alone) {
   emit changed();
 }
 
+void Session::takeReel() {
+  if (reelInHand_ || !isReel()) return;
+  if (!within_.empty()) within_.clear(), framesOutside_.clear();
+  reelInHand_ = true;
+  selectedSound_.reset();
+  document_->endGesture();
+  frameToCome_ = reelFrame_;
+  project_ = outermost();
+  selected_ = project_.chain.empty() ? 0 : 1;
+  projectChanged();
+  emit selectionChanged();
+}
+
+Project Session::outermost() const {
+  if (reelInHand_) return reelChainOf(whole(), nameOfRow);
+  return isReel() ? shotAt(whole(), shot_, soundsLater()) : whole();
+}
+
+bool Session::rowHasChanged() const {
+  // What of it the row does not depend on.
+  Project row = whole();
+  row.reelChain = askedRow_.reelChain;
+  row.stopsAtCuts = askedRow_.stopsAtCuts;
+  row.output.path = askedRow_.output.path, row.output.codec = askedRow_.output.codec, row.output.quality = askedRow_.output.quality;
+  if (followedSounds(row) == followedSounds(askedRow_)) row.sounds = askedRow_.sounds;
+  return !(row == askedRow_);
+}
+
 void Session::takeShot(std::size_t shot) {
+  reelInHand_ = false;
   shot = std::min(shot, shotCount(whole()) - 1);
   if (!within_.empty()) within_.clear(), framesOutside_.clear();
   shot_ = shot;
@@ -178,7 +214,7 @@ void Session::takeShot(std::size_t shot) {
 
 void Session::applyToReel(const Edit& edit, std::size_t shot) {
   if (!within_.empty()) within_.clear(), framesOutside_.clear();
-  const bool other = shot != shot_;
+  const bool other = shot != shot_ || std::exchange(reelInHand_, false);
   shot_ = shot;
   document_->apply(edit);
   // A step that changes nothing is none.
@@ -187,6 +223,7 @@ void Session::applyToReel(const Edit& edit, std::size_t shot) {
 
 /// By how much later sounds lie on the time of the shot in hand than on the reel's. In seconds.
 double Session::soundsLater() const {
+  if (reelInHand_) return 0;
   const ShotTime* const time = reel_->timeOf(shot_);
   return time ? (time->from - time->begin).toDouble() : 0;
 }
@@ -196,7 +233,7 @@ FollowedSounds Session::followed() const {
 }
 
 std::optional<Project> Session::projectWithin(const BranchPath& path) const {
-  return branchAt(isReel() ? shotAt(whole(), shot_, soundsLater()) : whole(), path);
+  return branchAt(outermost(), path);
 }
 
 Rational Session::stageMoment(std::size_t stage) const {
@@ -208,6 +245,7 @@ Rational Session::stageMoment(std::size_t stage) const {
 }
 
 void Session::useFootage(const QString& path, bool everywhere) {
+  if (reelInHand_ && within_.empty()) return emit said(tr("The footage of a reel is its shots: take one of them in hand first."));
   const bool blank = namesBlank(path.toStdString());
   const QString absolute = blank ? path : QFileInfo(path).absoluteFilePath();
   // The same path again: what stands there now may be readable.
@@ -224,7 +262,7 @@ void Session::apply(const Edit& edit) {
   if (!within_.empty() && !isOfBranch(project_, edit.after))
     return emit said(tr("%1: that is set for the whole shot. Leave this chain first.").arg(QString::fromStdString(edit.name)));
   const Edit ofShot = within_.empty() ? edit : inBranch(*projectWithin({}), within_, edit);
-  document_->apply(isReel() ? inShot(whole(), shot_, ofShot, soundsLater()) : ofShot);
+  document_->apply(reelInHand_ ? ofReelChain(whole(), ofShot) : isReel() ? inShot(whole(), shot_, ofShot, soundsLater()) : ofShot);
 }
 
 void Session::enter(std::size_t stage) {
@@ -249,7 +287,7 @@ void Session::leave() {
 }
 
 const Stage& Session::branching() const {
-  const Chain* chain = shot_ == 0 ? &whole().chain : &whole().more[shot_ - 1].chain;
+  const Chain* chain = reelInHand_ ? &whole().reelChain : shot_ == 0 ? &whole().chain : &whole().more[shot_ - 1].chain;
   for (std::size_t i = 0; i + 1 < within_.size(); ++i) chain = &(*chain)[within_[i]].branch;
   return (*chain)[within_.back()];
 }
@@ -301,7 +339,7 @@ void Session::fileHasChanged(const std::string& path) {
   ++filesSeen_;
   reel_->forget(path);
   const bool made = footage_ && std::count(footage_->madeFrom().begin(), footage_->madeFrom().end(), path) > 0;
-  if (made) {
+  if (made || (reelInHand_ && within_.empty())) {
     // It is another clip from now on, though of the same name.
     frameToCome_ = frame_;
     askedPath_.clear();
@@ -321,6 +359,12 @@ void Session::load() {
   askedPath_ = project().source.path;
   askedRate_ = project().source.rate;
   if (askedPath_.empty()) return loader_->cancel();
+  if (reelInHand_ && within_.empty()) {
+    indexing_ = 0;
+    reel_->expect({});
+    askedRow_ = whole();
+    return loader_->loadRow(askedRow_, nameOfRow);
+  }
   if (const auto known = isReel() ? reel_->footageOf(project().source) : nullptr) {
     // What was being opened for the shot before is the reel's to open.
     loader_->cancel();
@@ -341,7 +385,7 @@ void Session::read() {
   const std::int64_t before = piece_.length;
   OutputSettings output = project().output;
   // A shot is as long as its chain makes it, at the reel's rate.
-  if (isReel()) output.length.reset();
+  if (isReel() && !reelInHand_) output.length.reset();
   if (within_.empty() && reel_->played()) output.rate = reel_->played()->piece.rate;
   piece_ = pieceOf(reading_->outgoing(), output);
   frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
@@ -354,7 +398,7 @@ void Session::projectReplaced() {
   frame_ = reelFrame_ = 0;
   within_.clear(), framesOutside_.clear();
   shot_ = 0;
-  shotAlone_ = false;
+  shotAlone_ = reelInHand_ = false;
   reel_->forget();
   footage_.reset();
   reel_->expect(whole().source);
@@ -368,6 +412,7 @@ void Session::projectReplaced() {
 
 void Session::projectChanged() {
   shot_ = std::min(shot_, shotCount(whole()) - 1);
+  reelInHand_ = reelInHand_ && isReel();
   const auto before = shotRead_ == shot_ ? inReel() : std::nullopt;
   reel_->read(whole());
   // A step of undo may take away what is worked in.
@@ -383,8 +428,10 @@ void Session::projectChanged() {
   project_ = std::move(*now);
   // A step of undo may bring other footage back.
   if (askedPath_ != project().source.path ||
-      (footage_ && footage_->hasFreeRate() && askedRate_ != project().source.rate))
+      (footage_ && footage_->hasFreeRate() && askedRate_ != project().source.rate) || (reelInHand_ && within_.empty() && rowHasChanged())) {
+    if (reelInHand_) frameToCome_ = frame_;
     load();
+  }
   const bool arrived = footage_ && indexing_ < 0 && std::exchange(changesShot_, false);
   if (footage_) frameToCome_.reset();
   selected_ = std::min(selected_, project().chain.size() + 1);

@@ -47,6 +47,11 @@ class Session : public QObject {
   std::size_t shot() const { return shot_; }
   /// Another one is in hand; the playhead goes to its beginning, unless it is there.
   void takeShot(std::size_t shot);
+  /// All of them together are in hand: the chain that is worked on is the one after the last cut.
+  bool reelInHand() const { return reelInHand_; }
+  void takeReel();
+  /// What is shown and played is the reel: not a shot by itself, nor a branch.
+  bool playsReel() const { return inReel() || (reelInHand_ && within_.empty() && reel_->played()); }
   /// Playing goes round in the shot in hand.
   bool shotAlone() const { return shotAlone_; }
   void setShotAlone(bool alone);
@@ -56,6 +61,8 @@ class Session : public QObject {
   bool changesShot() const { return changesShot_; }
   /// The playhead of the reel has come to rest: the shot that is there is in hand.
   void arrive();
+  /// The shot that is seen at a picture of the reel: the one in hand where two are.
+  std::size_t shotUnder(std::int64_t frame) const;
   /// The shot in hand among the reel's pictures; none where there is no reel, it is off, or a branch is worked in.
   std::optional<ShotFrames> inReel() const;
 
@@ -147,7 +154,9 @@ class Session : public QObject {
   std::optional<Project> projectWithin(const BranchPath& path) const;
   double soundsLater() const;
   void followReel(std::int64_t frame);
-  std::size_t shotUnder(std::int64_t frame) const;
+  /// What is worked on outside of all branches.
+  Project outermost() const;
+  bool rowHasChanged() const;
   void goWithin(const BranchPath& path, std::size_t selected, std::int64_t frame);
   void projectReplaced();
   void projectChanged();
@@ -158,7 +167,8 @@ class Session : public QObject {
   ReelReading* reel_;
   std::size_t shot_ = 0, shotRead_ = 0;  ///< the second: of which reading and playhead are
   std::int64_t reelFrame_ = 0;  ///< the playhead, of a reel
-  bool shotAlone_ = false, changesShot_ = false;
+  bool shotAlone_ = false, changesShot_ = false, reelInHand_ = false;
+  Project askedRow_;  ///< whose row is the footage while the reel is in hand
   Project project_;
   BranchPath within_;
   std::optional<std::int64_t> frameToCome_;  ///< the playhead, when what is entered or left to is there

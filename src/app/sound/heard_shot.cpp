@@ -60,7 +60,7 @@ void HeardShot::ask() {
   const auto sources = player_.sources();
   if (!session_.footage() || !sources) return;
   if (!files_) files_ = std::make_shared<SoundFiles>(sources->budget());
-  const bool reel = session_.inReel().has_value();
+  const bool reel = session_.playsReel();
   made_.ask({reel ? session_.whole() : session_.project(), session_.reading(), session_.piece(), files_,
              reel ? session_.reel().played() : std::nullopt, session_.reel().describer()});
 }

@@ -3,6 +3,7 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/kept_result.h"
 #include "core/engine/source_material.h"
+#include "core/picture/blank.h"
 #include "core/project/files_behind.h"
 #include "core/project/project_file.h"
 
@@ -42,6 +43,18 @@ class ResultReader : public FrameReader {
   PicturePlan plan_;
 };
 
+std::shared_ptr<const Footage> footageMade(const std::shared_ptr<const MadeOf>& made, Footage::MadeFrom from) {
+  const VideoDescription& video = made->result->made;
+  const ResultReader looked(made, 1);
+  return Footage::made(std::move(from), looked.shape(), video.rate, video.pictures().floor(), [made](int threads) -> Result<std::unique_ptr<FrameReader>> {
+    return std::unique_ptr<FrameReader>(new ResultReader(made, threads));
+  });
+}
+
+std::unique_ptr<SourceMaterial> materialOver(const std::shared_ptr<const Footage>& footage, std::stop_token stop) {
+  return std::make_unique<SourceMaterial>(std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(readerBytes), 1), 1, std::move(stop));
+}
+
 }  // namespace
 
 Result<std::shared_ptr<const Footage>> makeSource(const std::string& path, std::stop_token stop) {
@@ -50,20 +63,25 @@ Result<std::shared_ptr<const Footage>> makeSource(const std::string& path, std::
   auto project = loadProject(path);
   if (!project) return project.error();
   if (project->source.path.empty()) return Error{fileName(path) + " has no footage. Open it and choose some."};
-  auto made = std::make_shared<MadeOf>();
   auto under = openSource(project->source.path, {project->source.rate}, {}, stop);
   if (!under) return under.error();
-  made->under = std::move(*under);
-  SourceMaterial material(std::make_shared<Sources>(made->under, std::make_shared<MemoryBudget>(readerBytes), 1), 1, stop);
-  auto result = material.made(path);
+  auto result = materialOver(*under, stop)->made(path);
   if (!result) return result.error();
-  made->result = std::move(*result);
-  const VideoDescription& video = made->result->made;
-  const ResultReader looked(made, 1);
   files->push_back(keptNameOf(*files));
-  return Footage::made({path, std::move(*files)}, looked.shape(), video.rate, video.pictures().floor(), [made](int threads) -> Result<std::unique_ptr<FrameReader>> {
-    return std::unique_ptr<FrameReader>(new ResultReader(made, threads));
-  });
+  return footageMade(std::make_shared<const MadeOf>(MadeOf{*under, *result}), {path, std::move(*files)});
+}
+
+Result<std::shared_ptr<const Footage>> rowAsFootage(const Project& reel, const std::string& name, std::stop_token stop) {
+  Project row = reel;
+  row.reelChain.clear();
+  if (!row.place.from) row.place.from = 0;  // a row also of one shot
+  // Nothing of what lies under it is seen.
+  auto under = Footage::open(blankPath({}), {}, {}, stop);
+  if (!under) return under.error();
+  std::optional<Error> trouble;
+  auto result = materialOver(*under, stop)->made(row, trouble);
+  if (!result) return result.error();
+  return footageMade(std::make_shared<const MadeOf>(MadeOf{*under, *result}), {name, {}});
 }
 
 Result<std::shared_ptr<const Footage>> openSource(const std::string& path, const FootageOptions& options, const FootageProgress& progress,

@@ -6,6 +6,7 @@
 #include <string>
 
 #include "core/media/footage.h"
+#include "core/project/project.h"
 
 namespace molten {
 
@@ -14,7 +15,9 @@ namespace molten {
 /// Fails with a sentence, also if it contains itself.
 Result<std::shared_ptr<const Footage>> openSource(const std::string& path, const FootageOptions& options, const FootageProgress& progress,
                                                   std::stop_token stop);
-/// The same of a project, made even where it is kept.
+/// The shots of a reel as one clip of that name, without what comes after the last cut; a shot that cannot be had shows nothing.
+Result<std::shared_ptr<const Footage>> rowAsFootage(const Project& reel, const std::string& name, std::stop_token stop);
+/// The same as openSource() of a project, made even where it is kept.
 Result<std::shared_ptr<const Footage>> makeSource(const std::string& path, std::stop_token stop);
 
 }  // namespace molten

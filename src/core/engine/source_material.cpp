@@ -210,11 +210,18 @@ std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Lis
   return nullptr;
 }
 
-Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const std::string& project) {
+Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const std::string& path) {
   const std::scoped_lock lock(mutex_);
-  auto opened = open({project, std::nullopt}, InBetween::Whole, {}, Making::Always);
+  auto opened = open({path, std::nullopt}, InBetween::Whole, {}, Making::Always);
   if (!opened) return opened.error();
   return opened->source;
+}
+
+Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const Project& project, std::optional<Error>& trouble) {
+  const std::scoped_lock lock(mutex_);
+  auto source = std::make_shared<SourceVideo>();
+  if (auto filled = fill(*source, sources_->footage(), &project, project.source.between, {}, trouble); !filled) return filled.error();
+  return std::shared_ptr<const SourceVideo>(std::move(source));
 }
 
 Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,
@@ -243,29 +250,36 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
   }
   auto footage = sources_->describe(source->frames, stop_);
   if (!footage) return footage.error();
-  source->shape = (*footage)->shape();
-  source->clock = (*footage)->clock();
-  source->video = (*footage)->video(between);
+  std::vector<std::string> within = inside;
+  if (project) within.push_back(source->project);
+  std::optional<Error> trouble;
+  if (auto filled = fill(*source, *footage, project ? &*project : nullptr, between, within, trouble); !filled) return filled.error();
+  if (trouble) return *trouble;
+  return Asked{use, between, {}, nullptr, std::move(source)};
+}
+
+/// What a source is made of: footage, and what a project makes of that (nullptr: nothing).
+Status SourceMaterial::fill(SourceVideo& source, const std::shared_ptr<const Footage>& footage, const Project* project, InBetween between,
+                            const std::vector<std::string>& inside, std::optional<Error>& trouble) {
+  source.shape = footage->shape();
+  source.clock = footage->clock();
+  source.video = footage->video(between);
   if (project) {
-    source->sounds = followedSounds(*project);
-    std::vector<std::string> within = inside;
-    within.push_back(source->project);
-    std::optional<Error> trouble;
-    auto played = playedOf(*project, source->video, [&](const Source& shot) -> Result<VideoDescription> {
-      auto other = known({shot.path, shot.rate}, shot.between, SourceStays::Known, within);
+    source.sounds = followedSounds(*project);
+    auto played = playedOf(*project, isReel(*project) ? std::nullopt : std::optional(source.video), [&](const Source& shot) -> Result<VideoDescription> {
+      auto other = known({shot.path, shot.rate}, shot.between, SourceStays::Known, inside);
       if (!other) return other.error();
       return (*other)->made;
     }, &trouble);
     if (!played) return played.error();
-    if (trouble) return *trouble;
-    source->stages = std::move(played->chain);
+    source.stages = std::move(played->chain);
     const Piece& piece = played->piece;
     const Span span = spanOf(*project, piece.length);
     if (span.first > 0 || span.last + 1 < piece.length || project->output.length)
-      source->stages.push_back(cutOut(Rational(span.first) / piece.rate, Rational(span.count()) / piece.rate));
+      source.stages.push_back(cutOut(Rational(span.first) / piece.rate, Rational(span.count()) / piece.rate));
   }
-  source->made = videoAt(source->stages, source->stages.size(), source->video);
-  return Asked{use, between, {}, nullptr, std::move(source)};
+  source.made = videoAt(source.stages, source.stages.size(), source.video);
+  return {};
 }
 
 /// How fast what stands at each place moves, in picture heights a second.

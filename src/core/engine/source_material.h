@@ -37,7 +37,9 @@ class SourceMaterial {
   /// Likewise, or why it cannot be had.
   Result<std::shared_ptr<const SourceVideo>> described(const SourceUse& use, InBetween between);
   /// The result of a project, made of its footage even where it is kept.
-  Result<std::shared_ptr<const SourceVideo>> made(const std::string& project);
+  Result<std::shared_ptr<const SourceVideo>> made(const std::string& path);
+  /// The same of one whose first shot has the footage that this is of, or of a reel. `trouble`: of the first shot that cannot be shown.
+  Result<std::shared_ptr<const SourceVideo>> made(const Project& project, std::optional<Error>& trouble);
   /// True once something was made of pictures of a video itself, since that was forgotten.
   bool looksAtVideo() const { return looksAtVideo_; }
   void forgetLooking() { looksAtVideo_ = false; }
@@ -75,6 +77,8 @@ class SourceMaterial {
 
   Result<Picture> read(FrameFeed& feed, std::int32_t frame);
   enum class Making { UnlessKept, Always };
+  Status fill(SourceVideo& source, const std::shared_ptr<const Footage>& footage, const Project* project, InBetween between,
+              const std::vector<std::string>& inside, std::optional<Error>& trouble);
   Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside, Making making);
   Result<std::shared_ptr<const SourceVideo>> known(const SourceUse& use, InBetween between, SourceStays stays,
                                                    const std::vector<std::string>& inside);

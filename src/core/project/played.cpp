@@ -11,19 +11,49 @@ namespace {
 /// How long a shot is taken to be that cannot be had.
 constexpr int unknownSeconds = 1;
 
-/// The laid sounds as they lie on a shot's own time.
-FollowedSounds soundsFrom(const Project& project, const ShotTime& time, const Chain& chain) {
+/// The laid sounds on a time that begins so many seconds earlier than the reel's.
+FollowedSounds soundsLater(const Project& project, const Rational& by, const Chain& chain) {
   if (!anyFollows(chain, Follow::What::Loudness)) return {};
   Chain sounds = project.sounds;
   for (Stage& sound : sounds) {
     LaidSound laid = laidSound(sound);
-    laid.at += (time.from - time.begin).toDouble();
+    laid.at += by.toDouble();
     sound = withLaidSound(sound, laid);
   }
   return FollowedSounds(sounds);
 }
 
+/// Stages whose time begins later: their keys come so much earlier on it.
+Chain keysEarlier(Chain chain, const Rational& by) {
+  for (Stage& stage : chain)
+    for (auto& [parameter, track] : stage.keys)
+      for (Key& key : track) key.at = key.at - by;
+  return chain;
+}
+
 }  // namespace
+
+Chain chainOfRow(const Project& project, const std::shared_ptr<const ShotRow>& row) {
+  Chain chain{shotRow(row)};
+  if (!project.stopsAtCuts) {
+    chain.insert(chain.end(), project.reelChain.begin(), project.reelChain.end());
+    return chain;
+  }
+  // Each shot is a row of its own, with those stages after it, before they come together.
+  auto all = std::make_shared<ShotRow>(*row);
+  for (RowShot& shot : all->shots) {
+    auto alone = std::make_shared<ShotRow>(*row);
+    alone->shots = {shot};
+    alone->shots[0].begin = alone->shots[0].comes = 0;
+    const Chain after = keysEarlier(project.reelChain, shot.begin);
+    shot.chain = {shotRow(std::move(alone))};
+    shot.chain.insert(shot.chain.end(), after.begin(), after.end());
+    shot.from = 0;
+    shot.sounds = soundsLater(project, Rational(0) - shot.begin, after);
+  }
+  chain[0] = shotRow(std::move(all));
+  return chain;
+}
 
 bool isReel(const Project& project) {
   return !project.more.empty() || project.place.from || project.place.to || !project.reelChain.empty();
@@ -76,11 +106,10 @@ Result<Played> playedOf(const Project& project, const std::optional<VideoDescrip
     const SourceUse use = known[time.shot] ? SourceUse{shot.source.path, shot.source.rate} : SourceUse{};
     const bool linear = k > 0 && shotOf(project, played.times[k - 1].shot).place.cut.linearLight;
     row->shots.push_back({{use, shot.source.between}, chainInRow(shot.chain, time), time.begin, time.length,
-                          time.course ? Rational(0) : time.from, time.comes, linear, shot.place.fills, soundsFrom(project, time, shot.chain)});
+                          time.course ? Rational(0) : time.from, time.comes, linear, shot.place.fills, soundsLater(project, time.from - time.begin, shot.chain)});
   }
   played.row = row;
-  played.chain = {shotRow(row)};
-  played.chain.insert(played.chain.end(), project.reelChain.begin(), project.reelChain.end());
+  played.chain = chainOfRow(project, row);
   played.piece = pieceOf(played.chain, project.output, shape);
   return played;
 }

@@ -28,6 +28,8 @@ bool isReel(const Project& project);
 Result<Played> playedOf(const Project& project, const std::optional<VideoDescription>& first, const DescribeSource& describe,
                         std::optional<Error>* trouble = nullptr);
 
+/// A row with what comes after the last cut of a project.
+Chain chainOfRow(const Project& project, const std::shared_ptr<const ShotRow>& row);
 /// A chain of a shot with what runs it through its cuts, as it stands in a row.
 Chain chainInRow(const Chain& chain, const ShotTime& time);
 /// Of each shot's chain over its source, as it stands in the row; nullptr where that cannot be described.

@@ -92,6 +92,7 @@ struct Project {
   ShotPlace place = {};
   std::vector<Shot> more = {};          ///< shots after the first
   Chain reelChain = {};                 ///< of all of them, after the last cut
+  bool stopsAtCuts = false;             ///< what that reads of other moments ends where its shot does
   Chain sounds = {};                    ///< laid on the piece's time
   std::string unknownShot = {}, unknownReel = {}, unknown = {};  ///< as a stage's
   std::map<std::string, std::string> unknownOfSources = {};  ///< likewise, of other sources than the shot's, by path

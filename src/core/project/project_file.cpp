@@ -381,7 +381,11 @@ Project projectFromJson(const Json& json, const std::string& folder) {
   if (const auto reel = json.find("reel"); reel != json.end()) {
     if (!reel->is_object()) throw BadProject{"\"reel\" is not an object"};
     if (reel->contains("chain")) project.reelChain = chainFromJson((*reel)["chain"], in);
-    project.unknownReel = textOf(unknownMembers(*reel, {"chain"}));
+    if (const auto stops = reel->find("stops-at-cuts"); stops != reel->end()) {
+      if (!stops->is_boolean()) throw BadProject{"\"stops-at-cuts\" is neither true nor false"};
+      project.stopsAtCuts = stops->get<bool>();
+    }
+    project.unknownReel = textOf(unknownMembers(*reel, {"chain", "stops-at-cuts"}));
   }
   if (const auto sounds = json.find("sounds"); sounds != json.end()) {
     if (!sounds->is_array()) throw BadProject{"\"sounds\" is not a list"};
@@ -500,6 +504,7 @@ std::string projectText(const Project& project, const std::string& folder) {
   json["shots"] = std::move(shots);
   Json reel = Json::object();
   if (!project.reelChain.empty()) reel["chain"] = reelChain;
+  if (project.stopsAtCuts) reel["stops-at-cuts"] = true;
   putMembers(reel, membersOf(project.unknownReel));
   if (!reel.empty()) json["reel"] = std::move(reel);
   for (const Stage& sound : project.sounds) json["sounds"].push_back(settingJson(sound, in));

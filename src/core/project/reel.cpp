@@ -95,6 +95,29 @@ Edit inShot(const Project& reel, std::size_t shot, const Edit& edit, double late
   return made;
 }
 
+Project reelChainOf(const Project& reel, const std::string& source) {
+  Project project;
+  project.source.path = source;
+  project.chain = reel.reelChain;
+  project.output = reel.output;
+  project.sounds = reel.sounds;
+  return project;
+}
+
+Edit ofReelChain(const Project& reel, const Edit& edit) {
+  Edit made{edit.name, reel, edit.mergeKey.empty() ? std::string() : "reel " + edit.mergeKey};
+  made.after.reelChain = edit.after.chain;
+  made.after.output = edit.after.output;
+  made.after.sounds = edit.after.sounds;
+  return made;
+}
+
+Edit stopAtCuts(const Project& before, bool stops) {
+  Edit edit{stops ? "Stop at cuts" : "Read across cuts", before, {}};
+  edit.after.stopsAtCuts = stops;
+  return edit;
+}
+
 Project asReel(const Project& single, Rational rate) {
   Project reel = single;
   if (!reel.more.empty()) return reel;

@@ -85,6 +85,11 @@ Edit switchShot(const Project& before, std::size_t shot, bool on);
 /// Of another shape than the reel it is cut to that, or fitted into it.
 Edit fillShot(const Project& before, std::size_t shot, bool fills);
 Edit renameShot(const Project& before, std::size_t shot, const std::string& name);
+/// What comes after the last cut as a project of its own, over a source of that name.
+Project reelChainOf(const Project& reel, const std::string& source);
+/// An edit of what reelChainOf() gave, as one of the reel.
+Edit ofReelChain(const Project& reel, const Edit& edit);
+Edit stopAtCuts(const Project& before, bool stops);
 Edit setCut(const Project& before, std::size_t shot, const Cut& cut, const std::string& mergeKey = {});
 
 /// Its name, or its footage's.
