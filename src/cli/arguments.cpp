@@ -68,6 +68,7 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--set", a.assignments, "a value of a project's stage, as STAGE.param=value")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_option("--shot", a.shot, "of a reel, whose --stage and --set are: a shot's number (1), or all: what comes after the last cut");
   app.add_option("--add-sound", a.sounds, "a sound on the result's time, as FILE@2.5s,gain=-3dB,fade-in=0.2s")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);

@@ -18,6 +18,7 @@ struct Arguments {
   std::string input;
   std::vector<std::string> stages;       ///< as written: their units need the footage's rate
   std::vector<std::string> assignments;  ///< STAGE.param=value
+  std::string shot;                      ///< whose those are: its number from 1, `all`: after the last cut; empty: the first's
   std::vector<std::string> sounds;       ///< laid on the result, as written
   SoundWish sound = SoundWish::Mix;
   std::string output;

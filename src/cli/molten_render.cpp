@@ -1,5 +1,6 @@
 // molten-render: chains and projects from the command line.
 
+#include <charconv>
 #include <csignal>
 #include <cstdio>
 #include <filesystem>
@@ -144,17 +145,30 @@ Status checkWords(const Arguments& a, const Project& project) {
   return {};
 }
 
+/// What --stage and --set say, of the shot that is meant.
+Status setShot(const Arguments& a, Project& project, Rational rate) {
+  const bool all = a.shot == "all";
+  std::size_t shot = 1;
+  const auto [end, failed] = std::from_chars(a.shot.data(), a.shot.data() + a.shot.size(), shot);
+  if (!a.shot.empty() && !all && (failed != std::errc() || end != a.shot.data() + a.shot.size() || shot < 1 || shot > shotCount(project)))
+    return Error{"--shot takes a number from 1 to " + std::to_string(shotCount(project)) + ", or all, not \"" + a.shot + "\"."};
+  Project one = all ? reelChainOf(project, project.source.path) : shotAt(project, shot - 1);
+  for (const auto& text : a.stages)
+    if (auto added = appendStage(one.chain, text, rate); !added) return added;
+  for (const auto& text : a.assignments)
+    if (auto done = assign(one, text, rate); !done) return done;
+  project = (all ? ofReelChain(project, {"", one, ""}) : inShot(project, shot - 1, {"", one, ""})).after;
+  return {};
+}
+
 int renderProject(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop) {
   FootageOptions options;
   options.rate = project.source.rate;
   auto footage = openSource(project.source.path, options, {}, stop.get_token());
   if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
   const Rational rate = (*footage)->clock().rate();
-  for (const auto& text : a.stages)
-    if (auto added = appendStage(project.chain, text, rate); !added) return say(WordsOff, added.error());
   for (const auto& text : a.sounds) project.sounds.push_back(*parseLaidSound(text, rate));
-  for (const auto& text : a.assignments)
-    if (auto done = assign(project, text, rate); !done) return say(WordsOff, done.error());
+  if (auto set = setShot(a, project, rate); !set) return say(WordsOff, set.error());
   if (auto painted = readPaintings(project.chain); !painted) return say(Failed, painted.error());
   if (a.rate) project = setOutputRate(project, a.rate, (*footage)->video()).after;
   if (a.length) project.output.length = parseSeconds(*a.length, project.output.rate.value_or(rate));

@@ -231,7 +231,8 @@ TEST_F(ReelTest, FiveHundredActsAreTakenBackToTheFirstByte) {
   std::mt19937 random(7);
   const QStringList acts = {"Split at the playhead", "Duplicate the shot", "Earlier in the reel", "Later in the reel", "Shot on",
                             "Cut to the reel's shape", "Remove the shot", "Next shot", "Shot before", "In at the playhead",
-                            "Out at the playhead", "Whole clip", "Step Rate", "Echoes", "Remove", "Dissolve of 0.2 s", "Hard", "Undo", "Redo"};
+                            "Out at the playhead", "Whole clip", "Step Rate", "Echoes", "Remove", "Dissolve of 0.2 s", "Hard", "Undo", "Redo",
+                            "All shots: what comes after the last cut", "What comes after it stops at cuts", "Turn the chain into a source", "Take the source apart", "Cut where the motion agrees"};
   for (int i = 0; i < 500; ++i) {
     const std::size_t shots = shotCount(project());
     QString act = acts[static_cast<int>(random() % static_cast<unsigned>(acts.size()))];
@@ -240,7 +241,7 @@ TEST_F(ReelTest, FiveHundredActsAreTakenBackToTheFirstByte) {
       act == "Undo" ? bench->document().undoStack().undo() : bench->document().undoStack().redo();
       continue;
     }
-    if (act.startsWith("Dissolve") || act == "Hard")
+    if (act.startsWith("Dissolve") || act == "Hard" || act.startsWith("Cut where"))
       for (QMenu* menu : bench->findChildren<QMenu*>())
         if (menu->title() == "Cut after this shot") emit menu->aboutToShow();
     trigger(act);

@@ -72,7 +72,7 @@ class Restless : public BenchTest, public ::testing::WithParamInterface<unsigned
       if (const auto* menu = qobject_cast<const QMenu*>(object))
         if (menu->title().contains("Demonstrations") || menu->title().contains("recent")) return true;
     const QString name = QString(action.text()).remove('&');
-    return name == "Quit" || name == "New" || name.startsWith("Undo Open");
+    return name == "Quit" || name == "New" || name == "Open the source" || name.startsWith("Undo Open");
   }
 
   void act() {
@@ -167,7 +167,8 @@ TEST_P(Restless, HandsBreakNothing) {
     SCOPED_TRACE(done.isEmpty() ? std::string() : done.back().toStdString());
     act();
     ASSERT_TRUE(bench->isVisible()) << done.join("\n").toStdString();
-    ASSERT_EQ(project().source.path, empty.source.path) << done.join("\n").toStdString();
+    const std::string& source = project().source.path;
+    ASSERT_TRUE(source == empty.source.path || source.starts_with(folder / "clip-source")) << source << done.join("\n").toStdString();
     if (i % 25 != 24) continue;
     // What is there can be saved, and comes back the same.
     const std::string file = folder / "saved.molten";

@@ -4,6 +4,7 @@
 #include "core/project/project_file.h"
 #include "core/project/reel.h"
 #include "support/clips.h"
+#include "support/stages.h"
 
 namespace molten {
 namespace {
@@ -74,6 +75,73 @@ TEST_F(ReelCallTest, ListsAreWrittenAndRendered) {
   test::writeFile(folder / "bad.edl", std::string("001 AX V C nonsense\n"));
   const auto bad = test::runCommand(std::string(MOLTEN_RENDER) + " " + (folder / "bad.edl") + " -o " + (folder / "x.mkv"));
   EXPECT_EQ(bad.exitCode, 1);
+}
+
+TEST_F(ReelCallTest, AnyShotsChainIsReachedAndTheOneAfterTheLastCut) {
+  const auto second = call("--shot 2 --stage pace:from=10f,spans=5f@100% -o " + (folder / "made.mkv"));
+  ASSERT_EQ(second.exitCode, 0) << second.err;
+  std::vector<int> wanted;
+  for (int n = 10; n < 30; ++n) wanted.push_back(n);
+  for (int n = 10; n < 15; ++n) wanted.push_back(n);
+  EXPECT_EQ(numbers(folder / "made.mkv"), wanted);
+  const auto all = call("--shot all --stage pace:from=18f,spans=4f@100% -o " + (folder / "made.mkv"));
+  ASSERT_EQ(all.exitCode, 0) << all.err;
+  EXPECT_EQ(numbers(folder / "made.mkv"), (std::vector<int>{28, 29, 0, 1}));
+  for (const char* wrong : {"0", "4", "first", "1x"}) {
+    const auto off = call(std::string("--shot ") + wrong + " -o " + (folder / "made.mkv"));
+    EXPECT_EQ(off.exitCode, 2) << wrong;
+    EXPECT_NE(off.err.find("from 1 to 3"), std::string::npos) << off.err;
+  }
+}
+
+TEST_F(ReelCallTest, AResultIsKeptAndRead) {
+  Project outer;
+  outer.source.path = folder / "reel.molten";
+  ASSERT_TRUE(saveProject(outer, folder / "outer.molten"));
+  const std::string render = std::string(MOLTEN_RENDER) + " ", out = folder / "made.mkv";
+  ASSERT_EQ(test::runCommand(render + (folder / "outer.molten") + " -o " + out).exitCode, 0);
+  const auto made = numbers(out);
+  EXPECT_EQ(made.size(), 40u);
+  const auto kept = call("--keep");
+  ASSERT_EQ(kept.exitCode, 0) << kept.err;
+  const auto files = [&] {
+    std::vector<std::string> all;
+    for (const std::string& name : folder.names())
+      if (name.find(".kept-") != std::string::npos) all.push_back(name);
+    return all;
+  };
+  ASSERT_EQ(files().size(), 1u);
+  // It is that file that is read: another one in its place is what is seen.
+  std::filesystem::copy_file(folder / "b.mkv", folder / files()[0], std::filesystem::copy_options::overwrite_existing);
+  ASSERT_EQ(test::runCommand(render + (folder / "outer.molten") + " -o " + out).exitCode, 0);
+  EXPECT_EQ(numbers(out).size(), 20u);
+  ASSERT_EQ(call("--clear-kept").exitCode, 0);
+  EXPECT_TRUE(files().empty());
+  ASSERT_EQ(test::runCommand(render + (folder / "outer.molten") + " -o " + out).exitCode, 0);
+  EXPECT_EQ(numbers(out), made);
+  EXPECT_EQ(test::runCommand(render + (folder / "a.mkv") + " --keep").exitCode, 2);
+  EXPECT_EQ(call("--keep --clear-kept").exitCode, 2);
+}
+
+TEST_F(ReelCallTest, AFolderOfClipsGoesThroughOneChain) {
+  namespace fs = std::filesystem;
+  fs::create_directory(folder / "takes");
+  fs::create_directory(folder / "results");
+  fs::copy_file(folder / "a.mkv", folder / "takes/first.mkv");
+  fs::copy_file(folder / "b.mkv", folder / "takes/second take.mkv");
+  test::writeFile(folder / "takes/broken.mp4", std::string("nothing"));
+  Project project;
+  project.source.path = folder / "gone.mkv";
+  project.chain = chainOf({"pace:from=0.5s,spans=0.3s@100%"});
+  ASSERT_TRUE(saveProject(project, folder / "chain.molten"));
+  const std::string render = std::string(MOLTEN_RENDER) + " --each " + (folder / "takes") + " ";
+  const auto each = test::runCommand(render + (folder / "chain.molten") + " -o '" + (folder / "results/%s.mkv") + "'");
+  EXPECT_EQ(each.exitCode, 1) << "one of them failed";
+  EXPECT_NE(each.err.find("1 of 3 clips"), std::string::npos) << each.err;
+  EXPECT_NE(each.err.find("broken.mp4"), std::string::npos) << each.err;
+  EXPECT_EQ(numbers(folder / "results/first.mkv").front(), 15);
+  EXPECT_EQ(numbers(folder / "results/second take.mkv").size(), 9u);
+  EXPECT_EQ(test::runCommand(render + (folder / "reel.molten") + " -o '" + (folder / "results/%s.mkv") + "'").exitCode, 2);
 }
 
 TEST_F(ReelCallTest, WhatIsOfOneShotAloneIsRefused) {

@@ -321,9 +321,10 @@ TEST_F(ReelPictures, WhatComesAfterTheLastCutStopsAtCutsIfItIsToldTo) {
           for (Key& key : track) key.at = key.at - Rational(static_cast<std::int64_t>(n), 25);
       for (const Picture& wanted : rendered(one, 1)) {
         ASSERT_LT(n, made.size());
-        // The reel has the format of its first shot. What lies between two frames, and values between keys, may differ in their last digit.
+        // The reel has the format of its first shot. What is mixed of several, and values
+        // between keys, may differ in their last digit.
         if (made[n].shape() == wanted.shape()) {
-          if (shot.source.between == InBetween::Whole && shots[0].source.between == InBetween::Whole && round % 3 != 2) {
+          if (shot.source.between == InBetween::Whole && shots[0].source.between == InBetween::Whole && round % 3 == 0) {
             ASSERT_TRUE(test::samePicture(made[n], wanted)) << round << " picture " << n << " of " << shot.source.path;
           } else {
             for (int y = 0; y < 32; ++y)

@@ -10,12 +10,12 @@
 namespace molten {
 namespace {
 
-/// What a reader of a project's result holds of the footage under it. In bytes.
+/// What all readers of a project's result hold of the footage under it. In bytes.
 constexpr std::size_t readerBytes = std::size_t(256) << 20;
 
-/// What a reader is made of.
+/// What readers are made of.
 struct MadeOf {
-  std::shared_ptr<const Footage> under;       ///< what the first of its stages reads
+  std::shared_ptr<Sources> sources;           ///< over what the first of its stages reads
   std::shared_ptr<const SourceVideo> result;
 };
 
@@ -23,7 +23,7 @@ class ResultReader : public FrameReader {
  public:
   ResultReader(std::shared_ptr<const MadeOf> of, int threads)
       : of_(std::move(of)),
-        evaluator_(std::make_shared<Sources>(of_->under, std::make_shared<MemoryBudget>(readerBytes), threads, readerBytes / 2), threads),
+        evaluator_(of_->sources, threads),
         plan_(evaluator_.plan(of_->result->stages, settingsOf(*of_->result), nullptr, of_->result)) {}
   const PictureShape& shape() const { return plan_.shape(); }
 
@@ -51,8 +51,8 @@ std::shared_ptr<const Footage> footageMade(const std::shared_ptr<const MadeOf>& 
   });
 }
 
-std::unique_ptr<SourceMaterial> materialOver(const std::shared_ptr<const Footage>& footage, std::stop_token stop) {
-  return std::make_unique<SourceMaterial>(std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(readerBytes), 1), 1, std::move(stop));
+std::shared_ptr<Sources> sourcesOver(const std::shared_ptr<const Footage>& footage) {
+  return std::make_shared<Sources>(footage, std::make_shared<MemoryBudget>(readerBytes), 1, readerBytes / 2);
 }
 
 }  // namespace
@@ -65,10 +65,11 @@ Result<std::shared_ptr<const Footage>> makeSource(const std::string& path, std::
   if (project->source.path.empty()) return Error{fileName(path) + " has no footage. Open it and choose some."};
   auto under = openSource(project->source.path, {project->source.rate}, {}, stop);
   if (!under) return under.error();
-  auto result = materialOver(*under, stop)->made(path);
+  const auto sources = sourcesOver(*under);
+  auto result = SourceMaterial(sources, 1, stop).made(path);
   if (!result) return result.error();
   files->push_back(keptNameOf(*files));
-  return footageMade(std::make_shared<const MadeOf>(MadeOf{*under, *result}), {path, std::move(*files)});
+  return footageMade(std::make_shared<const MadeOf>(MadeOf{sources, *result}), {path, std::move(*files)});
 }
 
 Result<std::shared_ptr<const Footage>> rowAsFootage(const Project& reel, const std::string& name, std::stop_token stop) {
@@ -78,10 +79,11 @@ Result<std::shared_ptr<const Footage>> rowAsFootage(const Project& reel, const s
   // Nothing of what lies under it is seen.
   auto under = Footage::open(blankPath({}), {}, {}, stop);
   if (!under) return under.error();
+  const auto sources = sourcesOver(*under);
   std::optional<Error> trouble;
-  auto result = materialOver(*under, stop)->made(row, trouble);
+  auto result = SourceMaterial(sources, 1, stop).made(row, trouble);
   if (!result) return result.error();
-  return footageMade(std::make_shared<const MadeOf>(MadeOf{*under, *result}), {name, {}});
+  return footageMade(std::make_shared<const MadeOf>(MadeOf{sources, *result}), {name, {}});
 }
 
 Result<std::shared_ptr<const Footage>> openSource(const std::string& path, const FootageOptions& options, const FootageProgress& progress,

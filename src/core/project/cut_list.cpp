@@ -41,12 +41,11 @@ std::vector<ListedKey> keysOf(const std::vector<double>& course, const Rational&
   return keys.size() < mostSpans ? keys : keysOf(course, picture, within * 4);
 }
 
-void nameWhatIsLost(const Project& project, std::size_t shot, bool bent, std::vector<std::string>& lost) {
+void nameWhatIsLost(const Project& project, std::size_t shot, std::vector<std::string>& lost) {
   const Shot one = shotOf(project, shot);
   const std::string title = shotTitle(project, shot);
   for (const Stage& stage : one.chain)
     if (stage.on && stage.kind->paceHandles() == nullptr) lost.push_back(title + ": " + titleOf(stage) + " is not listed, only when its pictures are.");
-  if (bent) lost.push_back(title + " has no one speed: its course is listed as keys, where the list can hold them.");
   if (!one.place.on) lost.push_back(title + " is off, and not listed.");
 }
 
@@ -80,7 +79,7 @@ CutList cutListOf(const Project& project, const Played& played, const std::vecto
   }
   const Rational picture = Rational(1) / list.rate;
   for (std::size_t i = 0; i < shotCount(project); ++i)
-    if (!placeOf(project, i).on) nameWhatIsLost(project, i, false, lost);
+    if (!placeOf(project, i).on) nameWhatIsLost(project, i, lost);
   for (std::size_t k = 0; k < times.size(); ++k) {
     const ShotTime& time = times[k];
     const auto halves = [&](const Rational& dissolve) { return Rational((dissolve * list.rate / Rational(2)).floor()) / list.rate; };
@@ -101,7 +100,7 @@ CutList cutListOf(const Project& project, const Played& played, const std::vecto
     std::vector<double> course;
     for (std::int64_t n = 0; n < pictures; ++n) course.push_back(sourceAt(*reading, time, (Rational(n) * picture).toDouble()));
     setCourse(clip, course, picture);
-    nameWhatIsLost(project, time.shot, !clip.keys.empty(), lost);
+    nameWhatIsLost(project, time.shot, lost);
     list.clips.push_back(std::move(clip));
   }
   if (!project.reelChain.empty()) lost.push_back("What comes after the last cut is not listed.");

@@ -47,6 +47,9 @@ Status saveList(const std::string& path, const Project& project, const Played& p
   } else {
     const CutList list = cutListOf(project, played, readings, std::filesystem::path(path).stem().string(), lost);
     text = ending == ".edl" ? edlText(list, lost) : otioText(list);
+    if (ending == ".otio")
+      for (const ListedClip& clip : list.clips)
+        if (!clip.keys.empty()) lost.push_back(clip.name + " has no one speed: other programs read its mean, and its whole course stands in the list's metadata.");
   }
   auto file = SafeFile::of(path, text);
   if (!file) return file.error();
