@@ -145,6 +145,30 @@ TEST_F(ResultFootage, WhatContainsItselfIsRefusedByWhateverWay) {
   refused(folder / "lost.molten", "gone.mkv");
 }
 
+TEST_F(ResultFootage, NothingThatItReadsIsWrittenOver) {
+  const std::string path = saved(over("a.mkv", {"time-field:shape=picture,picture=" + (folder / "gray.mkv")}), "inner.molten");
+  const std::string middle = saved(over(path, {}), "middle.molten");
+  const auto footage = openSource(middle, {}, {}, {});
+  ASSERT_TRUE(footage);
+  for (const std::string& taken : {folder / "a.mkv", folder / "gray.mkv"}) {
+    RenderSettings settings;
+    settings.footage = *footage;
+    settings.project.source.path = middle;
+    settings.project.output.path = taken;
+    const auto refused = render(settings, nullptr, {});
+    ASSERT_FALSE(refused) << taken;
+    EXPECT_NE(refused.error().message.find("part of what the project reads"), std::string::npos) << refused.error().message;
+  }
+  RenderSettings copied;
+  copied.footage = *footage;
+  copied.project.source.path = middle;
+  copied.project.output.path = folder / "out.mkv";
+  copied.sound = SoundWish::Copy;
+  const auto refused = render(copied, nullptr, {});
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().message.find("middle.molten"), std::string::npos) << refused.error().message;
+}
+
 TEST_F(ResultFootage, ItsSoundIsWhatIsHeardFromInToOut) {
   ASSERT_EQ(test::runCommand("ffmpeg -v error -y -f lavfi -i sine=f=300:d=2:r=48000 -f lavfi -i testsrc2=s=64x36:r=25:d=2 -c:v ffv1 -c:a pcm_f32le " + (folder / "tone.mkv")).exitCode, 0);
   Project inner = over("tone.mkv", {"pace:spans=0.5s@100%+1s@50%"});
@@ -183,12 +207,20 @@ TEST_F(ResultFootage, ItsSoundIsWhatIsHeardFromInToOut) {
 TEST_F(ResultFootage, WhatIsKeptIsReadUntilSomethingChanges) {
   const std::string path = saved(over("a.mkv", {"time-field:back=0.3s"}), "inner.molten");
   const auto made = pictures(path);
+  // Slowed down, as one shot and in a reel: what lies between its pictures is mixed from those.
+  Project slow = over(path, {"pace:spans=1.2s@45%"}), reel = over("b.mkv", {});
+  slow.source.between = InBetween::Mixed;
+  reel.more.push_back({.source = slow.source, .chain = slow.chain});
+  const auto slowed = rendered(slow), inReel = rendered(reel);
+  expectSame({inReel.begin() + 31, inReel.end()}, slowed, "in a reel as by itself");
   EXPECT_FALSE(currentKept(path));
   const auto kept = keepResult(path, {}, nullptr, {});
   ASSERT_TRUE(kept) << kept.error().message;
   const auto file = currentKept(path);
   ASSERT_TRUE(file);
   expectSame(pictures(path), made, "kept");
+  expectSame(rendered(slow), slowed, "kept and slowed down");
+  expectSame(rendered(reel), inReel, "kept, in a reel");
   expectSame(rendered(over(path, {"step-rate:rate=5"})), rendered(over("a.mkv", {"time-field:back=0.3s", "step-rate:rate=5"})), "used by another");
   // It is the file that is read.
   {

@@ -17,6 +17,7 @@
 #include "core/files/safe_file.h"
 #include "core/machine.h"
 #include "core/media/stills_reader.h"
+#include "core/project/files_behind.h"
 #include "core/project/files_read.h"
 #include "core/project/played.h"
 
@@ -248,6 +249,8 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings, const Job& jo
   outline.spec.sound = heardIn(settings, job.played, describedBy(*job.material), job.budget).has_value();
   if (settings.sound == SoundWish::Copy && job.played.row)
     return Error{"The sound of several shots cannot be copied as it lies in their files; mix it, or leave it out."};
+  if (settings.sound == SoundWish::Copy && namesProject(settings.project.source.path))
+    return Error{"The sound of " + fileName(settings.project.source.path) + " is mixed as it is heard, and lies in no file to be copied; mix it, or leave it out."};
   if (settings.sound == SoundWish::Copy && !settings.timeMap) {
     outline.spec.soundOf = settings.project.source.path;
     outline.spec.soundFrom = Rational(spanOf(settings.project, piece.length).first + outline.pictures.first) / piece.rate;

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "core/engine/evaluator.h"
-#include "core/engine/kept_result.h"
 #include "core/engine/loudness_courses.h"
 #include "core/media/av_handles.h"
 #include "core/media/title_picture.h"
@@ -136,8 +135,10 @@ std::shared_ptr<const GrayPicture> SourceMaterial::ofVideo(const Chain& upstream
 Result<std::shared_ptr<const SourceVideo>> SourceMaterial::known(const SourceUse& use, InBetween between, SourceStays stays,
                                                                  const std::vector<std::string>& inside) {
   const auto writtenOf = [&](const SourceVideo& source) { return source.files.empty() ? lastWritten(use.path) : lastWrittenOf(source.files); };
+  // What is laid in goes on through the stages of a project; of a shot's source whole pictures are read.
+  const Reading reading = stays == SourceStays::Open ? Reading::Stages : Reading::Pictures;
   for (auto at = asked_.begin(); at != asked_.end(); ++at)
-    if (at->use == use && at->between == between) {
+    if (at->use == use && at->between == between && at->reading == reading) {
       if (at->written == writtenOf(*at->source) && !std::count(inside.begin(), inside.end(), at->source->project)) {
         asked_.splice(asked_.begin(), asked_, at);
         return at->source;
@@ -145,7 +146,7 @@ Result<std::shared_ptr<const SourceVideo>> SourceMaterial::known(const SourceUse
       asked_.erase(at);
       break;
     }
-  auto opened = open(use, between, inside, Making::UnlessKept);
+  auto opened = open(use, between, inside, reading);
   if (!opened) return opened.error();
   if (stays == SourceStays::Open) {
     auto feed = sources_->current(opened->source->frames, stop_);
@@ -212,7 +213,7 @@ std::shared_ptr<const LoudnessCourse> SourceMaterial::loudness(const Follow::Lis
 
 Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const std::string& path) {
   const std::scoped_lock lock(mutex_);
-  auto opened = open({path, std::nullopt}, InBetween::Whole, {}, Making::Always);
+  auto opened = open({path, std::nullopt}, InBetween::Whole, {}, Reading::Stages);
   if (!opened) return opened.error();
   return opened->source;
 }
@@ -225,11 +226,11 @@ Result<std::shared_ptr<const SourceVideo>> SourceMaterial::made(const Project& p
 }
 
 Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetween between,
-                                                 const std::vector<std::string>& inside, Making making) {
+                                                 const std::vector<std::string>& inside, Reading reading) {
   auto source = std::make_shared<SourceVideo>();
   source->frames = use;
   std::optional<Project> project;
-  if (namesProject(use.path)) {
+  if (namesProject(use.path) && reading == Reading::Stages) {
     std::error_code none;
     source->project = std::filesystem::weakly_canonical(use.path, none).string();
     if (std::count(inside.begin(), inside.end(), source->project))
@@ -237,10 +238,6 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
     auto files = filesBehind(use.path);
     if (!files) return files.error();
     source->files = std::move(*files);
-    source->files.push_back(keptNameOf(source->files));
-  }
-  // What is kept is read as the file that it is.
-  if (!source->project.empty() && (making == Making::Always || !currentKept(use.path))) {
     auto loaded = loadProject(use.path);
     if (!loaded) return loaded.error();
     if (loaded->source.path.empty()) return Error{"that project has no footage. Open it and choose some, or lay in a clip."};
@@ -250,12 +247,13 @@ Result<SourceMaterial::Asked> SourceMaterial::open(const SourceUse& use, InBetwe
   }
   auto footage = sources_->describe(source->frames, stop_);
   if (!footage) return footage.error();
+  if (!project) source->files = (*footage)->madeFrom();
   std::vector<std::string> within = inside;
   if (project) within.push_back(source->project);
   std::optional<Error> trouble;
   if (auto filled = fill(*source, *footage, project ? &*project : nullptr, between, within, trouble); !filled) return filled.error();
   if (trouble) return *trouble;
-  return Asked{use, between, {}, nullptr, std::move(source)};
+  return Asked{use, between, reading, {}, nullptr, std::move(source)};
 }
 
 /// What a source is made of: footage, and what a project makes of that (nullptr: nothing).

@@ -36,7 +36,7 @@ class SourceMaterial {
                                             const std::vector<std::string>& inside);
   /// Likewise, or why it cannot be had.
   Result<std::shared_ptr<const SourceVideo>> described(const SourceUse& use, InBetween between);
-  /// The result of a project, made of its footage even where it is kept.
+  /// What makes the result of a project, of its footage.
   Result<std::shared_ptr<const SourceVideo>> made(const std::string& path);
   /// The same of one whose first shot has the footage that this is of, or of a reel. `trouble`: of the first shot that cannot be shown.
   Result<std::shared_ptr<const SourceVideo>> made(const Project& project, std::optional<Error>& trouble);
@@ -60,10 +60,13 @@ class SourceMaterial {
     std::string what;
     Gray gray;
   };
+  /// How a project is read: on through its stages, or its result, picture by picture.
+  enum class Reading { Stages, Pictures };
   /// A source that was asked for.
   struct Asked {
     SourceUse use;
     InBetween between;
+    Reading reading;
     std::filesystem::file_time_type written;
     std::shared_ptr<FrameFeed> feed;  ///< held, so that it stays open; nullptr: it need not
     std::shared_ptr<const SourceVideo> source;
@@ -76,10 +79,9 @@ class SourceMaterial {
   };
 
   Result<Picture> read(FrameFeed& feed, std::int32_t frame);
-  enum class Making { UnlessKept, Always };
   Status fill(SourceVideo& source, const std::shared_ptr<const Footage>& footage, const Project* project, InBetween between,
               const std::vector<std::string>& inside, std::optional<Error>& trouble);
-  Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside, Making making);
+  Result<Asked> open(const SourceUse& use, InBetween between, const std::vector<std::string>& inside, Reading reading);
   Result<std::shared_ptr<const SourceVideo>> known(const SourceUse& use, InBetween between, SourceStays stays,
                                                    const std::vector<std::string>& inside);
   std::optional<Error> troubleIn(const Chain& stages) const;

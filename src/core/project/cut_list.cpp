@@ -119,7 +119,6 @@ Project projectOf(const CutList& list) {
       shot.place.from = std::max(Rational(0), clip.from - clip.before);
       shot.place.to = *shot.place.from + lasts;
     } else {
-      Stage stage = newStage(pace());
       PaceSpans spans;
       double from = clip.from.toDouble() - (clip.before * clip.speed).toDouble();
       if (clip.keys.empty()) {
@@ -136,9 +135,7 @@ Project projectOf(const CutList& list) {
         spans.front().length = spans.front().length + ahead;
         from = clip.keys.front().source - (ahead * spans.front().speed).toDouble();
       }
-      paceParameters().from.set(stage.values, std::max(0.0, from));
-      paceParameters().spans.set(stage.values, std::move(spans));
-      shot.chain.push_back(std::move(stage));
+      shot.chain.push_back(runningBy(std::max(0.0, from), std::move(spans)));
     }
     // A dissolve lasts as long as both are seen.
     shot.place.cut.dissolve = clip.after;

@@ -116,12 +116,8 @@ Result<Played> playedOf(const Project& project, const std::optional<VideoDescrip
 
 Chain chainInRow(const Chain& chain, const ShotTime& time) {
   if (!time.course) return chain;
-  Stage through = newStage(pace());
-  const PaceParameters& of = paceParameters();
-  of.from.set(through.values, time.course->from().toDouble());
-  of.spans.set(through.values, time.course->spans());
   Chain whole = chain;
-  whole.push_back(std::move(through));
+  whole.push_back(runningBy(time.course->from().toDouble(), time.course->spans()));
   return whole;
 }
 

@@ -12,7 +12,8 @@
 
 namespace molten {
 
-/// How a source is read: all along, or for a while and then others for long.
+/// How a source is read: all along, and of a project on through its stages; or for a while and then others for long, and of a project the
+/// whole pictures of its result.
 enum class SourceStays { Open, Known };
 
 /// What of a video a field is made of.

@@ -151,4 +151,11 @@ const StageKind& pace() {
   return kind;
 }
 
+Stage runningBy(double from, PaceSpans spans) {
+  Stage stage = newStage(pace());
+  paceParameters().from.set(stage.values, from);
+  paceParameters().spans.set(stage.values, std::move(spans));
+  return stage;
+}
+
 }  // namespace molten

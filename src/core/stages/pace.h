@@ -7,6 +7,8 @@
 namespace molten {
 
 const StageKind& pace();
+/// One that begins at a moment of what enters, in seconds, and runs on by spans.
+Stage runningBy(double from, PaceSpans spans);
 
 /// What edits of a Pace change.
 struct PaceParameters {

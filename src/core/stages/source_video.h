@@ -21,7 +21,7 @@ struct SourceVideo {
   VideoDescription made;   ///< what leaves those: the source
   std::string project = {};  ///< the project's file
   FollowedSounds sounds = {};  ///< of that project
-  std::vector<std::string> files = {};  ///< that its result depends on
+  std::vector<std::string> files = {};  ///< that it depends on, where it is the result of a project
 };
 
 }  // namespace molten
