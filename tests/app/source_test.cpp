@@ -139,6 +139,9 @@ TEST_F(SourceTest, AllShotsTogetherHaveAChainOfTheirOwn) {
   ASSERT_TRUE(until([&] { return strip().state().allTaken; }));
   ASSERT_TRUE(until([&] { return bench->footage() && bench->footage()->clock().frameCount() == 110; }));
   EXPECT_TRUE(shows(20)) << "the playhead stays";
+  EXPECT_FALSE(trigger("Remove the shot")) << "no shot is in hand";
+  ASSERT_TRUE(trigger("Turn the chain into a source"));
+  EXPECT_TRUE(picture().state().corner.contains("take a shot in hand first")) << picture().state().corner.toStdString();
   addTimeField();
   EXPECT_EQ(project().reelChain.size(), 1u);
   EXPECT_TRUE(project().chain.empty());

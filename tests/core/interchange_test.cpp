@@ -174,6 +174,42 @@ TEST(Interchange, WhatCannotBeListedIsSaid) {
   EXPECT_TRUE(said("listed as one speed"));
 }
 
+/// At 29.97 frames a second a list may leave numbers out.
+TEST(Interchange, DroppedNumbersAreCounted) {
+  const auto listOf = [](const char* mode, const char* from, const char* to) {
+    std::vector<std::string> lost;
+    const std::string text = std::string("TITLE: t\nFCM: ") + mode + "\n001  AX       V     C        00:00:00:00 00:00:02:00 " + from + " " + to + "\n";
+    auto list = parseEdl(text, Rational(30000, 1001), "", lost);
+    EXPECT_TRUE(list) << list.error().message;
+    return *list;
+  };
+  const auto frames = [](const CutList& list) { return (list.clips[0].length * list.rate).toDouble(); };
+  // From the last number of a minute to the first of the next there is one frame: 00 and 01 are left out.
+  EXPECT_EQ(frames(listOf("DROP FRAME", "01:00:59:29", "01:01:00:02")), 1);
+  EXPECT_EQ(frames(listOf("NON-DROP FRAME", "01:00:59;29", "01:01:00;02")), 1);
+  EXPECT_EQ(frames(listOf("NON-DROP FRAME", "01:00:59:29", "01:01:00:02")), 3);
+  // At every tenth none are.
+  EXPECT_EQ(frames(listOf("DROP FRAME", "01:09:59:29", "01:10:00:02")), 3);
+  EXPECT_EQ(frames(listOf("DROP FRAME", "01:00:00:00", "02:00:00:00")), 107892);
+}
+
+/// Files whose own time begins elsewhere, and clips that are off, as other programs write them.
+TEST(Interchange, ATimelineOfAnotherProgramIsRead) {
+  const std::string text = R"({"OTIO_SCHEMA":"Timeline.1","name":"theirs","tracks":{"OTIO_SCHEMA":"Stack.1","children":[{"OTIO_SCHEMA":"Track.1","kind":"Video","children":[
+    {"OTIO_SCHEMA":"Clip.1","name":"pour","source_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","value":90050,"rate":25},"duration":{"OTIO_SCHEMA":"RationalTime.1","value":40,"rate":25}},
+     "media_reference":{"OTIO_SCHEMA":"ExternalReference.1","target_url":"takes/pour%201.mov","available_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","value":90000,"rate":25},"duration":{"OTIO_SCHEMA":"RationalTime.1","value":500,"rate":25}}}},
+    {"OTIO_SCHEMA":"Clip.2","name":"spare","enabled":false,"source_range":{"OTIO_SCHEMA":"TimeRange.1","start_time":{"OTIO_SCHEMA":"RationalTime.1","value":0,"rate":25},"duration":{"OTIO_SCHEMA":"RationalTime.1","value":40,"rate":25}}}]}]}})";
+  std::vector<std::string> lost;
+  const auto list = parseOtio(text, "/films", lost);
+  ASSERT_TRUE(list) << list.error().message;
+  ASSERT_EQ(list->clips.size(), 1u);
+  EXPECT_EQ(list->clips[0].path, "/films/takes/pour 1.mov");
+  EXPECT_EQ(list->clips[0].from, Rational(2));
+  EXPECT_EQ(list->clips[0].length, Rational(8, 5));
+  ASSERT_EQ(lost.size(), 1u);
+  EXPECT_EQ(lost[0], "spare is off, and not taken.");
+}
+
 TEST(Interchange, WhatIsAmissIsRefusedInWords) {
   std::vector<std::string> lost;
   for (const char* bad : {"", "{", "[]", "{}", R"({"OTIO_SCHEMA":"Clip.2"})", R"({"OTIO_SCHEMA":"Timeline.1"})",

@@ -61,6 +61,8 @@ bool Commands::met(Needs needs) const {
       return session_.selectedStage().has_value();
     case Needs::Reel:
       return session_.isReel();
+    case Needs::Shot:
+      return session_.isReel() && !session_.reelInHand();
     case Needs::ProjectAsSource:
       return namesProject(session_.project().source.path);
     case Needs::VersionB:

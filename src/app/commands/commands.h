@@ -14,7 +14,7 @@ namespace molten {
 class Session;
 
 /// What a command needs to be there; it is dim where that is not.
-enum class Needs { Nothing, Footage, Stage, VersionB, Reel, ProjectAsSource };
+enum class Needs { Nothing, Footage, Stage, VersionB, Reel, Shot, ProjectAsSource };
 
 /// Makes commands, and dims those that cannot be used. The rooms say what their commands do.
 class Commands : public QObject {

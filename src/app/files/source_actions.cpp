@@ -43,6 +43,8 @@ QString SourceActions::source() const {
 
 void SourceActions::turnIntoSource() {
   const Project& project = session_.project();
+  if (session_.reelInHand() && session_.within().empty())
+    return emit session_.said(tr("What comes after the last cut has no footage of its own that could become a source: take a shot in hand first."));
   if (project.chain.empty()) return emit session_.said(tr("There is no stage yet that could become a source."));
   const auto selected = session_.selectedStage();
   const std::size_t stages = selected ? *selected + 1 : project.chain.size();

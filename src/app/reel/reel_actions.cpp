@@ -111,19 +111,20 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
   stops_->setCheckable(true);
   stops_->setToolTip(tr("Stages that read other moments read none of another shot"));
   menu->addSeparator();
-  alone_ = acting(tr("This shot alone"), QKeySequence("Shift+P"), [this] { session_.setShotAlone(!session_.shotAlone()); });
+  alone_ = acting(tr("This shot alone"), QKeySequence("Shift+P"), [this] { session_.setShotAlone(!session_.shotAlone()); }, Needs::Shot);
   alone_->setCheckable(true);
   menu->addSeparator();
   ofShot_ << acting(tr("Split at the playhead"), QKeySequence("X"), [this] { split(); }, Needs::Footage);
-  ofShot_ << acting(tr("Duplicate the shot"), QKeySequence("Ctrl+Shift+D"),
+  const auto ofShot = [&](const QString& name, const QKeySequence& keys, const std::function<void()>& act) { return acting(name, keys, act, Needs::Shot); };
+  ofShot_ << ofShot(tr("Duplicate the shot"), QKeySequence("Ctrl+Shift+D"),
                     [this] { session_.applyToReel(duplicateShot(session_.whole(), session_.shot()), session_.shot() + 1); });
-  ofShot_ << acting(tr("Rename the shot…"), QKeySequence("Shift+F2"), [this] { rename(); });
-  ofShot_ << acting(tr("Earlier in the reel"), QKeySequence("Ctrl+PgUp"), [this] { moveBy(-1); });
-  ofShot_ << acting(tr("Later in the reel"), QKeySequence("Ctrl+PgDown"), [this] { moveBy(1); });
-  on_ = acting(tr("Shot on"), QKeySequence("Ctrl+Shift+K"),
+  ofShot_ << ofShot(tr("Rename the shot…"), QKeySequence("Shift+F2"), [this] { rename(); });
+  ofShot_ << ofShot(tr("Earlier in the reel"), QKeySequence("Ctrl+PgUp"), [this] { moveBy(-1); });
+  ofShot_ << ofShot(tr("Later in the reel"), QKeySequence("Ctrl+PgDown"), [this] { moveBy(1); });
+  on_ = ofShot(tr("Shot on"), QKeySequence("Ctrl+Shift+K"),
                [this] { apply(switchShot(session_.whole(), session_.shot(), !placeOf(session_.whole(), session_.shot()).on)); });
   on_->setCheckable(true);
-  fills_ = acting(tr("Cut to the reel's shape"), {},
+  fills_ = ofShot(tr("Cut to the reel's shape"), {},
                   [this] { apply(fillShot(session_.whole(), session_.shot(), !placeOf(session_.whole(), session_.shot()).fills)); });
   fills_->setCheckable(true);
   ofShot_ << on_ << fills_;
@@ -133,7 +134,7 @@ void ReelActions::fill(Commands& commands, QMenu* menu) {
     fillCutMenu(*cut_, session_.shot());
   });
   ofShot_ << cut_->menuAction();
-  ofShot_ << acting(tr("Remove the shot"), QKeySequence("Shift+Del"), [this] {
+  ofShot_ << ofShot(tr("Remove the shot"), QKeySequence("Shift+Del"), [this] {
     if (shotCount(session_.whole()) > 1) apply(removeShot(session_.whole(), session_.shot()));
   });
 }
@@ -408,7 +409,7 @@ void ReelActions::refresh() {
     fills_->setChecked(placeOf(whole, session_.shot()).fills);
     alone_->setChecked(session_.shotAlone());
     stops_->setChecked(whole.stopsAtCuts);
-    cut_->setEnabled(reel && session_.shot() + 1 < shotCount(whole));
+    cut_->setEnabled(reel && !session_.reelInHand() && session_.shot() + 1 < shotCount(whole));
   }
   if (!reel) return;
   StripState state = strip_.state();

@@ -262,6 +262,8 @@ void Session::apply(const Edit& edit) {
   if (!within_.empty() && !isOfBranch(project_, edit.after))
     return emit said(tr("%1: that is set for the whole shot. Leave this chain first.").arg(QString::fromStdString(edit.name)));
   const Edit ofShot = within_.empty() ? edit : inBranch(*projectWithin({}), within_, edit);
+  if (reelInHand_ && ofReelChain(whole(), ofShot).after == whole() && !(edit.after == project_))
+    return emit said(tr("%1: that is set for a shot. Take one in hand first.").arg(QString::fromStdString(edit.name)));
   document_->apply(reelInHand_ ? ofReelChain(whole(), ofShot) : isReel() ? inShot(whole(), shot_, ofShot, soundsLater()) : ofShot);
 }
 

@@ -87,6 +87,7 @@ Status keepResult(const std::string& path, const KeepSettings& settings, const s
   if (!made) return made.error();
   const std::string name = keptNameOf(*files);
   const auto before = keptFiles(path);
+  if (std::count(before.begin(), before.end(), name)) return {};
   RenderSettings render;
   render.footage = *made;
   render.project.source.path = path;

@@ -25,7 +25,7 @@ struct KeepSettings {
   std::size_t memoryBytes = std::size_t(1) << 30;
   int threads = 2;
 };
-/// Makes it as it is now, and removes what was kept before. Fails with a sentence: also where no lossless file holds such pictures as they
+/// Makes it as it is now, unless that is kept already, and removes what was kept before. Fails with a sentence: also where no lossless file holds such pictures as they
 /// are. Nothing is left behind then.
 Status keepResult(const std::string& project, const KeepSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                   std::stop_token stop);

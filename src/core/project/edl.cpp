@@ -25,13 +25,16 @@ std::string stamp(std::int64_t frames, std::int64_t rate) {
   return text;
 }
 
-std::optional<std::int64_t> framesOf(const std::string& text, std::int64_t rate) {
+/// `drops`: numbers are left out, two of thirty at the beginning of each minute but every tenth, so that a timecode of 29.97 or 59.94
+/// frames a second shows the time of day.
+std::optional<std::int64_t> framesOf(const std::string& text, std::int64_t rate, bool drops) {
   int hours = 0, minutes = 0, seconds = 0, frames = 0;
   char a = 0, b = 0, c = 0, end = 0;
   if (std::sscanf(text.c_str(), "%3d%c%2d%c%2d%c%3d%c", &hours, &a, &minutes, &b, &seconds, &c, &frames, &end) != 7) return std::nullopt;
   if (a != ':' || b != ':' || (c != ':' && c != ';') || hours < 0 || minutes < 0 || seconds < 0 || frames < 0) return std::nullopt;
   if (minutes > 59 || seconds > 59 || frames >= rate || hours > 99) return std::nullopt;
-  return ((hours * 60 + minutes) * 60 + seconds) * rate + frames;
+  const std::int64_t wholeMinutes = hours * 60 + minutes, dropped = drops ? rate / 15 * (wholeMinutes - wholeMinutes / 10) : 0;
+  return (wholeMinutes * 60 + seconds) * rate + frames - dropped;
 }
 
 /// Eight letters or digits that tell files apart.
@@ -126,6 +129,8 @@ Result<CutList> parseEdl(const std::string& text, Rational rate, const std::stri
   CutList list;
   list.rate = rate;
   const std::int64_t whole = framesIn(rate);
+  const bool mayDrop = rate.den() == 1001 && whole % 30 == 0;
+  bool drops = false;
   std::vector<Event> events;
   std::istringstream lines(text);
   int number = 0;
@@ -133,7 +138,11 @@ Result<CutList> parseEdl(const std::string& text, Rational rate, const std::stri
     ++number;
     const auto wrong = [&](const std::string& why) { return Error{"Line " + std::to_string(number) + " of the list cannot be read: " + why + "."}; };
     const auto words = wordsOf(line);
-    if (words.empty() || words[0] == "FCM:") continue;
+    if (words.empty()) continue;
+    if (words[0] == "FCM:") {
+      drops = mayDrop && words.size() > 1 && words[1] == "DROP";
+      continue;
+    }
     if (words[0] == "TITLE:") {
       list.name = after(line, "TITLE:");
     } else if (words[0] == "M2") {
@@ -168,7 +177,7 @@ Result<CutList> parseEdl(const std::string& text, Rational rate, const std::stri
       if (words.size() < stamps + 4) return wrong("four timecodes are missing");
       std::int64_t* const into[] = {&event.from, &event.to, &event.at, &event.until};
       for (std::size_t i = 0; i < 4; ++i) {
-        const auto frames = framesOf(words[stamps + i], whole);
+        const auto frames = framesOf(words[stamps + i], whole, drops || (mayDrop && words[stamps + i].find(';') != std::string::npos));
         if (!frames) return wrong("\"" + words[stamps + i] + "\" is no timecode at " + rateText(rate) + " fps");
         *into[i] = *frames;
       }

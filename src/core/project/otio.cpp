@@ -145,7 +145,9 @@ ListedClip clipOf(const Json& json, const std::string& folder, std::vector<std::
   if (!range && media.is_object() && media.contains("available_range") && media["available_range"].is_object()) range = &media["available_range"];
   if (!range) throw BadList{said + " does not say what of it is shown"};
   const Time start = timeIn(*range, "start_time"), length = timeIn(*range, "duration");
-  clip.from = start.seconds;
+  // Both are in the file's own time, which may begin anywhere.
+  const bool begins = media.is_object() && media.contains("available_range") && media["available_range"].is_object();
+  clip.from = begins ? start.seconds - timeIn(media["available_range"], "start_time").seconds : start.seconds;
   clip.sourceRate = start.rate;
   clip.length = length.seconds;
   if (!(clip.length > Rational(0)) || clip.from < Rational(0)) throw BadList{said + " lasts no time, or begins before its footage"};
@@ -205,7 +207,9 @@ CutList listOf(const Json& json, const std::string& folder, std::vector<std::str
   Rational comes = 0;  // of a dissolve that lies before the next clip
   for (const Json& child : (*video)["children"]) {
     const std::string kind = schemaOf(child);
-    if (kind == "Clip") {
+    if (kind == "Clip" && child.contains("enabled") && child["enabled"].is_boolean() && !child["enabled"].get<bool>()) {
+      lost.push_back((textIn(child, "name").empty() ? std::string("A clip") : textIn(child, "name")) + " is off, and not taken.");
+    } else if (kind == "Clip") {
       if (list.clips.size() == mostClips) throw BadList{"it has more than " + std::to_string(mostClips) + " clips"};
       list.clips.push_back(clipOf(child, folder, lost));
       list.clips.back().before = std::exchange(comes, Rational(0));
