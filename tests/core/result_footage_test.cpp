@@ -146,7 +146,7 @@ TEST_F(ResultFootage, WhatContainsItselfIsRefusedByWhateverWay) {
 }
 
 TEST_F(ResultFootage, NothingThatItReadsIsWrittenOver) {
-  const std::string path = saved(over("a.mkv", {"time-field:shape=picture,picture=" + (folder / "gray.mkv")}), "inner.molten");
+  const std::string path = saved(over("a.mkv", {"time-field:shape=picture,file=" + (folder / "gray.mkv")}), "inner.molten");
   const std::string middle = saved(over(path, {}), "middle.molten");
   const auto footage = openSource(middle, {}, {}, {});
   ASSERT_TRUE(footage);
