@@ -70,7 +70,7 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
 
 FootageNotices::Holding FootageNotices::now() const {
   const Project& project = session_.project();
-  Holding now{session_.piece().endless, project.in || project.out, {}, session_.video()};
+  Holding now{session_.piece().endless, project.in || project.out, {}, session_.video(), session_.whole()};
   for (std::size_t k = 0; k < project.chain.size(); ++k) {
     const Stage& stage = project.chain[k];
     if (!stage.on) continue;
@@ -85,7 +85,9 @@ FootageNotices::Holding FootageNotices::now() const {
 void FootageNotices::tellWhatNoLongerFits() {
   const Holding before = *std::exchange(replaced_, std::nullopt), after = now();
   if (session_.within().empty()) {
-    swapped_ = Swapped{session_.project().source.path, before.video};
+    swapped_ = Swapped{session_.project().source.path, before.video, {}};
+    for (std::size_t i = 0; i < std::min(shotCount(session_.whole()), shotCount(before.whole)); ++i)
+      if (sourceOf(before.whole, i).path != swapped_->path) swapped_->shots.push_back(i);
     const auto misfits = misfitsNow();
     view_->setMisfits(misfits);
     if (std::any_of(misfits.begin(), misfits.end(), [](const Misfit& one) { return one.remedy.has_value(); })) view_->bringUp();
@@ -115,8 +117,8 @@ std::vector<Misfit> FootageNotices::misfitsNow() const {
   std::vector<Misfit> all;
   if (!swapped_ || !session_.footage() || session_.project().source.path != swapped_->path) return all;
   const Project& whole = session_.whole();
-  for (std::size_t i = 0; i < shotCount(whole); ++i)
-    if (sourceOf(whole, i).path == swapped_->path)
+  for (const std::size_t i : swapped_->shots)
+    if (i < shotCount(whole) && sourceOf(whole, i).path == swapped_->path)
       for (Misfit& one : misfits(whole, i, swapped_->was, session_.video())) all.push_back(std::move(one));
   return all;
 }

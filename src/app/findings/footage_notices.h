@@ -28,11 +28,13 @@ class FootageNotices : public QObject {
     bool endless = false, trimmed = false;
     QStringList notes;
     VideoDescription video;
+    Project whole;
   };
   /// Shots that have new footage, and what they had.
   struct Swapped {
     std::string path;
     VideoDescription was;
+    std::vector<std::size_t> shots;
   };
   struct WhereQuestion {
     std::shared_ptr<const ChainReading> reading;

@@ -18,10 +18,10 @@ void drawFitted(QPainter& painter, const QImage& image, const QRect& place) {
   painter.drawImage(QRectF(QPointF(place.center().x() + 0.5 - size.width() / 2, place.center().y() + 0.5 - size.height() / 2), size), image);
 }
 
-/// From the middle, as far as it moves in a tenth of a second; a dot where that is next to nothing.
+/// From the middle, as far as it moves in a quarter of a second; a dot where that is next to nothing.
 void drawMotion(QPainter& painter, const std::optional<Motion>& motion, const QRect& place) {
   if (!motion) return;
-  constexpr double shown = 0.1, longest = 0.45, head = 6;
+  constexpr double shown = 0.25, longest = 0.45, head = 6;
   const double far = std::min(motion->speed() * shown, longest) * place.height();
   const QPointF from = QRectF(place).center();
   painter.setRenderHint(QPainter::Antialiasing);
