@@ -176,6 +176,40 @@ TEST_F(ReelTest, ACutIsPulledToBeRunThrough) {
   EXPECT_TRUE(known(120));
 }
 
+TEST_F(ReelTest, ACutIsMovedToWhereTheMotionAgrees) {
+  // One that turns back at its frame 12, and one that goes on to the left; waves, so that motion can be seen.
+  const auto moving = [&](const char* name, const std::function<double(int)>& right) {
+    test::makeGrayClip(folder / name, 30, {160, 90}, [&](int frame, int x, int y) {
+      const double u = x - right(frame);
+      return 128 + static_cast<int>(50 * std::sin(u * 0.19) * std::cos(y * 0.23) + 40 * std::sin((u + y) * 0.07));
+    });
+    return folder / name;
+  };
+  const std::string turns = moving("turns.mkv", [](int n) { return n < 12 ? 1.5 * n : 36 - 1.5 * n; }), left = moving("left.mkv", [](int n) { return -1.5 * n; });
+  drop(*bench, {300, 300}, {turns, left});
+  ASSERT_TRUE(known(60));
+  // The first ends with its frame 9.
+  bench->document().apply(trimShot(project(), 0, std::nullopt, Rational(10, 25)));
+  ASSERT_TRUE(known(40));
+  const std::string before = projectText(project(), {});
+  const auto choose = [&] {
+    for (QMenu* menu : bench->findChildren<QMenu*>())
+      if (menu->title() == "Cut after this shot") emit menu->aboutToShow();
+    return trigger("Cut where the motion agrees");
+  };
+  ASSERT_TRUE(choose());
+  ASSERT_TRUE(until([&] { return placeOf(project(), 0).to != Rational(10, 25); }));
+  EXPECT_GE(*placeOf(project(), 0).to, Rational(13, 25)) << "it has turned back by then";
+  EXPECT_TRUE(picture().state().corner.contains("The motion differs by")) << picture().state().corner.toStdString();
+  // It cannot be better now; and all of it is one step back.
+  const std::string moved = projectText(project(), {});
+  ASSERT_TRUE(choose());
+  EXPECT_TRUE(until([&] { return picture().state().corner.contains("No cut within ten pictures"); })) << picture().state().corner.toStdString();
+  EXPECT_EQ(projectText(project(), {}), moved);
+  bench->document().undoStack().undo();
+  EXPECT_EQ(projectText(project(), {}), before);
+}
+
 TEST_F(ReelTest, OneShotAloneGoesRound) {
   three();
   click(1);

@@ -69,6 +69,10 @@ const CutChoice* NearCuts::found(std::size_t shot) const {
   return known_ && known_->asked.shot == shot && known_->choice && isNow(known_->asked) ? &*known_->choice : nullptr;
 }
 
+std::string NearCuts::trouble(std::size_t shot) const {
+  return known_ && known_->asked.shot == shot && !known_->choice && isNow(known_->asked) ? known_->choice.error().message : std::string();
+}
+
 std::optional<Edit> NearCuts::edit(std::size_t shot) const {
   const CutChoice* const choice = found(shot);
   if (!choice || (choice->best.out == 0 && choice->best.in == 0)) return std::nullopt;

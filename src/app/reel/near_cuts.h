@@ -17,8 +17,8 @@ class NearCuts : public QObject {
   /// At the cut after a shot; arrived() follows, unless something newer is asked. False where there is nothing to look at: it is the
   /// last shot, or one of both cannot be had.
   bool look(std::size_t shot);
-  /// Why what was looked for last cannot be known; empty: it can.
-  std::string trouble() const { return known_ && !known_->choice ? known_->choice.error().message : std::string(); }
+  /// Why that cannot be known; empty: it can, or nobody has looked.
+  std::string trouble(std::size_t shot) const;
   /// What was found of that cut as it is now; none: nothing yet.
   const CutChoice* found(std::size_t shot) const;
   /// The better cut, or nothing where there is none.

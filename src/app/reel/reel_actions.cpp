@@ -234,7 +234,7 @@ void ReelActions::showMotion() {
 
 void ReelActions::moveToBetter() {
   if (!wantsBetter_) return;
-  if (const std::string trouble = near_->trouble(); !trouble.empty()) {
+  if (const std::string trouble = near_->trouble(*wantsBetter_); !trouble.empty()) {
     wantsBetter_.reset();
     return emit session_.said(shown(trouble));
   }

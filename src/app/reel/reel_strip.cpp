@@ -19,7 +19,7 @@ namespace {
 constexpr int margin = 12, top = 5, tileHeight = 24, cutWidth = 10, addWidth = 28;
 /// A shot is as wide as it needs for its words and a little more for its length, where there is room for all of them; else narrower,
 /// down to its number alone.
-constexpr double ofWords = 92, ofSecond = 17;
+constexpr double ofWords = 92, ofSecond = 17, roomy = 1.4;
 constexpr int widestShot = 300, leastShot = 42, wordsFrom = 70;
 constexpr int edge = 5;             ///< of a shot, that is pulled to trim it
 constexpr double pixelsASecond = 40;  ///< of pulling
@@ -60,7 +60,7 @@ void ReelStrip::layOut() {
   const auto wide = [&](double share, std::size_t i) {
     return std::clamp(static_cast<int>(share * (ofWords + ofSecond * state_.shots[i].seconds)), leastShot, widestShot);
   };
-  double share = 1;
+  double share = roomy;
   for (int step = 0; step < 24; ++step, share *= 0.88) {
     int all = 0;
     for (std::size_t i = 0; i < state_.shots.size(); ++i) all += wide(share, i);
