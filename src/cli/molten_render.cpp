@@ -207,9 +207,7 @@ int renderEach(const Arguments& a, const Project& project, const std::stop_sourc
   for (const EachClip& clip : *clips) {
     if (stop.stop_requested()) break;
     std::fprintf(stderr, "molten-render: %s\n", clip.output.c_str());
-    Project one = swapFootage(project, project.source.path, clip.path).after;
-    one.in = project.in, one.out = project.out;
-    if (renderProject(a, std::move(one), clip.output, stop) != Done) ++failed;
+    if (renderProject(a, withClip(project, clip.path), clip.output, stop) != Done) ++failed;
   }
   if (failed > 0) std::fprintf(stderr, "molten-render: %zu of %zu clips were not rendered.\n", failed, clips->size());
   return failed > 0 || stop.stop_requested() ? Failed : Done;

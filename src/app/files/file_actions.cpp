@@ -88,9 +88,7 @@ void FileActions::openList(const QString& path) {
   if (!listed) return emit session_.said(shown(listed.error().message));
   if (!settleChanges()) return;
   session_.document().newProject(*listed);
-  QStringList said;
-  for (const std::string& sentence : lost) said << shown(sentence);
-  if (!said.isEmpty()) emit session_.said(said.join(' '));
+  if (!lost.empty()) emit session_.said(shown(inShort(lost)));
 }
 
 void FileActions::openDialog() {

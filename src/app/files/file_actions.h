@@ -27,7 +27,6 @@ class FileActions : public QObject {
   void open(const QString& path);
   /// The same, but footage begins another project.
   void openAnew(const QString& path);
-  void openList(const QString& path);
   void openDialog();
   void openDemo();
   void replaceDialog();
@@ -48,6 +47,7 @@ class FileActions : public QObject {
   void soundsChosen(const QStringList& paths);
 
  private:
+  void openList(const QString& path);
   QString proposedName() const;
   bool saveAs();
   bool saveTo(const QString& path);

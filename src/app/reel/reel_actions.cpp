@@ -47,7 +47,7 @@ ReelActions::ReelActions(Session& session, ReelStrip& strip, QWidget& window)
             const auto readings = readingsOf(asked.project, *played, asked.first, asked.describe);
             if (const auto saved = saveList(asked.path.toStdString(), asked.project, *played, readings, lost); !saved) return QStringList{shown(saved.error().message)};
             QStringList said{tr("%1 is written.").arg(QFileInfo(asked.path).fileName())};
-            for (const std::string& sentence : lost) said << shown(sentence);
+            if (!lost.empty()) said << shown(inShort(lost));
             return said;
           },
           [this](const QStringList& said) { emit session_.said(said.join(' ')); }) {

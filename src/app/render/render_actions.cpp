@@ -122,8 +122,7 @@ void RenderActions::addEach(const EachQuestion& asked, const Result<std::vector<
     return;
   for (const EachClip& clip : *clips) {
     RenderSettings job;
-    job.project = swapFootage(asked.project, asked.project.source.path, clip.path).after;
-    job.project.in = asked.project.in, job.project.out = asked.project.out;
+    job.project = withClip(asked.project, clip.path);
     job.project.output.path = clip.output;
     job.memoryBytes = playback_.memory() / 2;
     queue_->add(std::move(job), tr("%1 through this chain").arg(QFileInfo(QString::fromStdString(clip.path)).fileName()));

@@ -1,5 +1,6 @@
 #include "core/project/listing.h"
 
+#include <algorithm>
 #include <filesystem>
 
 #include "core/files/read_file.h"
@@ -25,6 +26,14 @@ std::string endingOf(const std::string& path) {
 bool isListFile(const std::string& path) {
   const std::string ending = endingOf(path);
   return ending == ".otio" || ending == ".edl" || ending == ".csv";
+}
+
+std::string inShort(const std::vector<std::string>& lost) {
+  constexpr std::size_t most = 3;
+  std::string text;
+  for (std::size_t i = 0; i < std::min(most, lost.size()); ++i) text += (i > 0 ? " " : "") + lost[i];
+  if (lost.size() > most) text += " And " + std::to_string(lost.size() - most) + " more.";
+  return text;
 }
 
 Result<Project> loadList(const std::string& path, Rational rate, std::vector<std::string>& lost) {

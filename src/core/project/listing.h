@@ -16,4 +16,7 @@ Result<Project> loadList(const std::string& path, Rational rate, std::vector<std
 Status saveList(const std::string& path, const Project& project, const Played& played,
                 const std::vector<std::shared_ptr<const ChainReading>>& readings, std::vector<std::string>& lost);
 
+/// Sentences about what is lost, as far as they can be read at a glance.
+std::string inShort(const std::vector<std::string>& lost);
+
 }  // namespace molten

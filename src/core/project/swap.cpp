@@ -45,6 +45,12 @@ Edit swapFootage(const Project& before, const std::string& was, const std::strin
   return edit;
 }
 
+Project withClip(const Project& project, const std::string& path) {
+  Project one = swapFootage(project, project.source.path, path).after;
+  one.in = project.in, one.out = project.out;
+  return one;
+}
+
 std::vector<Misfit> misfits(const Project& now, std::size_t shot, const VideoDescription& was, const VideoDescription& is) {
   std::vector<Misfit> all;
   const bool reel = isReel(now);

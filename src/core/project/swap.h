@@ -13,6 +13,9 @@ std::size_t shotsOf(const Project& project, const std::string& path);
 /// All of them read another one; chains and trims stay. In and out of a project of one shot belonged to the old one.
 Edit swapFootage(const Project& before, const std::string& was, const std::string& path);
 
+/// A project of one shot with other footage, of which as many pictures are taken: from in to out.
+Project withClip(const Project& project, const std::string& path);
+
 /// Something that was right with the old footage and is not with the new one.
 struct Misfit {
   std::string says;                         ///< a sentence
