@@ -68,6 +68,8 @@ const std::vector<Written>& projects() {
        30,
        InBetween::Mixed,
        {"four-hits.flac@0.5s"}},
+      // Four windows that show now, two, five and ten seconds ago.
+      {"four-clocks", "yard.mp4", {"strips:shape=tiles,count=2,rows=2,delays=typed,taps=4,tap-1=0s,tap-2=2s,tap-3=5s,tap-4=10s,divider-line=4px"}},
       // As a camera that was left standing has it.
       {"night",
        "yard.mp4",

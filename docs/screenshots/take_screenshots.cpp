@@ -1,5 +1,5 @@
 // Takes the pictures of docs/screenshots from the demo: take-screenshots FOLDER [WIDTHxHEIGHT [PROJECT [KEYS...]]]. With
-// PROJECT only the Bench with that one open, after keys like T or Ctrl+2.
+// PROJECT only the Bench with that one open, after keys like T or Ctrl+2; `live`: on the simulated camera.
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -15,6 +15,7 @@
 #include "app/playback/player.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
+#include "app/live/live_room.h"
 #include "app/picture/picture_view.h"
 #include "app/reel/reel_strip.h"
 #include "app/render/render_dialog.h"
@@ -190,6 +191,19 @@ class Photographer {
     }
   }
 
+  /// Four taps on the simulated camera, once the ring is full enough for them.
+  void live() {
+    openDemo("four-clocks");
+    QTest::keyClick(picture(), Qt::Key_1);
+    CameraChoice camera;
+    camera.rate = 30;
+    bench_.live().begin(camera);
+    settle(11500);
+    take("live");
+    QTest::keyClick(&bench_, Qt::Key_G, Qt::ControlModifier);
+    settle();
+  }
+
   void fields() {
     auto* slices = bench_.findChild<Slices*>();
     const auto whole = [&] {
@@ -272,7 +286,12 @@ int main(int argc, char** argv) {
   if (arguments.size() > 3) {
     photographer.open(arguments[3]);
     photographer.step(4);
+    if (arguments.contains("live")) {
+      bench.live().begin({});
+      settle(11500);
+    }
     for (const QString& keys : arguments.mid(4)) {
+      if (keys == "live") continue;
       QTest::keySequence(photographer.picture(), QKeySequence(keys));
       settle();
     }
@@ -286,5 +305,6 @@ int main(int argc, char** argv) {
   photographer.inserts();
   photographer.pace();
   photographer.reel();
+  photographer.live();
   return 0;
 }

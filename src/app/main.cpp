@@ -10,6 +10,7 @@
 #include <cstdio>
 
 #include "app/bench/bench.h"
+#include "app/live/live_call.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
 #include "core/machine.h"
@@ -43,11 +44,18 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");
   QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
-  const QStringList arguments = QApplication::arguments();
+  const QStringList arguments = QApplication::arguments().mid(1);
   if (arguments.contains("--help") || arguments.contains("-h")) {
-    std::puts(
-        "molten-clock [PROJECT.molten | FOOTAGE]\nOpens the window, with a project, a clip, or a folder of numbered "
-        "stills.");
+    std::puts(qPrintable(molten::callHelp()));
+    return 0;
+  }
+  const auto call = molten::callOf(arguments);
+  if (!call) {
+    std::fprintf(stderr, "%s\n", call.error().message.c_str());
+    return 2;
+  }
+  if (call->listCameras) {
+    std::fputs(qPrintable(molten::camerasListed()), stdout);
     return 0;
   }
   molten::theme::apply(application);
@@ -58,7 +66,8 @@ int main(int argc, char** argv) {
   molten::Document::clearLeftovers(options.autosaveFolder);
   molten::Bench bench(options);
   bench.show();
-  if (arguments.size() > 1) bench.openPath(arguments[1]);
+  if (!call->open.isEmpty()) bench.openPath(call->open);
+  if (call->camera) bench.beginLive(*call);
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
   // The end of the session, or of the terminal: what was done is kept, nothing half-written stays.
   const int asked = signalDescriptor();

@@ -2,6 +2,7 @@
 
 #include <QAction>
 #include <QCloseEvent>
+#include <QGuiApplication>
 #include <QMenu>
 #include <QMenuBar>
 #include <QMimeData>
@@ -35,6 +36,11 @@
 #include "app/files/source_actions.h"
 #include "app/findings/findings.h"
 #include "app/findings/footage_notices.h"
+#include "app/live/clean_window.h"
+#include "app/live/live_call.h"
+#include "app/live/live_keeping.h"
+#include "app/live/live_panel.h"
+#include "app/live/live_room.h"
 #include "app/log/log_view.h"
 #include "app/picture/comparison.h"
 #include "app/picture/painting_hand.h"
@@ -97,6 +103,7 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
 
 Bench::~Bench() {
   // Whatever still works for this window ends before the window goes.
+  live_->end();
   render_->end();
   findings_->end();
   tiles_->end();
@@ -131,6 +138,8 @@ void Bench::makeViews() {
   bands_ = new Bands(pictureOrWelcome_, across_, down_);
   deck_ = new Deck;
   split_ = new DeckSplit(bands_, deck_);
+  livePanel_ = new LivePanel;
+  livePanel_->hide();
   transport_ = new Transport;
   log_ = new LogView(this);
   auto* centre = new QWidget;
@@ -142,6 +151,7 @@ void Bench::makeViews() {
   column->addWidget(reel_);
   column->addWidget(chain_);
   column->addLayout(middle, 1);
+  column->addWidget(livePanel_);
   column->addWidget(transport_);
   setCentralWidget(centre);
   setAcceptDrops(true);
@@ -189,6 +199,7 @@ void Bench::makeRooms() {
   sources_ = new SourceActions(*session_, *this);
   missing_ = new MissingFinder(*session_, *this);
   render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, *this);
+  live_ = new LiveRoom(*session_, *player_, *viewing_, {*picture_, *livePanel_}, playback_->memory(), *this);
 }
 
 void Bench::connectRooms() {
@@ -251,6 +262,11 @@ void Bench::connectRooms() {
   connect(render_, &RenderActions::footageWanted, files_, &FileActions::openAnew);
   connect(sources_, &SourceActions::projectWanted, files_, &FileActions::open);
   connect(sources_, &SourceActions::keepWanted, render_, &RenderActions::keep);
+  connect(live_, &LiveRoom::switched, this, [this] {
+    pictureOrWelcome_->setCurrentWidget(live_->on() || footage() ? static_cast<QWidget*>(picture_) : welcome_);
+    layOut();
+  });
+  connect(live_, &LiveRoom::pictureShown, this, &Bench::pictureShown);
 }
 
 // ---- menus
@@ -295,6 +311,7 @@ void Bench::buildMenus() {
   });
 
   sounds_->fill(*commands_, menuBar()->addMenu(tr("S&ound")));
+  live_->fill(*commands_, menuBar()->addMenu(tr("L&ive")));
   buildViewMenu();
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
   fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), this);
@@ -353,13 +370,15 @@ void Bench::buildViewMenu() {
 // ---- the window as a whole
 
 void Bench::layOut() {
-  const bool filled = fillAction_ && fillAction_->isChecked();
+  const bool filled = fillAction_ && fillAction_->isChecked(), live = live_ && live_->on();
   // Nothing is an empty pane: before there is a picture, the middle is all the invitation's.
   const bool picture = pictureOrWelcome_->currentWidget() == picture_;
   dialsFrame_->setFixedWidth(std::clamp(static_cast<int>(width() * dialsShare), leastDials, mostDials));
   dialsFrame_->setVisible(picture && !filled);
-  deck_->setVisible(picture && !filled);
-  bands_->setShown(picture && sections_->inSight() && !filled);
+  deck_->setVisible(picture && !filled && !live);
+  livePanel_->setVisible(live && !filled);
+  transport_->setVisible(!live);
+  bands_->setShown(picture && sections_->inSight() && !filled && !live);
   reel_->setVisible(reelInSight());
   chain_->setVisible(!filled);
   menuBar()->setVisible(!filled);
@@ -404,6 +423,17 @@ void Bench::say(const QString& sentence) {
 
 void Bench::openPath(const QString& path) {
   files_->open(path);
+}
+
+void Bench::beginLive(const Call& call) {
+  live_->begin(*call.camera);
+  CleanWindow& clean = live_->cleanWindow();
+  clean.setMirrored(call.mirrored);
+  clean.setTurned(call.turned);
+  if (const auto screens = QGuiApplication::screens(); call.screen >= 0 && call.screen < screens.size()) clean.setOwnScreen(screens[call.screen]);
+  if (call.fullScreen) live_->fillScreen();
+  if (!call.record.isEmpty()) live_->keeping().record(LiveKeeping::What::Shown, true, call.record);
+  if (!call.recordCamera.isEmpty()) live_->keeping().record(LiveKeeping::What::Incoming, true, call.recordCamera);
 }
 
 void Bench::offerLostWork() {

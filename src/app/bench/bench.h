@@ -25,6 +25,9 @@ class MissingFinder;
 class SourceActions;
 class Findings;
 class HeardShot;
+class LivePanel;
+class LiveRoom;
+struct Call;
 class Hearing;
 class FootageDials;
 class LogView;
@@ -72,6 +75,9 @@ class Bench : public QMainWindow {
   void offerLostWork();
   /// Adds a Time Field that reads a time map.
   void addTimeMap(const QString& path);
+  /// The chain runs on a camera, once what is opened is there.
+  void beginLive(const Call& call);
+  LiveRoom& live() { return *live_; }
   Document& document() { return session_->document(); }
   Player& player() { return *player_; }
   const std::shared_ptr<const Footage>& footage() const { return session_->footage(); }
@@ -124,6 +130,7 @@ class Bench : public QMainWindow {
   Bands* bands_;
   Deck* deck_;
   DeckSplit* split_;
+  LivePanel* livePanel_;
   Transport* transport_;
   LogView* log_;
   QAction* fillAction_ = nullptr;
@@ -147,6 +154,7 @@ class Bench : public QMainWindow {
   MissingFinder* missing_;
   SourceActions* sources_;
   RenderActions* render_;
+  LiveRoom* live_ = nullptr;
 };
 
 }  // namespace molten

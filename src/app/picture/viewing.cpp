@@ -26,6 +26,7 @@ Viewing::Viewing(Session& session, Player& player, PictureView& picture, QObject
   });
   connect(&picture_, &PictureView::viewChanged, this, &Viewing::refresh);
   connect(&player_, &Player::pictureReady, this, [this](const QImage& image, const QImage& other, const Shown& about) {
+    if (suspended_) return;
     picture_.setImage(image);
     picture_.setOther(other);
     if (!trouble_.isEmpty() || smallerForMemory_ != about.forMemory || roughly_ != about.roughly) {
@@ -53,6 +54,11 @@ void Viewing::bypass(bool on) {
   refresh();
 }
 
+void Viewing::suspend(bool on) {
+  suspended_ = on;
+  refresh();
+}
+
 void Viewing::remark(const QString& sentence) {
   remark_ = sentence;
   remarkTimer_.start(8000);
@@ -61,7 +67,9 @@ void Viewing::remark(const QString& sentence) {
 
 PictureState Viewing::state() const {
   PictureState state;
-  if (session_.footage())
+  if (suspended_)
+    state.title = tr("Live");
+  else if (session_.footage())
     state.title = tr("Picture · %1").arg(QString::fromStdString(timecode(session_.shownFrame(), session_.shownPiece().rate)));
   else if (session_.indexing() >= 0)
     state.title = tr("Picture · first frame, the others are being found");
@@ -176,7 +184,7 @@ View Viewing::ofShot() const {
 
 void Viewing::refresh() {
   refreshLaid();
-  if (!session_.footage()) return;
+  if (!session_.footage() || suspended_) return;
   const bool instead = !bypassed_ && !player_.playing() && instead_(), row = session_.reelInHand() && session_.playsReel();
   const auto reel = row ? std::optional(ofRow()) : instead ? std::nullopt : ofReel();
   View view = reel ? *reel : ofShot();

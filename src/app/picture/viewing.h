@@ -42,6 +42,8 @@ class Viewing : public QObject {
   /// The footage is shown as if there were no chain.
   void bypass(bool on);
   bool bypassed() const { return bypassed_; }
+  /// Others put pictures into the view: nothing is asked of the player until that is over.
+  void suspend(bool on);
   /// Says a sentence at the Picture's lower edge for a while.
   void remark(const QString& sentence);
   /// Another picture may be wanted, and other things on it.
@@ -69,7 +71,7 @@ class Viewing : public QObject {
   std::function<std::optional<Chain>()> other_ = [] { return std::nullopt; };
   std::function<std::optional<Instead>()> instead_ = [] { return std::nullopt; };
   std::function<std::optional<SidesOf>()> sides_ = [] { return std::nullopt; };
-  bool bypassed_ = false;
+  bool bypassed_ = false, suspended_ = false;
   QString trouble_;  ///< why there is no picture
   QString remark_;
   bool smallerForMemory_ = false, roughly_ = false;

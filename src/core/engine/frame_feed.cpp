@@ -32,7 +32,17 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
   });
 }
 
+FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, std::shared_ptr<HeldFrames> held)
+    : footage_(std::move(footage)),
+      budget_(std::move(budget)),
+      given_(std::move(held)),
+      idle_(true),
+      readers_(footage_, 1, 1),
+      fillReaders_(footage_, 1, 1),
+      passingReader_(footage_, 1, 1) {}
+
 FrameFeed::~FrameFeed() {
+  if (given_) return;
   budget_->onPart({});
   {
     const std::scoped_lock lock(mutex_);
@@ -69,6 +79,7 @@ std::uint64_t FrameFeed::decoded() const {
 }
 
 std::size_t FrameFeed::framesThatFit(int scale) const {
+  if (given_) return std::size_t(1) << 24;
   const std::scoped_lock lock(mutex_);
   const std::size_t others = budget_->used() - std::min(held_, budget_->used());
   const std::size_t room = budget_->limit() - std::min(others, budget_->limit());
@@ -78,6 +89,7 @@ std::size_t FrameFeed::framesThatFit(int scale) const {
 }
 
 std::int32_t FrameFeed::toBeDecoded(std::span<const std::int32_t> frames, int scale) const {
+  if (given_) return 0;
   std::vector<std::int32_t> missing;
   {
     const std::scoped_lock lock(mutex_);
@@ -90,6 +102,7 @@ std::int32_t FrameFeed::toBeDecoded(std::span<const std::int32_t> frames, int sc
 }
 
 bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
+  if (given_) return true;
   const std::scoped_lock lock(mutex_);
   return std::all_of(frames.begin(), frames.end(), [&](auto n) { return entries_.contains({n, scale}); });
 }
@@ -97,6 +110,7 @@ bool FrameFeed::has(std::span<const std::int32_t> frames, int scale) const {
 Result<FrameTable> FrameFeed::fetchUntil(std::optional<std::chrono::steady_clock::time_point> due,
                                          std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout,
                                          std::stop_token stop, Urgency urgency) {
+  if (given_) return given_->table(frames, scale, layout);
   if (urgency == Urgency::AtOnce) return roughly(frames, scale, layout);
   Demand demand{0, frames, scale, layout.value_or(Layout::Rows), {}, 0, {}, {}, urgency};
   const std::stop_callback whenStopped(stop, [&] { demand.abandoned.request_stop(); });
@@ -133,6 +147,7 @@ std::optional<std::int32_t> FrameFeed::nearestHeld(std::int32_t frame, std::int3
 }
 
 Result<FrameTable> FrameFeed::roughly(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout) {
+  if (given_) return given_->table(frames, scale, layout);
   const std::scoped_lock one(starting_);
   FrameTable table;
   int started = 0;
@@ -216,6 +231,7 @@ void FrameFeed::relay(FrameTable& table, int scale, Layout layout) {
 }
 
 void FrameFeed::prefetch(std::vector<std::int32_t> frames, int scale, Layout layout) {
+  if (given_) return;
   const std::scoped_lock lock(mutex_);
   expected_ = std::move(frames);
   expectedScale_ = scale;
@@ -234,6 +250,7 @@ void FrameFeed::waitUntilIdle() {
 }
 
 void FrameFeed::fillFrom(int scale) {
+  if (given_) return;
   const auto clip = static_cast<std::size_t>(footage_->clock().frameCount());
   const std::scoped_lock lock(mutex_);
   while (scale <= 8 && frameBytes(scale) * clip > budget_->limit() / 2) scale *= 2;

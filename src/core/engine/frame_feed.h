@@ -24,9 +24,17 @@ namespace molten {
 /// Passing: likewise, and not worth keeping. AtOnce: what is near at hand, instead of what would have to be waited for.
 enum class Urgency { Shown, AtOnce, Background, Passing };
 
+/// Frames that are in memory as they come, whoever puts them there. Thread-safe.
+class HeldFrames {
+ public:
+  virtual ~HeldFrames() = default;
+  /// One for each of the numbers; `layout`: none: as they lie. Fails if they are not held at this scale.
+  virtual Result<FrameTable> table(std::span<const std::int32_t> frames, int scale, std::optional<Layout> layout) = 0;
+};
+
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
-/// one queue under one lock: hence its thirty-six methods.
+/// one queue under one lock: hence its thirty-seven methods.
 class FrameFeed {
  public:
   /// Makes room whenever a part of the budget is taken.
@@ -34,6 +42,8 @@ class FrameFeed {
   /// With a budget of its own.
   FrameFeed(std::shared_ptr<const Footage> footage, std::size_t budgetBytes, int decoderThreads)
       : FrameFeed(std::move(footage), std::make_shared<MemoryBudget>(budgetBytes), decoderThreads) {}
+  /// Of frames that need not be decoded: whatever is asked for is there, or is not.
+  FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<MemoryBudget> budget, std::shared_ptr<HeldFrames> held);
   ~FrameFeed();
 
   const Footage& footage() const { return *footage_; }
@@ -135,6 +145,7 @@ class FrameFeed {
 
   std::shared_ptr<const Footage> footage_;
   std::shared_ptr<MemoryBudget> budget_;
+  const std::shared_ptr<HeldFrames> given_;  ///< nullptr: frames are decoded
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
   std::size_t held_ = 0;  ///< bytes of the entries

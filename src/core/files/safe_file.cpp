@@ -139,6 +139,16 @@ Result<SafeFile> SafeFile::create(const std::string& path) {
   return cannotCreate(*target, EEXIST);
 }
 
+Result<SafeFile> SafeFile::growing(const std::string& path) {
+  const auto target = targetOf(path);
+  if (!target) return target.error();
+  int file = -1;
+  const int failed = disk::create(target->string(), file);
+  if (failed == EEXIST) return Error{path + " is there already; choose another name."};
+  if (failed) return cannotCreate(*target, failed);
+  return SafeFile(target->string(), {}, file);
+}
+
 Result<SafeFile> SafeFile::of(const std::string& path, std::span<const std::uint8_t> bytes) {
   auto file = create(path);
   if (!file) return file;
@@ -164,6 +174,9 @@ SafeFile::~SafeFile() {
 
 Error SafeFile::failure(int error) const {
   const std::string name = fs::path(path_).filename().string();
+  if (temporary_.empty())
+    return {name + (isFull(error) ? " ends here: there is no room left on the disk." : std::string(" ends here: ") + std::strerror(error) + ".") +
+            " What was written so far can be played."};
   if (isFull(error)) return noRoom(name);
   return {name + " could not be written: " + std::strerror(error) + ". Nothing was changed."};
 }
@@ -204,6 +217,7 @@ Status commitTogether(std::vector<SafeFile> files) {
     }
   };
   for (SafeFile& file : files) {
+    if (file.temporary_.empty()) continue;  // it has its name
     std::error_code error;
     // After the last one nothing is taken back.
     const bool replaces = &file != &files.back() && fs::exists(fs::symlink_status(file.path_, error));

@@ -11,13 +11,16 @@
 namespace molten {
 
 /// Written under a temporary name in the same folder; commitTogether() gives it its own. Without that nothing is left
-/// behind.
+/// behind. All but those that grow.
 class SafeFile {
  public:
   /// Whether create() would find the place as it should be, as far as can be told without making anything.
   static Status mayCreate(const std::string& path);
   /// Fails with a sentence if the folder is missing or cannot be written to.
   static Result<SafeFile> create(const std::string& path);
+  /// One that stands under its own name from the beginning, and stays there, whatever happens. Fails if something is there
+  /// already.
+  static Result<SafeFile> growing(const std::string& path);
   /// A small file, written and closed.
   static Result<SafeFile> of(const std::string& path, std::span<const std::uint8_t> bytes);
   static Result<SafeFile> of(const std::string& path, const std::string& text);

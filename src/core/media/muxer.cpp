@@ -20,10 +20,11 @@ std::int64_t Muxer::seek(void* opaque, std::int64_t offset, int whence) {
   return at < 0 ? AVERROR(errno) : at;
 }
 
-Result<std::unique_ptr<Muxer>> Muxer::open(const std::string& path) {
-  auto file = SafeFile::create(path);
+Result<std::unique_ptr<Muxer>> Muxer::open(const std::string& path, Stands stands) {
+  auto file = stands == Stands::Growing ? SafeFile::growing(path) : SafeFile::create(path);
   if (!file) return file.error();
   std::unique_ptr<Muxer> muxer(new Muxer(std::move(*file)));
+  muxer->growing_ = stands == Stands::Growing;
   muxer->extension_ = std::filesystem::path(path).extension().string();
   const AVOutputFormat* const kind = av_guess_format(nullptr, ("x" + muxer->extension_).c_str(), nullptr);
   if (avformat_alloc_output_context2(&muxer->format_, kind, nullptr, nullptr) < 0)
@@ -49,7 +50,9 @@ Muxer::~Muxer() {
 
 Status Muxer::begin(const std::string& what) {
   AVDictionary* options = nullptr;
-  if (extension_ == ".mp4" || extension_ == ".mov") av_dict_set(&options, "movflags", "+write_colr", 0);
+  if (extension_ == ".mp4" || extension_ == ".mov")
+    av_dict_set(&options, "movflags", growing_ ? "+write_colr+frag_keyframe+empty_moov+default_base_moof" : "+write_colr", 0);
+  if (growing_) format_->flags |= AVFMT_FLAG_FLUSH_PACKETS;
   const int written = avformat_write_header(format_, &options);
   av_dict_free(&options);
   if (written >= 0) return {};

@@ -15,8 +15,10 @@ namespace molten {
 /// committed.
 class Muxer {
  public:
-  /// The kind of file is what its name's ending says.
-  static Result<std::unique_ptr<Muxer>> open(const std::string& path);
+  /// The kind of file is what its name's ending says. Growing: it stands under its name from the beginning, in pieces each of
+  /// which can be read once it is written.
+  enum class Stands { AtTheEnd, Growing };
+  static Result<std::unique_ptr<Muxer>> open(const std::string& path, Stands stands = Stands::AtTheEnd);
   ~Muxer();
   Muxer(const Muxer&) = delete;
   Muxer& operator=(const Muxer&) = delete;
@@ -44,6 +46,7 @@ class Muxer {
   Status failed() { return sink_.failed ? *sink_.failed : sink_.file.failure(EIO); }
 
   Sink sink_;
+  bool growing_ = false;
   std::string extension_;
   AVFormatContext* format_ = nullptr;
   AVIOContext* io_ = nullptr;

@@ -134,6 +134,8 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "tiff") plan.codec = deepTwin("tiff16");
 
   const std::string& id = plan.codec->id;
+  if (spec.growing && (plan.codec->id != "h264" || (extension != ".mp4" && extension != ".mov")))
+    return Error{"A recording is an .mp4 or .mov file with H.264; choose a name that ends so."};
   if (plan.codec->stills && !spec.single && !isStillsPattern(spec.path))
     return Error{name + " would be many stills under one name; put a number into it, like name-%05d" + extension + "."};
   if (plan.codec->stills && isStillsPattern(spec.path) && asksForTooManyDigits(spec.path))

@@ -1,5 +1,6 @@
 #include "core/media/picture_writer.h"
 
+#include <algorithm>
 #include <cerrno>
 #include <filesystem>
 
@@ -87,14 +88,19 @@ const AVCodec* encoderFor(const std::string& id) {
   return avcodec_find_encoder(AV_CODEC_ID_TIFF);
 }
 
-void setOptions(AVCodecContext& encoder, const OutputPlan& plan) {
+void setOptions(AVCodecContext& encoder, const OutputPlan& plan, bool growing) {
   const auto option = [&](const char* name, const std::string& value) {
     av_opt_set(encoder.priv_data, name, value.c_str(), 0);
   };
   const std::string& id = plan.codec->id;
   if (id == "h264") {
-    option("preset", "medium");
+    option("preset", growing ? "veryfast" : "medium");
     option("crf", std::to_string(plan.quality));
+    if (growing) {
+      // What the encoder keeps back, and what a group has begun, a crash would take with it.
+      option("tune", "zerolatency");
+      encoder.gop_size = std::max(1, encoder.framerate.num / std::max(1, encoder.framerate.den) / 2);
+    }
   } else if (id == "prores") {
     static constexpr const char* profiles[] = {"proxy", "lt", "standard", "hq", "4444", "4444xq"};
     option("profile", profiles[plan.quality]);
@@ -139,7 +145,7 @@ Result<AvHandle<AVCodecContext>> openEncoder(const OutputSpec& spec, const Outpu
   encoder->chroma_sample_location = first.chroma_location;
   encoder->thread_count = spec.threads;
   if (globalHeader) encoder->flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-  setOptions(*encoder, plan);
+  setOptions(*encoder, plan, spec.growing);
   if (const int opened = avcodec_open2(encoder.get(), codec, nullptr); opened < 0)
     return Error{plan.codec->label + " cannot hold " + std::to_string(plan.size.width) + " × " +
                  std::to_string(plan.size.height) + " pictures of this kind (" + avErrorText(opened) +
@@ -161,6 +167,7 @@ class VideoWriter : public PictureWriter {
     if (auto encoded = encode(frame->get()); !encoded || !copy_) return encoded;
     return copy_->upTo(Rational(next_) / spec_.rate);
   }
+  void stand(std::int64_t pictures) override { next_ += pictures; }
   Status write(const Sound& sound) override { return track_ ? track_->write(sound) : Status(); }
   const SoundTrack* sound() const override { return track_.get(); }
 
@@ -284,7 +291,7 @@ Result<std::unique_ptr<PictureWriter>> PictureWriter::open(const OutputSpec& spe
     if (auto probe = SafeFile::create(outputFile(spec, 0)); !probe) return probe.error();
     return std::unique_ptr<PictureWriter>(new StillsWriter(spec, *plan));
   }
-  auto muxer = Muxer::open(spec.path);
+  auto muxer = Muxer::open(spec.path, spec.growing ? Muxer::Stands::Growing : Muxer::Stands::AtTheEnd);
   if (!muxer) return muxer.error();
   return std::unique_ptr<PictureWriter>(new VideoWriter(spec, *plan, std::move(*muxer)));
 }

@@ -36,6 +36,9 @@ struct OutputSpec {
   std::int64_t first = 0;  ///< number of the first still
   bool single = false;     ///< one still under just this name, without a number
   int threads = 2;         ///< of the encoder
+  /// Written as time passes: under its own name from the beginning, and to be read, whatever happens, up to the last half
+  /// second. MP4 or MOV with H.264.
+  bool growing = false;
   bool sound = false;      ///< sound is written beside the pictures
   std::string soundOf = {};  ///< a file whose sound is copied instead, as it is
   Rational soundFrom = 0;    ///< from so many seconds after its beginning on
@@ -60,6 +63,8 @@ class PictureWriter {
  public:
   virtual ~PictureWriter() = default;
   virtual Status write(const Picture& picture) = 0;
+  /// Of a growing file: the last picture stands for so many more.
+  virtual void stand(std::int64_t /*pictures*/) {}
   /// Sound that follows what was written so far; where the spec asks for it, and a picture has been written.
   virtual Status write(const Sound&) { return {}; }
   /// How the sound goes; nullptr: none is written.

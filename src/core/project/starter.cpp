@@ -108,6 +108,18 @@ const std::vector<BuiltIn>& builtIns() {
       {"Tall cut",
        "A tall piece, going from one side of a wide clip to the other.",
        {"framing:shape=tall,place=0.15x0.5@0s+0.85x0.5@8s~ease"}},
+      {"Unrolled passers-by",
+       "Whoever walks by is unrolled by a slit that stands still; for a camera, or a camera left standing.",
+       {"slit-scan:slit=stands,position=0.5x0.5,angle=180,slit-width=4px,sweep=8s,before-the-slit=last-sweep"}},
+      {"Four clocks",
+       "Four windows: now, and two, five and ten seconds ago. Each is typed in the Dials; for a camera.",
+       {"strips:shape=tiles,count=2,rows=2,delays=typed,taps=4,tap-1=0s,tap-2=2s,tap-3=5s,tap-4=10s,divider-line=4px"}},
+      {"Melting mirror",
+       "A mirror that runs down like glass; for a camera.",
+       {"framing:mirror=across", "time-field:shape=noise,cloud-size=45%,finer-layers=1.5,change=0.12,back=1.6s"}},
+      {"Slow ghosts",
+       "What moves is followed by slow ghosts of itself; what stands still stays sharp. For a camera.",
+       {"echoes:repeats=4,spacing=0.8s,nearest=75%,farthest=25%,mix=mean,only-what-moves=on"}},
   };
   return all;
 }

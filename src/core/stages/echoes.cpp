@@ -285,6 +285,13 @@ class Echoes : public StageKind {
     return std::make_unique<EchoesMap>(stage, incoming, around);
   }
 
+  std::optional<std::string> liveTrouble(const Stage& stage) const override {
+    if (of().missing(stage.values) == Missing::Trim)
+      return "Trimming leaves a beginning out; a camera has none. Let it fade in where moments are missing: use “fade in”.";
+    if (of().copySpeed(stage.leastValues()) == 1) return std::nullopt;
+    return "Slower copies fall ever further behind, beyond what the ring holds. Leave the copy speed at 100 % on a camera.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription&) const override {
     char text[96];
     std::snprintf(text, sizeof text, "%.0f × %s %s", of().repeats(values), secondsText(of().spacing(values)).c_str(),

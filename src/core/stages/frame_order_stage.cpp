@@ -109,6 +109,10 @@ class FrameOrderKind : public StageKind {
     return std::make_unique<FrameOrderMap>(order, past, out);
   }
 
+  std::optional<std::string> liveTrouble(const Stage&) const override {
+    return "A Frame Order counts frames from a beginning; a camera goes on. Use Step Rate, or keep the last seconds as footage.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const FrameOrder order = orderOf(values, in);
     std::int64_t frames = 0;

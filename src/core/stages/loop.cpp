@@ -253,6 +253,10 @@ class LoopKind : public StageKind {
     return values;
   }
 
+  std::optional<std::string> liveTrouble(const Stage&) const override {
+    return "A Loop needs an end; a camera has none. Keep the last seconds as footage and loop those.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     static constexpr const char* ways[] = {"there and back", "round", "dissolve"};
     const bool eases = easeOf(values, roundOf(values, in).count(), in.rate) > 0;

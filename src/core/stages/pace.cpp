@@ -68,6 +68,10 @@ class Pace : public StageKind {
                                      incoming);
   }
 
+  std::optional<std::string> liveTrouble(const Stage&) const override {
+    return "A Pace needs a clip with an end; a camera has none. Use a Time Field or Strips for a delay, Step Rate for fewer pictures.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const PaceCurve curve = paceCurve(values, in);
     char text[96];

@@ -119,11 +119,12 @@ struct ParameterDescription {
                ColourDescription>
       kind;
   /// Only of use where another parameter, a choice, is one of these: `{"shape", {"radial", "sweep"}}`. With no choices:
-  /// where that one, a switch, a number or a path, is on, not 0, or named.
+  /// where that one, a switch, a number or a path, is on, not 0 (or at least so much), or named.
   struct Condition {
     std::string parameter;
     std::vector<std::string> choices = {};
     bool unless = false;  ///< the other way round: of no use where that one counts, and is so
+    double atLeast = 0;   ///< a number, from which on it is so; 0: wherever it is not 0
   };
   /// All of them hold where the parameter counts.
   struct Conditions : std::vector<Condition> {

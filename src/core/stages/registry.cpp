@@ -83,7 +83,7 @@ bool isInUse(const StageDescription& description, const StageValues& values, std
     }
     const auto* const number = std::get_if<double>(&values[other]);
     const auto* const path = std::get_if<std::string>(&values[other]);
-    return number ? *number != 0 : path ? !path->empty() : std::get<bool>(values[other]);
+    return number ? (when.atLeast > 0 ? *number >= when.atLeast : *number != 0) : path ? !path->empty() : std::get<bool>(values[other]);
   };
   const auto& all = description.parameters[parameter].when;
   return std::all_of(all.begin(), all.end(), [&](const auto& when) { return isSo(when) != when.unless; });

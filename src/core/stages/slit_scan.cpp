@@ -297,6 +297,13 @@ class SlitScan : public StageKind {
     return std::make_unique<SlitScanMap>(stage.values, incoming);
   }
 
+  std::optional<std::string> liveTrouble(const Stage& stage) const override {
+    if (of().slit(stage.values) == Slit::Stands && of().result(stage.values) == Shows::OnePicture)
+      return "One picture of a whole sweep needs a clip; on a camera let the result be moving, or keep the last seconds as footage.";
+    if (of().sweep(stage.values) > 0) return std::nullopt;
+    return "A sweep as long as the clip needs its length; a camera has none. Say how long the sweep takes.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const std::string time = secondsText(sweepOf(values, in) / in.rate.toDouble(), 2);
     if (of().slit(values) == Slit::Travels) return "sweep of " + time;

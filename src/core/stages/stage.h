@@ -132,6 +132,8 @@ class StageKind {
   /// The source that a stage which branches reads, if it reads one; and the values for another.
   virtual std::optional<OwnSource> ownSource(const StageValues&) const { return std::nullopt; }
   virtual StageValues withOwnSource(StageValues values, const OwnSource&) const { return values; }
+  /// Why a stage of this kind cannot run on a camera, which has no end: a sentence that says what to use instead. None: it can.
+  virtual std::optional<std::string> liveTrouble(const Stage&) const { return std::nullopt; }
   /// By which its pace is set, if it is a pace that can be drawn: see pace.h.
   virtual const PaceParameters* paceHandles() const { return nullptr; }
 

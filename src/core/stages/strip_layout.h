@@ -94,12 +94,12 @@ class StripLayout {
 
 /// The strip, or strips, that read the present moment.
 enum class NowStandsAt { First, Last, Middle, BothEdges };
-/// How far the others are from it: evenly further, by lot, or as a curve says.
-enum class StripDelays { Even, ByLot, Drawn };
+/// How far the others are from it: evenly further, by lot, or as a curve says; or each strip at a delay of its own.
+enum class StripDelays { Even, ByLot, Drawn, Typed };
 
 /// Staggers by which each of `count` strips is behind: 0…count − 1 (about half of that from the middle and from both
 /// edges). By lot, a permutation, whatever stands at now. Drawn: `curve` (of 0…1) of the part of the way, times the
-/// longest way.
+/// longest way. Not of typed ones.
 std::vector<double> stripRanks(int count, NowStandsAt now, StripDelays delays, std::uint32_t seed,
                                const CurvePoints& curve);
 

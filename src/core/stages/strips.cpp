@@ -18,6 +18,8 @@ enum class CutBy { Count, Width };
 enum class Gap { ByLength, OverTheClip };
 using When = ParameterDescription::Condition;
 
+constexpr int mostTaps = 12;
+
 struct Parameters {
   ParameterList list;
   ChoiceHandle<StripShape> shape = list.choice<StripShape>(
@@ -52,8 +54,8 @@ struct Parameters {
                    When{"shape", {"bars", "rings", "grid"}}},
                   {Unit::Percent, -100, 100, 0, 0.01, 1, 1, Tense::None});
   ChoiceHandle<Gap> gap =
-      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time.", false, {},
-                        Figure::Borders},
+      list.choice<Gap>({"gap", "Gap", "Time", "What says how far apart neighbours are in time.", false,
+                        When{"delays", {"typed"}, true}, Figure::Borders},
                        {{Gap::ByLength, {"by-length", "By length", "As long as the stagger says."}},
                         {Gap::OverTheClip, {"over-the-clip", "Over the clip", "Evenly over all that there is."}}},
                        Gap::ByLength);
@@ -73,7 +75,8 @@ struct Parameters {
       list.choice<StripDelays>({"delays", "Delays", "Time", "How the delay goes on from there."},
                                {{StripDelays::Even, {"even", "Even", "By one stagger from strip to strip."}},
                                 {StripDelays::ByLot, {"by-lot", "By lot", "By lot, as the seed says."}},
-                                {StripDelays::Drawn, {"drawn", "Drawn", "As far behind as the curve is high."}}},
+                                {StripDelays::Drawn, {"drawn", "Drawn", "As far behind as the curve is high."}},
+                                {StripDelays::Typed, {"typed", "Typed", "Each by its own tap."}}},
                                StripDelays::Even);
   ParameterHandle<double> seed =
       list.number({"seed", "Seed", "Time", "Another number, another lot.", false, When{"delays", {"by-lot"}}},
@@ -81,6 +84,18 @@ struct Parameters {
   ParameterHandle<CurvePoints> curve =
       list.curve({"curve", "Curve", "Time", "From the strip at now to the farthest one: how far behind.", false,
                   When{"delays", {"drawn"}}});
+  ParameterHandle<double> tapCount = list.number(
+      {"taps", "Taps", "Time", "How many delays are typed; strips take them in turn.", false, When{"delays", {"typed"}}},
+      {Unit::None, 1, mostTaps, 4, 1, mostTaps, 0, Tense::None, true});
+  std::vector<ParameterHandle<double>> taps = [this] {
+    std::vector<ParameterHandle<double>> all;
+    for (int k = 1; k <= mostTaps; ++k) {
+      const std::string number = std::to_string(k);
+      all.push_back(list.number({"tap-" + number, "Tap " + number, "Time", "How far behind now.", true, When{"taps", {}, false, double(k)}},
+                                secondsNumber(0, 3600, k - 1, 0.1, 10)));
+    }
+    return all;
+  }();
   ParameterHandle<double> feather =
       list.number({"feather", "Feather", "Edges", "How softly neighbours go into each other, in widths of a strip.",
                    false, When{"shape", {"bars", "rings", "grid"}}},
@@ -118,20 +133,38 @@ StripLayout layoutOf(const StageValues& values, const VideoDescription& in) {
   return {cut, in};
 }
 
-std::vector<double> ranksOf(const StageValues& values, int count) {
+bool typed(const StageValues& values) {
+  return of().delays(values) == StripDelays::Typed;
+}
+
+/// In staggers; of typed delays in pictures of what enters.
+std::vector<double> ranksOf(const StageValues& values, const VideoDescription& in, int count) {
+  if (typed(values)) {
+    std::vector<double> ranks;
+    for (int i = 0; i < count; ++i)
+      ranks.push_back(of().taps[static_cast<std::size_t>(i) % static_cast<std::size_t>(of().tapCount(values))](values) * in.rate.toDouble());
+    return ranks;
+  }
   return stripRanks(count, of().nowStandsAt(values), of().delays(values), static_cast<std::uint32_t>(of().seed(values)),
                     of().curve(values));
 }
 
+double farthestTap(const StageValues& values) {
+  double most = 0;
+  for (int k = 0; k < static_cast<int>(of().tapCount(values)); ++k) most = std::max(most, of().taps[static_cast<std::size_t>(k)](values));
+  return most;
+}
+
 /// In pictures of what enters.
 double staggerOf(const StageValues& values, const VideoDescription& in, const std::vector<double>& ranks) {
+  if (typed(values)) return 1;
   if (of().gap(values) == Gap::ByLength) return of().stagger(values);
   return in.pictures().toDouble() / (*std::max_element(ranks.begin(), ranks.end()) + 1);
 }
 
 /// Of each strip, in pictures of what enters.
 std::vector<double> displacementsOf(const StageValues& values, const VideoDescription& in, int count) {
-  std::vector<double> displaced = ranksOf(values, count);
+  std::vector<double> displaced = ranksOf(values, in, count);
   const double stagger = staggerOf(values, in, displaced);
   for (double& rank : displaced) rank = rank == 0 ? 0 : -rank * stagger;
   return displaced;
@@ -176,12 +209,11 @@ class StripsMap : public DisplacingMap, public Mixing {
         tiled_(tiled(stage.values)),
         mixes_(tiled_ || (!other && (feathered(stage.values) || of().line(stage.values) > 0))) {
     if (steady()) still_ = std::make_shared<StripsAt>(stage.values, outgoing(), other);
-    // Keys may move the strips and change the stagger, not their ranks.
-    const auto ranks = ranksOf(stage.values, layoutOf(stage.values, in).count());
-    const double most = *std::max_element(ranks.begin(), ranks.end()),
-                 far = most * staggerOf(stage.widestValues(), in, ranks);
-    reach_ = {std::min(0.0, -far), std::max(0.0, -far)};
-    if (!steady()) reach_ = {-std::abs(far), std::abs(far)};
+    for (const StageValues& values : {stage.leastValues(), stage.mostValues()}) {
+      const auto ranks = ranksOf(values, in, layoutOf(stage.values, in).count());
+      const double far = *std::max_element(ranks.begin(), ranks.end()) * staggerOf(values, in, ranks);
+      reach_ = {std::min(reach_.least, -far), std::max(reach_.most, -far)};
+    }
   }
 
   std::shared_ptr<const Displacement> displacement(const Moment& moment) const override {
@@ -276,16 +308,22 @@ class Strips : public StageKind {
     return neighboursOf(stage);
   }
 
+  std::optional<std::string> liveTrouble(const Stage& stage) const override {
+    if (typed(stage.values) || of().gap(stage.values) != Gap::OverTheClip) return std::nullopt;
+    return "Strips over the clip need its length; a camera has none. Set the gap by length.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const int count = layoutOf(values, in).count();
     const std::string what = std::to_string(count) + (tiled(values) ? " tiles" : " strips");
+    if (typed(values)) return what + " · up to " + secondsText(farthestTap(values), 2);
     if (of().gap(values) == Gap::OverTheClip) return what + " over the clip";
     return what + " · " + valueLabel(description().parameters[of().stagger.index()], of().stagger(values));
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     const StripLayout layout = layoutOf(values, in);
-    const auto ranks = ranksOf(values, layout.count());
+    const auto ranks = ranksOf(values, in, layout.count());
     const double stagger = staggerOf(values, in, ranks), rate = in.rate.toDouble();
     const double most = *std::max_element(ranks.begin(), ranks.end());
     std::vector<StageNote> found;
@@ -296,6 +334,15 @@ class Strips : public StageKind {
     } else if (layout.count() > 1) {
       std::snprintf(text, sizeof text, "%d strips, %.4g px each.", layout.count(), layout.width());
       found.push_back({"Strips", text});
+    }
+    if (typed(values)) {
+      const int taps = static_cast<int>(of().tapCount(values));
+      if (layout.count() < taps)
+        std::snprintf(text, sizeof text, "There is room for %d of the %d taps.", layout.count(), taps);
+      else
+        std::snprintf(text, sizeof text, "The farthest is %s behind.", secondsText(farthestTap(values), 2).c_str());
+      found.push_back({"Time", text});
+      return found;
     }
     std::snprintf(text, sizeof text, "Neighbours are %s apart, the last one %s %s.",
                   secondsText(std::abs(stagger) / rate).c_str(),

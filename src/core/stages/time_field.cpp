@@ -58,6 +58,11 @@ class TimeField : public StageKind {
     return timeFieldMap(stage, incoming, around);
   }
 
+  std::optional<std::string> liveTrouble(const Stage& stage) const override {
+    if (of().startHolds(stage.values) != StartHolds::Pinned) return std::nullopt;
+    return "A pinned moment of a camera is soon older than the ring holds. Let the start hold on to now, or keep the last seconds as footage.";
+  }
+
   std::string summary(const StageValues& values, const VideoDescription&) const override {
     const double back = of().back(values), ahead = of().ahead(values);
     const auto index = of().shape.shape.index();
