@@ -156,12 +156,7 @@ class Photographer {
     settle(2500);
     bench_.findChild<QLineEdit*>("source")->setText("inspector.mp4");
     take("insert");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("view=matte"), Qt::LeftButton);
-    settle(2500);
-    take("matte");
-    QTest::mouseClick(bench_.findChild<QPushButton*>("view=result"), Qt::LeftButton);
-    settle(1500);
-    // Its own chain, where the matte is not yet anything.
+    // Its own chain.
     auto* chain = bench_.findChild<ChainBar*>();
     QTest::mouseClick(chain, Qt::LeftButton, {}, chain->branchRect(3).center());
     settle(2500);

@@ -11,6 +11,7 @@
 
 #include "app/bench/bench.h"
 #include "app/live/live_call.h"
+#include "app/live/live_room.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
 #include "core/machine.h"
@@ -67,7 +68,16 @@ int main(int argc, char** argv) {
   molten::Bench bench(options);
   bench.show();
   if (!call->open.isEmpty()) bench.openPath(call->open);
-  if (call->camera) bench.beginLive(*call);
+  QTimer telling;
+  if (call->camera) {
+    bench.beginLive(*call);
+    // For the log of a machine that nobody sits at.
+    QObject::connect(&telling, &QTimer::timeout, &bench, [&bench] {
+      std::puts(qPrintable(bench.live().logLine()));
+      std::fflush(stdout);
+    });
+    telling.start(1000);
+  }
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
   // The end of the session, or of the terminal: what was done is kept, nothing half-written stays.
   const int asked = signalDescriptor();

@@ -37,7 +37,7 @@ class Live {
           ++made_;
           changed_.notify_all();
         },
-        [this](const CameraFrame& frame, std::int32_t number) {
+        [this](const CameraFrame& frame, std::int32_t number, Rational) {
           clock_->came();
           if (came) came(frame, number);
         });
@@ -124,6 +124,33 @@ TEST(LiveTaps, ASlitLeavesWhatWasOnAsItPassed) {
       EXPECT_EQ(numberInColumn(live.picture, x), arrived.onAt(static_cast<std::int64_t>(std::floor(passed + 0.5)))) << "column " << x << " of " << live.number;
     }
   });
+}
+
+TEST(LiveTaps, ATrailFadesUntilTheSlitComesAgain) {
+  const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 30);
+  PictureShape shape;
+  shape.size = {120, 64};
+  shape.format = {ColourModel::Yuv, 8, 1, 1};
+  const auto ring = *LiveRing::make(shape, 10, {}, budget);
+  for (int i = 0; i <= 90; ++i) {
+    Picture picture(shape);
+    for (int p = 0; p < 3; ++p)
+      for (int y = 0; y < picture.planeHeight(p); ++y) std::fill_n(picture.writableRow(p, y), picture.planeWidth(p), static_cast<std::uint8_t>(30 + 2 * i));
+    ASSERT_TRUE(ring->put(picture, i * 0.1));
+  }
+  const auto feed = std::make_shared<FrameFeed>(ring->footage(), budget, ring);
+  Evaluator evaluator(feed, 1);
+  const auto plan = evaluator.plan(chainOf({"slit-scan:sweep=4s,before-the-slit=fading,slit-width=3px"}), PlanSettings{1, InBetween::Whole, 10, {}});
+  for (const int now : {50, 67, 79, 90}) {
+    const auto picture = evaluator.picture(plan, Moment{now}, {});
+    ASSERT_TRUE(picture);
+    for (int x = 0; x < 120; ++x) {
+      double passed = std::floor(now / 40.0) * 40 + x / 3 * 3 * 40.0 / 120;
+      if (passed > now + 1e-6) passed -= 40;
+      const double kept = 30 + 2 * std::floor(passed + 0.5), share = (now - passed) / 40, live = 30 + 2 * now;
+      EXPECT_NEAR(picture->row(0, 11)[x], kept + share * (live - kept), 0.51) << "column " << x << " at " << now;
+    }
+  }
 }
 
 TEST(LiveTaps, StripsAreTakenInTurn) {
@@ -413,8 +440,8 @@ TEST(LiveRecording, HoldsWhatItWasGivenWithItsGaps) {
   const test::TempFolder folder;
   const std::string path = folder / "take.mp4";
   {
-    LiveRecording recording(path, 10);
-    for (const int number : {5, 6, 9, 10, 11}) recording.add(flat({64, 48}, static_cast<std::uint8_t>(40 + 15 * (number - 5))), number);
+    LiveRecording recording(path);
+    for (const int number : {5, 6, 9, 10, 11}) recording.add(flat({64, 48}, static_cast<std::uint8_t>(40 + 15 * (number - 5))), number, 10);
     ASSERT_TRUE(recording.finish());
     EXPECT_EQ(recording.state().pictures, 5);
     EXPECT_DOUBLE_EQ(recording.state().seconds, 0.7);
@@ -435,8 +462,8 @@ TEST(LiveRecording, NeverWritesOverWhatIsThere) {
   const test::TempFolder folder;
   const std::string path = folder / "take.mp4";
   test::writeFile(path, "mine");
-  LiveRecording recording(path, 10);
-  recording.add(flat({64, 48}, 40), 0);
+  LiveRecording recording(path);
+  recording.add(flat({64, 48}, 40), 0, 10);
   const Status ended = recording.finish();
   ASSERT_FALSE(ended);
   EXPECT_NE(ended.error().message.find("is there already"), std::string::npos);

@@ -262,7 +262,8 @@ void Bench::connectRooms() {
   connect(render_, &RenderActions::footageWanted, files_, &FileActions::openAnew);
   connect(sources_, &SourceActions::projectWanted, files_, &FileActions::open);
   connect(sources_, &SourceActions::keepWanted, render_, &RenderActions::keep);
-  connect(live_, &LiveRoom::switched, this, [this] {
+  connect(live_, &LiveRoom::switched, this, [this](bool on) {
+    playback_->shareMemory(Playback::Sharer::Camera, on);
     pictureOrWelcome_->setCurrentWidget(live_->on() || footage() ? static_cast<QWidget*>(picture_) : welcome_);
     layOut();
   });
@@ -493,7 +494,7 @@ void Bench::dropEvent(QDropEvent* event) {
 }
 
 void Bench::keyPressEvent(QKeyEvent* event) {
-  if (playback_->takePress(*event)) return;
+  if (!live_->on() && playback_->takePress(*event)) return;
   if (event->key() == Qt::Key_Escape) {
     if (!hands_->stopPicking() && fillAction_->isChecked()) fillAction_->trigger();
     return;

@@ -69,13 +69,13 @@ bool LiveKeeping::records(What what) const {
 }
 
 void LiveKeeping::made(const LivePicture& picture) {
-  if (const auto recording = recorder(What::Shown)) recording->add(picture.picture, picture.number);
+  if (const auto recording = recorder(What::Shown)) recording->add(picture.picture, picture.number, picture.rate);
   const std::scoped_lock lock(mutex_);
   last_ = picture.picture;
 }
 
-void LiveKeeping::came(const CameraFrame& frame, std::int32_t number) {
-  if (const auto recording = recorder(What::Incoming)) recording->add(frame.picture, number);
+void LiveKeeping::came(const CameraFrame& frame, std::int32_t number, Rational rate) {
+  if (const auto recording = recorder(What::Incoming)) recording->add(frame.picture, number, rate);
 }
 
 void LiveKeeping::record(What what, bool on, const QString& wanted) {
@@ -99,10 +99,9 @@ void LiveKeeping::record(What what, bool on, const QString& wanted) {
   if (!run_) return emit said(tr("Live is off: there is nothing to record."));
   const QString path = wanted.isEmpty() ? freePath(what == What::Shown ? tr("live") : tr("camera"), ".mp4") : wanted;
   if (const auto may = SafeFile::mayCreate(path.toStdString()); !may) return emit said(QString::fromStdString(may.error().message));
-  const LiveState state = run_->state();
   {
     const std::scoped_lock lock(mutex_);
-    recorders_[placeOf(what)] = std::make_shared<LiveRecording>(path.toStdString(), state.rate);
+    recorders_[placeOf(what)] = std::make_shared<LiveRecording>(path.toStdString());
   }
   emit changed();
 }

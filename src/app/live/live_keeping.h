@@ -34,7 +34,7 @@ class LiveKeeping : public QObject {
 
   /// From the run's threads.
   void made(const LivePicture& picture);
-  void came(const CameraFrame& frame, std::int32_t number);
+  void came(const CameraFrame& frame, std::int32_t number, Rational rate);
 
   /// `path`: of a new .mp4 or .mov; empty: a name is found.
   void record(What what, bool on, const QString& path = {});

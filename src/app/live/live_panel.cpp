@@ -83,8 +83,8 @@ LivePanel::LivePanel(QWidget* parent)
   column->addWidget(ring_);
   column->addLayout(second);
   column->addLayout(third);
-  column->addWidget(trouble_);
   column->addWidget(line_);
+  column->addWidget(trouble_);
   offers_ = {{std::string(simulatedCamera), "Simulated camera", {}}};
   fillCameras();
 }

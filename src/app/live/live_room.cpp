@@ -50,7 +50,8 @@ LiveRoom::LiveRoom(Session& session, Player& player, Viewing& viewing, const Vie
       window_(window),
       clean_(new CleanWindow),
       keeping_(new LiveKeeping(session, this)) {
-  ring_.bytes = memoryBytes_ / 2;
+  // The clip keeps the other half, and what pictures are made of some of this one.
+  ring_.bytes = memoryBytes_ / 3;
   telling_.setInterval(tellEvery);
   connect(&telling_, &QTimer::timeout, this, &LiveRoom::tell);
   connect(&session_, &Session::changed, this, &LiveRoom::setChain);
@@ -74,6 +75,10 @@ LiveRoom::LiveRoom(Session& session, Player& player, Viewing& viewing, const Vie
     end();
     session_.useFootage(clip);
   });
+  connect(&player_, &Player::begins, this, [this] {
+    if (on()) player_.stop();
+  });
+  connect(&session_, &Session::footageInSight, this, [this] { player_.rest(on()); });
   connect(clean_, &CleanWindow::sizeWanted, this, [this](Size size) {
     const std::scoped_lock lock(mutex_);
     cleanWanted_ = size;
@@ -146,7 +151,7 @@ void LiveRoom::begin(const CameraChoice& camera) {
     blank.rate = camera.rate.value_or(Rational(30));
     session_.useFootage(QString::fromStdString(blankPath(blank)));
   }
-  player_.stop();
+  player_.rest(true);
   viewing_.suspend(true);
   {
     const std::scoped_lock lock(mutex_);
@@ -155,10 +160,10 @@ void LiveRoom::begin(const CameraChoice& camera) {
     posted_ = false;
   }
   LiveOptions options;
-  options.budget = std::make_shared<MemoryBudget>(memoryBytes_);
+  options.budget = std::make_shared<MemoryBudget>(memoryBytes_ / 2);
   run_ = std::make_unique<LiveRun>(
       camera_, ring_, chain(), options, [this](const LivePicture& picture) { arrived(picture); },
-      [this](const CameraFrame& frame, std::int32_t number) { keeping_->came(frame, number); });
+      [this](const CameraFrame& frame, std::int32_t number, Rational rate) { keeping_->came(frame, number, rate); });
   keeping_->setRun(run_.get());
   telling_.start();
   if (onAction_) onAction_->setChecked(true);
@@ -174,6 +179,7 @@ void LiveRoom::end() {
   keeping_->setRun(nullptr);
   run_.reset();
   keeping_->stopAll();
+  player_.rest(false);
   viewing_.suspend(false);
   emit switched(false);
 }
@@ -211,7 +217,7 @@ void LiveRoom::showNewest() {
   }
   if (!run_ || !next) return;
   const PictureShape& shape = next->live.picture.shape();
-  views_.picture.setPictureShape({shape.size.width * run_->ring()->scale(), shape.size.height * run_->ring()->scale()}, shape.pixelAspect.toDouble());
+  views_.picture.setPictureShape({shape.size.width * next->live.scale, shape.size.height * next->live.scale}, shape.pixelAspect.toDouble());
   views_.picture.setImage(next->image);
   if (clean_->isVisible())
     clean_->showNow(next->clean);
@@ -236,13 +242,25 @@ QString LiveRoom::stateLine() const {
       .arg(state.reach.ahead > 0 ? tr(" and %1 s that the chain reaches ahead").arg(state.reach.ahead, 0, 'g', 3) : QString());
 }
 
+QString LiveRoom::troubles(const LiveState& state) const {
+  QStringList all;
+  if (!state.trouble.empty()) all << QString::fromStdString(state.trouble);
+  for (const std::string& sentence : state.leftOut) all << tr("Left out: %1").arg(QString::fromStdString(sentence));
+  return all.join(" ");
+}
+
+QString LiveRoom::logLine() const {
+  QStringList parts{stateLine()};
+  if (run_) parts << troubles(run_->state());
+  parts << keeping_->line();
+  parts.removeAll(QString());
+  return parts.join(" · ");
+}
+
 void LiveRoom::tell() {
   if (!run_) return;
   const LiveState state = run_->state();
-  QStringList troubles;
-  if (!state.trouble.empty()) troubles << QString::fromStdString(state.trouble);
-  for (const std::string& sentence : state.leftOut) troubles << tr("Left out: %1").arg(QString::fromStdString(sentence));
-  views_.panel.tell({camera_, ring_, state, stateLine(), troubles.join(" "), keeping_->line(), keeping_->records(LiveKeeping::What::Shown),
+  views_.panel.tell({camera_, ring_, state, stateLine(), troubles(state), keeping_->line(), keeping_->records(LiveKeeping::What::Shown),
                      keeping_->records(LiveKeeping::What::Incoming), keeping_->keeping()});
   viewing_.refreshLaid();
 }

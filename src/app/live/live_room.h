@@ -51,6 +51,8 @@ class LiveRoom : public QObject {
   void fillScreen();
   /// In one line: shown, late, lost, and how long a picture takes.
   QString stateLine() const;
+  /// The same with what is amiss and what is recorded.
+  QString logLine() const;
 
  signals:
   void switched(bool on);
@@ -66,6 +68,7 @@ class LiveRoom : public QObject {
   void showNewest();
   void setChain();
   void tell();
+  QString troubles(const LiveState& state) const;
   LiveChain chain() const;
 
   Session& session_;

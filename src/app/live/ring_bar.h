@@ -9,6 +9,8 @@ namespace molten {
 
 /// From the oldest second at the left to now at the right. What is held is filled; a mark stands where the chain reads oldest.
 class RingBar : public QWidget {
+  Q_OBJECT
+
  public:
   explicit RingBar(QWidget* parent = nullptr);
   void tell(const LiveState& state);

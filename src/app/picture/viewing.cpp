@@ -80,6 +80,8 @@ PictureState Viewing::state() const {
     state.corner =
         tr("Shown smaller: this reach does not fit the memory budget at full size. Rendering is not affected.");
   for (const auto& part : parts_) part(state);
+  // Across and Down are the clip's.
+  if (suspended_) state.marks.reset();
   if (state.field) state.title += tr(" · field shown");
   // The newest sentence is what is to be read.
   if (!remark_.isEmpty()) state.corner = remark_;

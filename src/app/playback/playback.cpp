@@ -151,8 +151,8 @@ void Playback::setMemory(std::size_t bytes) {
   refresh();
 }
 
-void Playback::shareMemory(bool shared) {
-  shared_ = shared;
+void Playback::shareMemory(Sharer with, bool shared) {
+  shared_[static_cast<std::size_t>(with)] = shared;
   player_.setBudget(budget());
 }
 

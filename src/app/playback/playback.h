@@ -38,8 +38,9 @@ class Playback : public QObject {
 
   std::size_t memory() const { return memoryBytes_; }
   void setMemory(std::size_t bytes);
-  /// While something is rendered, the two share the memory.
-  void shareMemory(bool shared);
+  /// While something is rendered, or a camera runs, they share the memory.
+  enum class Sharer { Render, Camera };
+  void shareMemory(Sharer with, bool shared);
 
  signals:
   void bypassed(bool on);  ///< the footage is to be seen without the chain
@@ -53,13 +54,13 @@ class Playback : public QObject {
   void shareFootage();
   void setLoop(bool on);
   void refresh();
-  std::size_t budget() const { return shared_ ? memoryBytes_ / 2 : memoryBytes_; }
+  std::size_t budget() const { return shared_[0] || shared_[1] ? memoryBytes_ / 2 : memoryBytes_; }
 
   Session& session_;
   Player& player_;
   Views views_;
   std::size_t memoryBytes_;
-  bool shared_ = false;
+  bool shared_[2] = {};  ///< with whom
   std::vector<std::int64_t> marked_;
   QTimer measureTimer_;
 };

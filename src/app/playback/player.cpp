@@ -76,6 +76,11 @@ void Player::play(const Span& span, double speed) {
   timer_.start();
 }
 
+void Player::rest(bool on) {
+  if (on) stop();
+  if (const auto all = sources()) all->feed()->rest(on);
+}
+
 void Player::stop() {
   if (!playing()) return;
   speed_ = 0;

@@ -37,6 +37,8 @@ class Player : public QObject {
   /// Runs over a span at `speed` times the chain's rate; negative runs backwards.
   void play(const Span& span, double speed);
   void stop();
+  /// Nothing is played, and nothing decoded ahead, until that is over: others need the machine.
+  void rest(bool on);
   bool playing() const { return speed_ != 0; }
   double speed() const { return speed_; }
 

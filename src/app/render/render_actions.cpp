@@ -25,7 +25,7 @@ RenderActions::RenderActions(Session& session, Player& player, Playback& playbac
       list_(new RenderList(*queue_, &window)),
       each_([](const EachQuestion& asked, std::stop_token) { return EachAnswer{asked, eachClipOf(asked.folder.toStdString(), asked.output.toStdString())}; },
             [this](const EachAnswer& answer) { addEach(answer.first, answer.second); }) {
-  connect(queue_, &RenderQueue::busyChanged, &playback_, &Playback::shareMemory);
+  connect(queue_, &RenderQueue::busyChanged, &playback_, [this](bool busy) { playback_.shareMemory(Playback::Sharer::Render, busy); });
   connect(queue_, &RenderQueue::changed, this, &RenderActions::tell);
   connect(queue_, &RenderQueue::over, this, &RenderActions::over);
   connect(list_, &RenderList::footageWanted, this, &RenderActions::footageWanted);

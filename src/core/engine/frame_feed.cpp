@@ -261,6 +261,12 @@ void FrameFeed::fillFrom(int scale) {
   wake();
 }
 
+void FrameFeed::rest(bool on) {
+  const std::scoped_lock lock(mutex_);
+  resting_ = on;
+  wake();
+}
+
 int FrameFeed::fillScale() const {
   const std::scoped_lock lock(mutex_);
   return fillScale_;
@@ -377,6 +383,7 @@ void FrameFeed::arrived(std::int32_t frame, const Picture& picture, int ownScale
 }
 
 std::optional<std::int32_t> FrameFeed::nextExpected() {
+  if (resting_) return std::nullopt;
   const std::size_t bytes = frameBytes(expectedScale_);
   const std::size_t others = budget_->used() - std::min(held_, budget_->used());
   std::size_t held = others;
@@ -390,7 +397,7 @@ std::optional<std::int32_t> FrameFeed::nextExpected() {
 }
 
 std::optional<std::int32_t> FrameFeed::nextToFill() {
-  if (fillScale_ == 0) return std::nullopt;
+  if (fillScale_ == 0 || resting_) return std::nullopt;
   const auto count = static_cast<std::int32_t>(footage_->clock().frameCount());
   while (fillNext_ < count && entries_.contains({fillNext_, fillScale_})) ++fillNext_;
   // Nothing else makes room for it.

@@ -34,7 +34,7 @@ class HeldFrames {
 
 /// Thread-safe. The newest request is served first. A frame is kept at the scales at which it was asked for; scale s
 /// is s times smaller each way. Requests, what is prefetched, the clip's small version and the memory that they share are
-/// one queue under one lock: hence its thirty-seven methods.
+/// one queue under one lock: hence its thirty-eight methods.
 class FrameFeed {
  public:
   /// Makes room whenever a part of the budget is taken.
@@ -76,6 +76,8 @@ class FrameFeed {
   /// When nothing is waited for or expected, the whole clip is decoded once, at `scale` or as much smaller as lets it
   /// fit half of the budget, so that any frame can be shown at once. Nothing is done for a clip that does not fit.
   void fillFrom(int scale);
+  /// Nothing is decoded but what is waited for, until that is over.
+  void rest(bool on);
   /// The scale at which the clip is being, or has been, filled in; 0: none.
   int fillScale() const;
   /// How much of the clip has been gone through for that: 0…1.
@@ -158,7 +160,7 @@ class FrameFeed {
   std::vector<std::int32_t> expected_;
   int expectedScale_ = 1;
   Layout expectedLayout_ = Layout::Rows;
-  bool idle_ = false;
+  bool idle_ = false, resting_ = false;
   int fillScale_ = 0;
   std::int32_t fillNext_ = 0;
   ReaderPool readers_, fillReaders_;

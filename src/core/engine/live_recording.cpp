@@ -13,21 +13,21 @@ constexpr double longestStand = 3600;
 
 }  // namespace
 
-LiveRecording::LiveRecording(std::string path, Rational rate)
-    : path_(std::move(path)), rate_(rate), thread_([this] { write(); }) {}
+LiveRecording::LiveRecording(std::string path)
+    : path_(std::move(path)), thread_([this] { write(); }) {}
 
 LiveRecording::~LiveRecording() {
   (void)finish();
 }
 
-void LiveRecording::add(const Picture& picture, std::int64_t number) {
+void LiveRecording::add(const Picture& picture, std::int64_t number, Rational rate) {
   const std::scoped_lock lock(mutex_);
   if (ending_ || state_.failed) return;
-  if (static_cast<double>(waiting_.size()) >= std::max(4.0, rate_.toDouble() * mostBehind)) {
+  if (static_cast<double>(waiting_.size()) >= std::max(4.0, rate.toDouble() * mostBehind)) {
     ++state_.leftOut;
     return;
   }
-  waiting_.push_back({picture, number});
+  waiting_.push_back({picture, number, rate});
   changed_.notify_all();
 }
 
@@ -51,6 +51,7 @@ Status LiveRecording::finish() {
 Status LiveRecording::put(const Waiting& next) {
   if (!writer_) {
     shape_ = next.picture.shape();
+    rate_ = next.rate;
     OutputSpec spec;
     spec.path = path_;
     spec.shape = shape_;
@@ -67,17 +68,18 @@ Status LiveRecording::put(const Waiting& next) {
     if (!converted) return converted.error();
     picture = std::move(*converted);
   }
+  const std::int64_t number = next.rate == rate_ ? next.number : (Rational(next.number) * rate_ / next.rate).floor();
   if (last_) {
-    const std::int64_t ahead = next.number - *last_;
+    const std::int64_t ahead = number - *last_;
     if (ahead < 1) return {};
     writer_->stand(std::min(ahead - 1, static_cast<std::int64_t>(longestStand * rate_.toDouble())));
   }
-  last_ = next.number;
+  last_ = number;
+  if (!first_) first_ = number;
   return writer_->write(picture);
 }
 
 void LiveRecording::write() {
-  std::int64_t first = -1;
   for (;;) {
     Waiting next;
     {
@@ -87,7 +89,6 @@ void LiveRecording::write() {
       next = std::move(waiting_.front());
       waiting_.pop_front();
     }
-    if (first < 0) first = next.number;
     const Status done = put(next);
     const std::scoped_lock lock(mutex_);
     if (!done) {
@@ -96,7 +97,7 @@ void LiveRecording::write() {
       break;
     }
     ++state_.pictures;
-    state_.seconds = static_cast<double>(next.number - first + 1) / rate_.toDouble();
+    state_.seconds = static_cast<double>(*last_ - *first_ + 1) / rate_.toDouble();
   }
   if (!writer_) return;
   const Status finished = writer_->finish();

@@ -19,14 +19,15 @@ namespace molten {
 class LiveRecording {
  public:
   /// An .mp4 or .mov that is not there yet.
-  LiveRecording(std::string path, Rational rate);
+  explicit LiveRecording(std::string path);
   /// Ends it.
   ~LiveRecording();
 
   const std::string& path() const { return path_; }
-  /// Does not wait: where the encoder is behind by a second a picture is left out. `number`: as a LiveRing counts; what it lost
-  /// shows the picture before. A picture of another shape than the first one is brought to that.
-  void add(const Picture& picture, std::int64_t number);
+  /// Does not wait: where the encoder is behind by a second a picture is left out. `number`: as a LiveRing
+  /// counts at that rate; what it lost shows the picture before. A picture of another shape or rate than the first one is brought
+  /// to that.
+  void add(const Picture& picture, std::int64_t number, Rational rate);
   struct State {
     double seconds = 0;          ///< that are written
     std::int64_t pictures = 0;   ///< likewise
@@ -41,12 +42,12 @@ class LiveRecording {
   struct Waiting {
     Picture picture;
     std::int64_t number;
+    Rational rate;
   };
   void write();
   Status put(const Waiting& next);
 
   const std::string path_;
-  const Rational rate_;
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
   std::deque<Waiting> waiting_;
@@ -55,6 +56,8 @@ class LiveRecording {
   // Of its thread alone:
   std::unique_ptr<PictureWriter> writer_;
   PictureShape shape_;
+  Rational rate_ = 30;
+  std::optional<std::int64_t> first_;
   Converter converter_;
   std::optional<std::int64_t> last_;
   std::jthread thread_;  // last

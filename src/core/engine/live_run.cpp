@@ -189,7 +189,7 @@ bool LiveRun::take(const CameraFrame& frame, const PictureShape& shape, Rational
     troubled(number.error().message);
     return false;
   }
-  if (came_) came_(frame, *number);
+  if (came_) came_(frame, *number, rate);
   const std::scoped_lock lock(mutex_);
   // Settings that came meanwhile are those of the next ring.
   if (settings_.smaller == settings.smaller && settings_.lessColour == settings.lessColour) ring_ = ring;
@@ -257,7 +257,7 @@ void LiveRun::makePictures(std::stop_token stop) {
       }
     }();
     if (picture)
-      made_({std::move(*picture), now.number, now.seconds, now.arrived});
+      made_({std::move(*picture), now.number, now.seconds, now.arrived, making.ring->rate(), making.ring->scale()});
     else if (!picture.error().cancelled) {
       const std::scoped_lock lock(mutex_);
       state_.trouble = picture.error().message;

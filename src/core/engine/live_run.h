@@ -32,6 +32,8 @@ struct LivePicture {
   std::int64_t number = 0;  ///< of the newest frame when it was made: see LiveRing
   double seconds = 0;       ///< when that was taken, by the clock
   double arrived = 0;       ///< when it came
+  Rational rate = 30;       ///< that numbers are counted in
+  int scale = 1;            ///< it is so many times smaller each way than the camera's pictures make it
 };
 
 /// How it goes.
@@ -67,7 +69,7 @@ class LiveRun {
   /// `made` is called from the thread that makes pictures; `came` from the one that reads the camera, with each frame as it
   /// came.
   using Made = std::function<void(const LivePicture&)>;
-  using Came = std::function<void(const CameraFrame&, std::int32_t number)>;
+  using Came = std::function<void(const CameraFrame&, std::int32_t number, Rational rate)>;
   LiveRun(CameraChoice camera, RingSettings ring, LiveChain chain, LiveOptions options, Made made, Came came = nullptr);
   ~LiveRun();
 

@@ -116,10 +116,10 @@ const std::vector<BuiltIn>& builtIns() {
        {"strips:shape=tiles,count=2,rows=2,delays=typed,taps=4,tap-1=0s,tap-2=2s,tap-3=5s,tap-4=10s,divider-line=4px"}},
       {"Melting mirror",
        "A mirror that runs down like glass; for a camera.",
-       {"framing:mirror=across", "time-field:shape=noise,cloud-size=45%,finer-layers=1.5,change=0.12,back=1.6s"}},
+       {"time-field:shape=noise,cloud-size=45%,finer-layers=1.5,change=0.12,back=1.6s", "framing:mirror=across"}},
       {"Slow ghosts",
-       "What moves is followed by slow ghosts of itself; what stands still stays sharp. For a camera.",
-       {"echoes:repeats=4,spacing=0.8s,nearest=75%,farthest=25%,mix=mean,only-what-moves=on"}},
+       "Whoever moves is followed by slow ghosts; for a camera.",
+       {"echoes:repeats=4,spacing=0.8s,nearest=75%,farthest=25%,mix=mean"}},
   };
   return all;
 }

@@ -8,6 +8,7 @@
 #include "core/parallel.h"
 #include "core/picture/accumulator.h"
 #include "core/picture/picture_part.h"
+#include "core/picture/sum_kernels.h"
 
 namespace molten {
 namespace {
@@ -105,7 +106,46 @@ class SlitMixture : public Mixture {
   std::vector<PixelBox> boxes_;
 };
 
+class FadingTrail : public Mixture {
+ public:
+  FadingTrail(std::vector<MixSource> both, const StripLayout& blocks, std::vector<float> liveOfBlock, const MixShapes& shapes)
+      : sources_(std::move(both)), blocks_(blocks), live_(std::move(liveOfBlock)), shapes_(shapes) {}
+  const std::vector<MixSource>& sources() const override { return sources_; }
+  void add(std::size_t, std::span<const Picture> pictures) override {
+    for (const Picture& picture : pictures) pictures_.push_back(narrowed(picture, shapes_.out));
+  }
+  Picture finish() override {
+    Picture out(shapes_.out);
+    for (int p = 0; p < out.format().planes(); ++p) {
+      const PlaneSites sites = planeSites(shapes_.out, p, shapes_.scale);
+      const auto shares = [&](int row) {
+        std::vector<float> all(static_cast<std::size_t>(sites.width));
+        blocks_.stripsOf(sites, row, {1, 1}, [&](int i, int block) { all[static_cast<std::size_t>(i)] = live_[static_cast<std::size_t>(block)]; });
+        return all;
+      };
+      const std::vector<float> once = shares(0);
+      parallelRows(sites.height, 8, [&](int from, int to) {
+        for (int y = from; y < to; ++y)
+          mixRow(out.format(), pictures_[0].row(p, y), pictures_[1].row(p, y), (blocks_.acrossOnly() ? once : shares(y)).data(), sites.width, out.writableRow(p, y));
+      });
+    }
+    return out;
+  }
+
+ private:
+  std::vector<MixSource> sources_;
+  StripLayout blocks_;
+  std::vector<float> live_;
+  MixShapes shapes_;
+  std::vector<Picture> pictures_;
+};
+
 }  // namespace
+
+std::unique_ptr<Mixture> fadingTrail(std::vector<MixSource> both, const StripLayout& blocks, std::vector<float> liveOfBlock,
+                                     const MixShapes& shapes) {
+  return std::make_unique<FadingTrail>(std::move(both), blocks, std::move(liveOfBlock), shapes);
+}
 
 Place StandingSlit::sourceOf(double x, double y, double u, double within, bool sameSize, const Size& size) const {
   const Place way = footage.direction();

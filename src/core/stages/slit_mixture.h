@@ -23,6 +23,10 @@ struct StandingSlit {
   Place sourceOf(double x, double y, double u, double within, bool sameSize, const Size& size) const;
 };
 
+/// Of the trail and the live picture: how much of the live one there is in each block, 0…1.
+std::unique_ptr<Mixture> fadingTrail(std::vector<MixSource> both, const StripLayout& blocks, std::vector<float> liveOfBlock,
+                                     const MixShapes& shapes);
+
 /// `standing`: none where blocks are read from their own place.
 std::unique_ptr<Mixture> slitMixture(SlitPicture what, const StripLayout& blocks,
                                      const std::optional<StandingSlit>& standing, const MixShapes& shapes);

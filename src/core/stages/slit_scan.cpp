@@ -18,7 +18,7 @@ namespace {
 
 enum class Slit { Travels, Stands };
 enum class SweepCourse { OneWay, ThereAndBack };
-enum class Unpassed { Live, Transparent, LastSweep };
+enum class Unpassed { Live, Transparent, LastSweep, Fading };
 enum class Shows { Moving, OnePicture };
 using When = ParameterDescription::Condition;
 
@@ -51,7 +51,8 @@ struct Parameters {
       {{Unpassed::Live, {"live", "Live picture", "The present moment."}},
        {Unpassed::Transparent,
         {"transparent", "Transparent", "Nothing: transparent, or black where there is no transparency."}},
-       {Unpassed::LastSweep, {"last-sweep", "Last sweep", "What the sweep before has left."}}},
+       {Unpassed::LastSweep, {"last-sweep", "Last sweep", "What the sweep before has left."}},
+       {Unpassed::Fading, {"fading", "Fading trail", "What the slit has left, which fades into the live picture until it comes again."}}},
       Unpassed::Live);
   ChoiceHandle<Shows> result = list.choice<Shows>(
       {"result", "Result", "Picture", "What comes out.", false, When{"slit", {"stands"}}},
@@ -164,6 +165,13 @@ class SlitScanMap : public DisplacingMap, public Mixing {
   void displaceEach(std::span<const double> positions, const PlaneSites& sites, int row,
                     std::span<double> out) const override {
     const Place stretch = stretched();
+    if (sweep_.blocks().acrossOnly() && !sweep_.thereAndBack() && !onePicture()) {
+      const auto shares = sharesOf(sites, stretch);
+      const bool before = leavesTrail();
+      for (std::size_t i = 0; i < out.size(); ++i)
+        if (!std::isnan(positions[i])) out[i] = sweep_.passedOneWay((*shares)[i], positions[i], before) - positions[i];
+      return;
+    }
     const double y = (sites.y0 + row * sites.stepY) * stretch.y;
     for (std::size_t i = 0; i < out.size(); ++i) {
       if (std::isnan(positions[i])) continue;
@@ -174,20 +182,26 @@ class SlitScanMap : public DisplacingMap, public Mixing {
   Reach reach() const override {
     const double sweep = sweepOf(values_, in_);
     if (onePicture()) return {0, sweep};
-    return {-sweep * (of().unpassed(values_) == Unpassed::LastSweep ? 2 : 1), 0};
+    return {-sweep * (leavesTrail() ? 2 : 1), 0};
   }
   Reach reachAt(const Moment& moment) const override {
     const double sweep = sweepOf(values_, in_), position = moment.pictures();
     if (onePicture()) return {0, sweep_.passing(sweep_.blocks().count() - 1, 0)};
     double begun = std::floor(position / sweep) * sweep;
-    if (of().unpassed(values_) == Unpassed::LastSweep && (begun > 0 || in_.endless)) begun -= sweep;
+    if (leavesTrail() && (begun > 0 || in_.endless)) begun -= sweep;
     return {begun - position, 0};
   }
   PastTheEnds pastTheEnds() const override { return PastTheEnds::StandStill; }
   const Mixing* mixing() const override {
-    return stands_ || of().unpassed(values_) == Unpassed::Transparent ? this : nullptr;
+    return stands_ || fades() || of().unpassed(values_) == Unpassed::Transparent ? this : nullptr;
   }
   std::vector<MixWay> ways() const override {
+    if (fades()) {
+      Stage trail = newStage(slitScan());
+      trail.values = values_;
+      of().unpassed.set(trail.values, Unpassed::LastSweep);
+      return {{{trail}}, MixWay{}};
+    }
     if (stands_) return {MixWay{}};
     Stage travelling = newStage(slitScan());
     travelling.values = values_;
@@ -195,14 +209,49 @@ class SlitScanMap : public DisplacingMap, public Mixing {
     return {{{travelling}}};
   }
   bool mayBeClear() const override { return of().unpassed(values_) == Unpassed::Transparent && !onePicture(); }
-  std::vector<MixSource> sources(const Moment& moment) const override { return pictureAt(moment).sources; }
+  std::vector<MixSource> sources(const Moment& moment) const override {
+    if (fades()) return {{0, moment}, {1, moment}};
+    return pictureAt(moment).sources;
+  }
+  bool sharesSources() const override { return !fades(); }
   std::unique_ptr<Mixture> mixture(const Moment& moment, const MixShapes& shapes) const override {
+    if (fades()) {
+      std::vector<float> live;
+      const double position = moment.pictures(), sweep = sweepOf(values_, in_);
+      for (int b = 0; b < sweep_.blocks().count(); ++b) {
+        const auto when = passed(b, position);
+        live.push_back(when ? static_cast<float>(std::clamp((position - *when) / sweep, 0.0, 1.0)) : 1.0f);
+      }
+      return fadingTrail(sources(moment), sweep_.blocks(), std::move(live), shapes);
+    }
     std::optional<StandingSlit> standing;
     if (stands_) standing = StandingSlit{blocksOf(values_, in_), slitBegin()};
     return slitMixture(pictureAt(moment), sweep_.blocks(), standing, shapes);
   }
 
  private:
+  using Shares = std::shared_ptr<const std::vector<double>>;
+  /// When columns are passed, which all rows have alike; kept for the planes that ask.
+  Shares sharesOf(const PlaneSites& sites, Place stretch) const {
+    const std::tuple name(sites.x0, sites.stepX, sites.width);
+    const std::scoped_lock lock(sharesMutex_);
+    Shares& known = shares_[name];
+    if (!known) {
+      auto made = std::make_shared<std::vector<double>>();
+      for (int i = 0; i < sites.width; ++i) made->push_back(sweep_.share(sweep_.blocks().stripAt((sites.x0 + i * sites.stepX) * stretch.x, 0)));
+      known = std::move(made);
+    }
+    Shares found = known;
+    // Pieces of rows are many; planes are few.
+    if (shares_.size() > mostShares) shares_.clear();
+    return found;
+  }
+  bool leavesTrail() const {
+    const Unpassed unpassed = of().unpassed(values_);
+    return unpassed == Unpassed::LastSweep || unpassed == Unpassed::Fading;
+  }
+  /// A picture of another size has nothing live that it could fade into.
+  bool fades() const { return of().unpassed(values_) == Unpassed::Fading && !onePicture() && outgoing().size == in_.size; }
   bool onePicture() const { return stands_ && of().result(values_) == Shows::OnePicture; }
   Place stretched() const {
     return {static_cast<double>(outgoing().size.width) / in_.size.width,
@@ -211,7 +260,7 @@ class SlitScanMap : public DisplacingMap, public Mixing {
   /// When the slit passed a block, as the picture at a moment shows it.
   std::optional<double> passed(int block, double position) const {
     if (onePicture()) return sweep_.passing(block, 0);
-    return sweep_.passed(block, position, of().unpassed(values_) == Unpassed::LastSweep);
+    return sweep_.passed(block, position, leavesTrail());
   }
   double slitBegin() const {
     const Place at = of().position(values_);
@@ -281,6 +330,9 @@ class SlitScanMap : public DisplacingMap, public Mixing {
   bool stands_;
   SlitSweep sweep_;
   mutable KeptDisplacements kept_;
+  static constexpr std::size_t mostShares = 64;
+  mutable std::mutex sharesMutex_;
+  mutable std::map<std::tuple<double, double, int>, Shares> shares_;  ///< by their sites
 };
 
 class SlitScan : public StageKind {

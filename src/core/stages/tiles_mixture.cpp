@@ -6,6 +6,7 @@
 
 #include "core/parallel.h"
 #include "core/picture/accumulator.h"
+#include "core/picture/halve.h"
 
 namespace molten {
 namespace {
@@ -50,8 +51,15 @@ class TilesMixture : public Mixture {
       PictureShape same = shapes_.out;
       same.format.alpha = pictures[i].format().alpha;
       const Picture picture = pictures[i].format() == same.format ? pictures[i] : narrowed(pictures[i], same);
+      Picture half;
       for (std::size_t cell = 0; cell < what_.ofCell.size(); ++cell) {
         if (what_.ofCell[cell] != static_cast<int>(first + i)) continue;
+        if (isHalf(picture, static_cast<int>(cell))) {
+          // The mean of two by two, rounded alike.
+          if (!half) half = halved(picture);
+          copy(half, static_cast<int>(cell));
+          continue;
+        }
         for (int p = 0; p < shapes_.out.format.planes(); ++p) draw(picture, p, static_cast<int>(cell));
       }
     }
@@ -84,6 +92,24 @@ class TilesMixture : public Mixture {
     };
     return {at(x, perX, out_.planeWidth(plane)), at(y, perY, out_.planeHeight(plane)),
             at(x + width, perX, out_.planeWidth(plane)), at(y + height, perY, out_.planeHeight(plane))};
+  }
+
+  bool isHalf(const Picture& picture, int cell) const {
+    if (!(picture.format() == shapes_.out.format) || picture.format().floating) return false;
+    for (int p = 0; p < picture.format().planes(); ++p) {
+      const Rectangle place = placeOf(cell, p);
+      if (place.width() * 2 != picture.planeWidth(p) || place.height() * 2 != picture.planeHeight(p)) return false;
+    }
+    return true;
+  }
+
+  void copy(const Picture& small, int cell) {
+    for (int p = 0; p < small.format().planes(); ++p) {
+      const Rectangle place = placeOf(cell, p);
+      const int each = small.format().bytesPerSample();
+      for (int y = 0; y < place.height(); ++y)
+        std::memcpy(out_.writableRow(p, place.top + y) + place.left * each, small.row(p, y), small.rowBytes(p));
+    }
   }
 
   void draw(const Picture& picture, int plane, int cell) {
