@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "core/field/plane_sites.h"
 #include "core/parallel.h"
@@ -26,12 +27,14 @@ class StripsMixture : public Mixture {
     const std::vector<float> lined = lineSamples();
     for (int p = 0; p < shapes_.out.format.planes(); ++p) {
       const PlaneSites sites = planeSites(shapes_.out, p, shapes_.scale);
+      // Rows that are alike are looked at once.
       Borders once;
-      if (layout_.acrossOnly()) once = bordersOf(sites, 0);
+      if (const auto row = plainRow(sites)) once = bordersOf(sites, *row);
       parallelRows(sites.height, 8, [&](int from, int to) {
         for (int y = from; y < to; ++y) {
-          const Borders own = layout_.acrossOnly() ? Borders() : bordersOf(sites, y);
-          makeRow(layout_.acrossOnly() ? once : own, p, y, lined[static_cast<std::size_t>(p)], out);
+          const bool plain = isPlain(sites, y);
+          const Borders own = plain ? Borders() : bordersOf(sites, y);
+          makeRow(plain ? once : own, p, y, lined[static_cast<std::size_t>(p)], out);
         }
       });
     }
@@ -48,6 +51,21 @@ class StripsMixture : public Mixture {
     };
     std::vector<Lined> line;
   };
+
+  /// Only what lies across the row is near it.
+  bool isPlain(const PlaneSites& sites, int row) const {
+    if (layout_.acrossOnly()) return true;
+    if (layout_.rows() < 2) return false;
+    const double y = sites.y0 + row * sites.stepY, reach = std::max(borders_.feather, borders_.line) / 2 + shapes_.scale + 1;
+    for (int i = 1; i < layout_.rows(); ++i)
+      if (std::abs(y - layout_.rowBorder(i)) <= reach) return false;
+    return true;
+  }
+  std::optional<int> plainRow(const PlaneSites& sites) const {
+    for (int row = 0; row < sites.height; ++row)
+      if (isPlain(sites, row)) return row;
+    return std::nullopt;
+  }
 
   Borders bordersOf(const PlaneSites& sites, int row) const {
     Borders found;
