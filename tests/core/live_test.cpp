@@ -2,6 +2,7 @@
 
 #include <dirent.h>
 
+#include <atomic>
 #include <condition_variable>
 #include <map>
 #include <mutex>
@@ -9,6 +10,7 @@
 
 #include "core/engine/live_recording.h"
 #include "core/engine/live_run.h"
+#include "core/media/device_camera.h"
 #include "core/picture/number_bars.h"
 #include "support/clips.h"
 #include "support/stages.h"
@@ -417,6 +419,84 @@ TEST(LiveRun, EditsActOnWhatRuns) {
   live.run().setChain({chainOf({"strips:count=2,stagger=9f"})});
   live.make(80);
   EXPECT_GT(differ, 20);
+}
+
+/// It goes as far as it is told.
+class ToldClock : public LiveClock {
+ public:
+  double now() const override { return now_; }
+  bool waitUntil(double seconds, const std::stop_token& stop) override {
+    now_ = std::max(now_.load(), seconds);
+    return !stop.stop_requested();
+  }
+  void go(double seconds) { now_ = now_ + seconds; }
+
+ private:
+  std::atomic<double> now_ = 100;
+};
+
+/// A device that libavdevice draws: the way is that of the machine's cameras.
+TEST(LiveDevice, GivesItsFramesWithTheirOwnTimesOnTheClockOfWhoReads) {
+  const auto clock = std::make_shared<ToldClock>();
+  auto camera = openDevice({"lavfi", "testsrc2=size=160x96:rate=25,format=yuyv422"}, {}, clock);
+  ASSERT_TRUE(camera) << camera.error().message;
+  EXPECT_EQ((*camera)->shape().size, (Size{160, 96}));
+  EXPECT_EQ((*camera)->rate(), Rational(25));
+  EXPECT_EQ((*camera)->shape().format.shiftX, 1) << "4:2:2 stays what it is";
+  EXPECT_EQ((*camera)->shape().format.shiftY, 0);
+  double before = 0;
+  for (int i = 0; i < 20; ++i) {
+    // Some come a little late.
+    clock->go(i % 3 == 1 ? 0.05 : i % 3 == 2 ? 0.03 : 0.04);
+    const auto frame = (*camera)->next({});
+    ASSERT_TRUE(frame);
+    EXPECT_EQ(frame->picture.shape(), (*camera)->shape());
+    if (i > 3) {
+      EXPECT_NEAR(frame->seconds - before, 0.04, 1e-9) << "what came late was not taken late";
+    }
+    EXPECT_LE(frame->seconds, clock->now() + 1e-9);
+    before = frame->seconds;
+  }
+}
+
+TEST(LiveDevice, WhatCannotBeOpenedIsSaid) {
+  const auto camera = openDevice({deviceFormat, "/dev/video-that-is-not-there"}, {}, std::make_shared<ToldClock>());
+  ASSERT_FALSE(camera);
+  EXPECT_NE(camera.error().message.find("plugged in"), std::string::npos) << camera.error().message;
+  EXPECT_FALSE(listCameras().empty());
+  EXPECT_EQ(listCameras().front().id, simulatedCamera);
+}
+
+TEST(LiveDevice, AClipThatIsNotThereIsSaid) {
+  const auto camera = openCamera({"not-there.mp4"}, std::make_shared<ToldClock>(), {});
+  ASSERT_FALSE(camera);
+  EXPECT_NE(camera.error().message.find("not-there.mp4"), std::string::npos);
+}
+
+TEST(SimulatedCamera, LosesAndDelaysAsManyAsItIsToldTo) {
+  CameraChoice choice = numbered({64, 48}, 25, 0.25, 0.1);
+  const auto clock = std::make_shared<ToldClock>();
+  const auto camera = openCamera(choice, clock, {});
+  ASSERT_TRUE(camera);
+  int late = 0;
+  std::int64_t first = -1, last = -1;
+  constexpr int frames = 2000;
+  for (int i = 0; i < frames; ++i) {
+    const auto frame = (*camera)->next({});
+    ASSERT_TRUE(frame);
+    const auto number = static_cast<std::int64_t>(*numberInColumn(frame->picture, 60));
+    EXPECT_GT(number, last);
+    EXPECT_NEAR(frame->seconds, static_cast<double>(number) / 25, 1e-9);
+    last = number;
+    if (first < 0) first = number;
+    late += clock->now() > frame->seconds + 0.02;
+  }
+  EXPECT_NEAR(1 - static_cast<double>(frames) / static_cast<double>(last - first + 1), 0.1, 0.03);
+  EXPECT_GT(late, frames / 5) << "a late one holds up those behind it";
+  for (const Size wrong : {Size{8, 8}, Size{20000, 100}}) {
+    choice.size = wrong;
+    EXPECT_FALSE(openCamera(choice, clock, {}));
+  }
 }
 
 TEST(LiveRun, AClipPlaysAsACameraRoundAndRound) {

@@ -80,13 +80,13 @@ LiveRoom::LiveRoom(Session& session, Player& player, Viewing& viewing, const Vie
   });
   connect(&session_, &Session::footageInSight, this, [this] { player_.rest(on()); });
   connect(clean_, &CleanWindow::sizeWanted, this, [this](Size size) {
-    const std::scoped_lock lock(mutex_);
-    cleanWanted_ = size;
+    {
+      const std::scoped_lock lock(mutex_);
+      cleanWanted_ = size;
+    }
+    want();
   });
-  connect(&views_.picture, &PictureView::viewChanged, this, [this] {
-    const std::scoped_lock lock(mutex_);
-    wanted_ = views_.picture.wantedSize();
-  });
+  connect(&views_.picture, &PictureView::viewChanged, this, &LiveRoom::want);
 }
 
 LiveRoom::~LiveRoom() {
@@ -155,10 +155,10 @@ void LiveRoom::begin(const CameraChoice& camera) {
   viewing_.suspend(true);
   {
     const std::scoped_lock lock(mutex_);
-    wanted_ = views_.picture.wantedSize();
     newest_.reset();
     posted_ = false;
   }
+  want();
   LiveOptions options;
   options.budget = std::make_shared<MemoryBudget>(memoryBytes_ / 2);
   run_ = std::make_unique<LiveRun>(
@@ -190,6 +190,13 @@ void LiveRoom::fillScreen() {
   clean_->fill(window_.screen());
 }
 
+/// How large pictures are wanted on the Bench: not at all where the clean window covers it.
+void LiveRoom::want() {
+  const bool covered = clean_->isVisible() && clean_->screen() == window_.screen();
+  const std::scoped_lock lock(mutex_);
+  wanted_ = covered ? Size() : views_.picture.wantedSize();
+}
+
 /// On the thread that makes pictures.
 void LiveRoom::arrived(const LivePicture& picture) {
   Size wanted, clean;
@@ -217,9 +224,11 @@ void LiveRoom::showNewest() {
   }
   if (!run_ || !next) return;
   const PictureShape& shape = next->live.picture.shape();
-  views_.picture.setPictureShape({shape.size.width * next->live.scale, shape.size.height * next->live.scale}, shape.pixelAspect.toDouble());
-  views_.picture.setImage(next->image);
-  if (clean_->isVisible())
+  if (!next->image.isNull()) {
+    views_.picture.setPictureShape({shape.size.width * next->live.scale, shape.size.height * next->live.scale}, shape.pixelAspect.toDouble());
+    views_.picture.setImage(next->image);
+  }
+  if (clean_->isVisible() && !next->clean.isNull())
     clean_->showNow(next->clean);
   else
     views_.picture.repaint();
@@ -262,7 +271,6 @@ void LiveRoom::tell() {
   const LiveState state = run_->state();
   views_.panel.tell({camera_, ring_, state, stateLine(), troubles(state), keeping_->line(), keeping_->records(LiveKeeping::What::Shown),
                      keeping_->records(LiveKeeping::What::Incoming), keeping_->keeping()});
-  viewing_.refreshLaid();
 }
 
 }  // namespace molten

@@ -66,6 +66,7 @@ class LiveRoom : public QObject {
   };
   void arrived(const LivePicture& picture);
   void showNewest();
+  void want();
   void setChain();
   void tell();
   QString troubles(const LiveState& state) const;

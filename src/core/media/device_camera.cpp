@@ -40,15 +40,17 @@ class DeviceCamera : public Camera {
   Status begin() {
     auto first = nextDecoded({});
     if (!first) return first.error();
-    const AVStream& stream = *input_->streams[stream_];
     const AVRational aspect = (*first)->sample_aspect_ratio;
     importer_.emplace(ImportTarget::of(**first, aspect.num > 0 ? Rational(aspect.num, aspect.den) : Rational(1), 0));
     auto picture = importer_->import(**first);
     if (!picture) return picture.error();
     shape_ = picture->shape();
-    const AVRational rate = stream.avg_frame_rate.num > 0 ? stream.avg_frame_rate : stream.r_frame_rate;
-    rate_ = rate.num > 0 && rate.den > 0 ? usualRate(Rational(rate.num, rate.den)) : Rational(30);
-    return {};
+    const AVRational rate = input_->streams[stream_]->avg_frame_rate;
+    if (rate.num > 0 && rate.den > 0) {
+      rate_ = usualRate(Rational(rate.num, rate.den));
+      return {};
+    }
+    return measureRate((*first)->best_effort_timestamp);
   }
 
   Result<CameraFrame> next(std::stop_token stop) override {
@@ -67,6 +69,20 @@ class DeviceCamera : public Camera {
 
  private:
   double latest(double seconds) { return latest_ = std::max(latest_ + 1e-6, seconds); }
+
+  /// Of a device that does not say: by the first frames' stamps.
+  Status measureRate(std::int64_t first) {
+    constexpr int frames = 6;
+    std::int64_t last = first;
+    for (int i = 0; i < frames; ++i) {
+      auto next = nextDecoded({});
+      if (!next) return next.error();
+      last = (*next)->best_effort_timestamp;
+    }
+    const double seconds = static_cast<double>(last - first) * av_q2d(input_->streams[stream_]->time_base);
+    if (first != AV_NOPTS_VALUE && last != AV_NOPTS_VALUE && seconds > 0) rate_ = usualRate(Rational::near(frames / seconds));
+    return {};
+  }
 
   Result<AvHandle<AVFrame>> nextDecoded(std::stop_token stop) {
     auto frame = newFrame();
