@@ -11,6 +11,7 @@
 
 #include "app/bench/bench.h"
 #include "app/live/live_call.h"
+#include "app/live/live_keeping.h"
 #include "app/live/live_room.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
@@ -70,6 +71,8 @@ int main(int argc, char** argv) {
   if (!call->open.isEmpty()) bench.openPath(call->open);
   QTimer telling;
   if (call->camera) {
+    QObject::connect(&bench.live().keeping(), &molten::LiveKeeping::said, &bench,
+                     [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
     bench.beginLive(*call);
     // For the log of a machine that nobody sits at.
     QObject::connect(&telling, &QTimer::timeout, &bench, [&bench] {

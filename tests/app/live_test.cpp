@@ -237,6 +237,17 @@ TEST_F(LiveTest, TheRingIsSetByItsDials) {
   EXPECT_TRUE(panel().findChild<RingBar*>()->words().contains("Let it hold more")) << panel().findChild<RingBar*>()->words().toStdString();
 }
 
+TEST_F(LiveTest, WhatAClipWouldReadOutsideIsNotSpokenOf) {
+  open(clip());
+  addStage("time-field:back=1s");
+  const Session& session = *bench->findChild<Session*>();
+  ASSERT_TRUE(until([&] { return !session.outside().empty(); }));
+  goLive();
+  EXPECT_TRUE(session.outside().empty());
+  bench->live().end();
+  EXPECT_FALSE(session.outside().empty());
+}
+
 TEST_F(LiveTest, ACameraThatComesOffIsFoundAgain) {
   open(clip());
   CameraChoice camera = small();

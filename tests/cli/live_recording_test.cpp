@@ -17,7 +17,8 @@ using test::TempFolder;
 /// The window, begun by words, with what it says.
 class Started {
  public:
-  explicit Started(std::vector<std::string> words) {
+  /// `errors`: where what it says of troubles goes; empty: where the test's own does.
+  explicit Started(std::vector<std::string> words, const std::string& errors = {}) {
     int ends[2];
     EXPECT_EQ(pipe2(ends, O_CLOEXEC), 0);
     words.insert(words.begin(), MOLTEN_CLOCK);
@@ -27,6 +28,7 @@ class Started {
     child_ = fork();
     if (child_ == 0) {
       dup2(ends[1], STDOUT_FILENO);
+      if (!errors.empty()) dup2(open(errors.c_str(), O_WRONLY | O_CREAT, 0600), STDERR_FILENO);
       setenv("QT_QPA_PLATFORM", "offscreen", 1);
       setenv("MOLTEN_SOUND", "simulated", 1);
       execv(arguments[0], arguments.data());
@@ -117,6 +119,17 @@ TEST(LiveByCommand, OneThatIsAskedToEndLeavesAWholeFile) {
   EXPECT_EQ(started.kill(SIGTERM), 0);
   EXPECT_GE(playable(file), seconds - 0.1);
   EXPECT_EQ(folder.names(), std::vector<std::string>{"take.mp4"});
+}
+
+TEST(LiveByCommand, WhereNothingCanBeRecordedItSaysSoAndGoesOn) {
+  const TempFolder folder;
+  Started started({"--live", "simulated", "--camera-size", "160x96", "--record", folder / "not-there/take.mp4"}, folder / "said");
+  for (int lines = 0; lines < 2; ++lines) ASSERT_FALSE(started.line().empty());
+  EXPECT_EQ(started.kill(SIGTERM), 0);
+  std::ifstream said(folder / "said");
+  const std::string all((std::istreambuf_iterator<char>(said)), {});
+  EXPECT_NE(all.find("not-there"), std::string::npos) << all;
+  EXPECT_NE(all.find("does not exist"), std::string::npos) << all;
 }
 
 TEST(LiveByCommand, WrongWordsEndItWithASentence) {

@@ -100,6 +100,7 @@ void LivePanel::makeCameraRow(QLayout* into) {
   rates_ = choices(tr("Rate"), tr("Frames a second of the camera"));
   troubles_ = new QToolButton;
   troubles_->setText(tr("Troubles"));
+  troubles_->setProperty("small", true);
   troubles_->setToolTip(tr("What goes wrong with the simulated camera, to rehearse it"));
   troubles_->setPopupMode(QToolButton::InstantPopup);
   troublesMenu_ = new QMenu(troubles_);

@@ -152,6 +152,7 @@ void LiveRoom::begin(const CameraChoice& camera) {
     session_.useFootage(QString::fromStdString(blankPath(blank)));
   }
   player_.rest(true);
+  session_.setOnCamera(true);
   viewing_.suspend(true);
   {
     const std::scoped_lock lock(mutex_);
@@ -176,10 +177,12 @@ void LiveRoom::end() {
   if (!run_) return;
   telling_.stop();
   clean_->leave();
-  keeping_->setRun(nullptr);
   run_.reset();
-  keeping_->stopAll();
+  keeping_->setRun(nullptr);
+  keeping_->record(LiveKeeping::What::Shown, false);
+  keeping_->record(LiveKeeping::What::Incoming, false);
   player_.rest(false);
+  session_.setOnCamera(false);
   viewing_.suspend(false);
   emit switched(false);
 }

@@ -165,6 +165,11 @@ void Session::setShotAlone(bool alone) {
   emit changed();
 }
 
+void Session::setOnCamera(bool on) {
+  onCamera_ = on;
+  emit outsideKnown();
+}
+
 void Session::takeReel() {
   if (reelInHand_ || !isReel()) return;
   if (!within_.empty()) within_.clear(), framesOutside_.clear();

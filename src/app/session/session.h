@@ -103,7 +103,9 @@ class Session : public QObject {
   /// In and out.
   Span span() const;
   /// Where the piece reads outside of the clip. Found out on a thread of its own: outsideKnown() tells when.
-  const std::vector<OutsideRun>& outside() const { return outside_; }
+  const std::vector<OutsideRun>& outside() const { return onCamera_ ? nothingOutside_ : outside_; }
+  /// The chain runs on a camera: what it would read outside of the clip does not count.
+  void setOnCamera(bool on);
   /// What enters a stage of the chain.
   VideoDescription videoInto(std::size_t stage) const { return reading_->video(placeOn(stage)); }
   /// The place among the stages that are on, of one of the chain, or of the first after it.
@@ -186,6 +188,8 @@ class Session : public QObject {
   std::shared_ptr<const ChainReading> reading_;
   Piece piece_;
   std::vector<OutsideRun> outside_;
+  const std::vector<OutsideRun> nothingOutside_;
+  bool onCamera_ = false;
   Newest<OutsideQuestion, std::vector<OutsideRun>> outsides_;
 };
 

@@ -50,7 +50,7 @@ void FurnaceScene::paintWall() {
                              : std::fmod(y * 14, 1.0) < 0.07 || std::fmod((x + (static_cast<int>(y * 14) % 2) * 0.09 + 10) / 0.18, 1.0) < 0.035;
     const double stone = (floor ? 0.075 : 0.055) * (joint ? 0.6 : 1);
     const double lit = (joint ? 0.55 : 1) * glow;
-    const double heat = 0.78 + 0.22 * fire * (1 - 0.5 * std::clamp(inside, 0.0, 1.0));
+    const double heat = 0.78 + 0.22 * fire * std::exp(-away * away * 9);
     const double r = stone + lit, g = stone * 0.95 + lit * 0.46, b = stone * 0.95 + lit * 0.13;
     return ycc(r + (heat - r) * edge, g + (heat * 0.62 - g) * edge, b + (heat * 0.20 - b) * edge);
   };
