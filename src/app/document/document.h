@@ -40,7 +40,10 @@ class Document : public QObject {
   /// One step of undo. Steps with the same merge key become one while a gesture lasts.
   void apply(const Edit& edit);
   /// What follows is a new step, even if it changes the same value.
-  void endGesture() { ++gesture_; }
+  void endGesture() {
+    ++gesture_;
+    gestureTimer_.stop();
+  }
   /// Ends the gesture when nothing has followed for a moment: for wheel and arrow keys.
   void endGestureSoon() { gestureTimer_.start(); }
 
