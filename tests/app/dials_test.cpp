@@ -50,7 +50,7 @@ class DialsTest : public BenchTest {
         const ParameterDescription& on = described.parameters[hinge];
         const std::string wanted = !when.choices.empty()                                ? when.choices[0]
                                    : std::holds_alternative<ToggleDescription>(on.kind) ? "on"
-                                                                                        : valueText(on, std::max(1.0, when.atLeast));
+                                                                                        : std::to_string(std::max(1, static_cast<int>(when.atLeast)));
         bench->document().apply(setValue(project(), 0, hinge, *parseValue(on, wanted, 30)));
         break;
       }
