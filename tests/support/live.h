@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include <atomic>
 #include <condition_variable>
 #include <functional>
 #include <mutex>
@@ -23,7 +24,7 @@ class Live {
     run_ = std::make_unique<LiveRun>(
         std::move(camera), ring, LiveChain{chain}, options,
         [this](const LivePicture& picture) {
-          run_->shown(picture);
+          known_->shown(picture);
           if (seen) seen(picture);
           clock_->done();
           const std::scoped_lock lock(mutex_);
@@ -34,8 +35,8 @@ class Live {
           clock_->came();
           if (came) came(frame, number);
         });
+    known_ = run_.get();
   }
-  ~Live() { run_.reset(); }
   /// Begins, and returns when so many pictures are made.
   void make(int pictures) {
     clock_->runTo(1e9);
@@ -54,7 +55,8 @@ class Live {
   std::mutex mutex_;
   std::condition_variable changed_;
   int made_ = 0;
-  std::unique_ptr<LiveRun> run_;
+  std::atomic<LiveRun*> known_ = nullptr;  ///< also while it ends
+  std::unique_ptr<LiveRun> run_;           // last: its threads end before what they use
 };
 
 /// All of one brightness.

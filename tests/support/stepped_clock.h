@@ -40,7 +40,7 @@ class SteppedClock : public LiveClock {
  private:
   mutable std::mutex mutex_;
   std::condition_variable_any changed_;
-  double now_ = 0, last_ = 0;
+  double now_ = 0, last_ = -1;  ///< nothing comes before it is told to run
   int open_ = 0;
 };
 
