@@ -24,7 +24,7 @@ class Live {
     run_ = std::make_unique<LiveRun>(
         std::move(camera), ring, LiveChain{chain}, options,
         [this](const LivePicture& picture) {
-          known_->shown(picture);
+          known_.load()->shown(picture);
           if (seen) seen(picture);
           clock_->done();
           const std::scoped_lock lock(mutex_);
