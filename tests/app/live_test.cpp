@@ -109,6 +109,27 @@ TEST_F(LiveTest, WhatCannotRunIsSaidAndLeftOut) {
   EXPECT_GT(state().shown, 3);
 }
 
+TEST_F(LiveTest, WhyAChainGivesNoPictureIsSaidForAsLongAsItIsSo) {
+  open(clip());
+  goLive();
+  addStage("insert:source=not-there.mp4");
+  ASSERT_TRUE(until([&] { return !state().chainTrouble.empty(); }));
+  // Frames that come meanwhile do not take it away.
+  const auto came = state().arrived;
+  ASSERT_TRUE(until([&] { return state().arrived > came + 5; }));
+  EXPECT_NE(state().chainTrouble.find("not-there.mp4"), std::string::npos);
+  EXPECT_TRUE(until([&] { return words("liveTrouble").contains("not-there.mp4"); })) << words("liveTrouble").toStdString();
+  bench->document().undoStack().undo();
+  EXPECT_TRUE(until([&] { return state().chainTrouble.empty(); }));
+}
+
+TEST_F(LiveTest, TheRingsShareGoesWithTheBudget) {
+  open(clip());
+  goLive();
+  ASSERT_TRUE(trigger("0.5 GB"));
+  EXPECT_TRUE(until([&] { return state().ring.mayHold == std::size_t(500'000'000) / 3; }));
+}
+
 TEST_F(LiveTest, TheCleanWindowFillsTheScreenAndEscapeLeaves) {
   open(clip());
   goLive();

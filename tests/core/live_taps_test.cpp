@@ -72,7 +72,7 @@ TEST(LiveTaps, ATrailFadesUntilTheSlitComesAgain) {
   PictureShape shape;
   shape.size = {120, 64};
   shape.format = {ColourModel::Yuv, 8, 1, 1};
-  const auto ring = *LiveRing::make(shape, 10, {}, budget);
+  const auto ring = std::make_shared<LiveRing>(shape, Rational(10), RingSettings(), budget);
   for (int i = 0; i <= 90; ++i) {
     Picture picture(shape);
     for (int p = 0; p < 3; ++p)
@@ -167,7 +167,7 @@ TEST(LiveStages, AnyChainRunsOrIsLeftOut) {
   const Picture picture = flat({64, 48}, 60);
   test::RandomChains random(2211, 60);
   for (int i = 0; i < 60; ++i) {
-    const auto ring = *LiveRing::make(picture.shape(), 10, {}, budget);
+    const auto ring = std::make_shared<LiveRing>(picture.shape(), Rational(10), RingSettings(), budget);
     const auto feed = std::make_shared<FrameFeed>(ring->footage(), budget, ring);
     Evaluator evaluator(feed, 1);
     const LiveStages live = liveStages(random.chain(random.within(1, 4)));

@@ -267,6 +267,7 @@ void Bench::connectRooms() {
     pictureOrWelcome_->setCurrentWidget(live_->on() || footage() ? static_cast<QWidget*>(picture_) : welcome_);
     layOut();
   });
+  connect(playback_, &Playback::memoryChanged, live_, [this] { live_->setMemory(playback_->memory()); });
   connect(live_, &LiveRoom::pictureShown, this, &Bench::pictureShown);
 }
 

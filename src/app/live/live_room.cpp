@@ -46,12 +46,10 @@ LiveRoom::LiveRoom(Session& session, Player& player, Viewing& viewing, const Vie
       player_(player),
       viewing_(viewing),
       views_(views),
-      memoryBytes_(memoryBytes),
       window_(window),
       clean_(new CleanWindow),
       keeping_(new LiveKeeping(session, this)) {
-  // The clip keeps the other half, and what pictures are made of some of this one.
-  ring_.bytes = memoryBytes_ / 3;
+  setMemory(memoryBytes);
   telling_.setInterval(tellEvery);
   connect(&telling_, &QTimer::timeout, this, &LiveRoom::tell);
   connect(&session_, &Session::changed, this, &LiveRoom::setChain);
@@ -130,6 +128,13 @@ void LiveRoom::fill(Commands& commands, QMenu* menu) {
   commands.tell("Esc", tr("leaves the full screen of Live"));
 }
 
+void LiveRoom::setMemory(std::size_t bytes) {
+  memoryBytes_ = bytes;
+  // The clip keeps one half, and what pictures are made of some of the other.
+  ring_.bytes = bytes / 3;
+  if (run_) run_->setRing(ring_);
+}
+
 LiveChain LiveRoom::chain() const {
   const Project whole = session_.isReel() ? shotAt(session_.whole(), session_.shot()) : session_.whole();
   LiveChain live{whole.chain, whole.source.between};
@@ -144,7 +149,10 @@ void LiveRoom::setChain() {
 
 void LiveRoom::begin(const CameraChoice& camera) {
   camera_ = camera;
-  if (run_) return run_->setCamera(camera), tell();
+  if (run_) {
+    run_->setCamera(camera);
+    return tell();
+  }
   if (session_.whole().source.path.empty()) {
     Blank blank;
     blank.size = camera.size.value_or(Size{1280, 720});
@@ -256,7 +264,8 @@ QString LiveRoom::stateLine() const {
 
 QString LiveRoom::troubles(const LiveState& state) const {
   QStringList all;
-  if (!state.trouble.empty()) all << QString::fromStdString(state.trouble);
+  for (const std::string& sentence : {state.trouble, state.chainTrouble})
+    if (!sentence.empty()) all << QString::fromStdString(sentence);
   for (const std::string& sentence : state.leftOut) all << tr("Left out: %1").arg(QString::fromStdString(sentence));
   return all.join(" ");
 }

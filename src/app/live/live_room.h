@@ -44,6 +44,8 @@ class LiveRoom : public QObject {
   void begin(const CameraChoice& camera);
   void end();
   const CameraChoice& camera() const { return camera_; }
+  /// Of the window's budget, of which the ring has a third.
+  void setMemory(std::size_t bytes);
   /// nullptr while it is off.
   LiveRun* run() const { return run_.get(); }
   LiveKeeping& keeping() { return *keeping_; }

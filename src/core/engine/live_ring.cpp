@@ -26,18 +26,12 @@ PictureShape keptColour(PictureShape shape, bool less) {
 
 }  // namespace
 
-Result<std::shared_ptr<LiveRing>> LiveRing::make(const PictureShape& camera, Rational rate, const RingSettings& settings,
-                                                 std::shared_ptr<MemoryBudget> budget) {
-  return std::shared_ptr<LiveRing>(new LiveRing(camera, keptColour(camera, settings.lessColour), rate, settings, std::move(budget)));
-}
-
-LiveRing::LiveRing(const PictureShape& camera, const PictureShape& full, Rational rate, const RingSettings& settings,
-                   std::shared_ptr<MemoryBudget> budget)
+LiveRing::LiveRing(const PictureShape& camera, Rational rate, const RingSettings& settings, std::shared_ptr<MemoryBudget> budget)
     : camera_(camera),
-      full_(full),
+      full_(keptColour(camera, settings.lessColour)),
       rate_(rate),
       scale_(settings.smaller),
-      kept_(shapeAtScale(full, settings.smaller)),
+      kept_(shapeAtScale(full_, settings.smaller)),
       budget_(std::move(budget)),
       settings_(settings) {
   for (const Layout layout : {Layout::Rows, Layout::Blocks})

@@ -39,9 +39,8 @@ struct RingState {
 /// So a chain reads it as a video of an even rate without an end, whatever is lost or comes late. Thread-safe.
 class LiveRing : public HeldFrames {
  public:
-  /// `camera`: of the frames that come. Fails if they cannot be kept in this way.
-  static Result<std::shared_ptr<LiveRing>> make(const PictureShape& camera, Rational rate, const RingSettings& settings,
-                                                std::shared_ptr<MemoryBudget> budget);
+  /// `camera`: of the frames that come.
+  LiveRing(const PictureShape& camera, Rational rate, const RingSettings& settings, std::shared_ptr<MemoryBudget> budget);
   ~LiveRing() override;
 
   /// Of the frames that come.
@@ -75,8 +74,6 @@ class LiveRing : public HeldFrames {
   std::optional<std::int32_t> newest() const;
 
  private:
-  LiveRing(const PictureShape& camera, const PictureShape& full, Rational rate, const RingSettings& settings,
-           std::shared_ptr<MemoryBudget> budget);
   FrameTable::Held stored(const Picture& picture, Layout layout);
   /// With the lock held.
   void letGo();

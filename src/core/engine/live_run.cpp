@@ -176,14 +176,8 @@ bool LiveRun::take(const CameraFrame& frame, const PictureShape& shape, Rational
     settings = settings_;
     ring = ring_;
   }
-  if (!ring || !(ring->camera() == shape) || ring->rate() != rate) {
-    auto made = LiveRing::make(shape, rate, settings, options_.budget);
-    if (!made) {
-      troubled(made.error().message);
-      return false;
-    }
-    ring = *made;
-  }
+  if (!ring || !(ring->camera() == shape) || ring->rate() != rate)
+    ring = std::make_shared<LiveRing>(shape, rate, settings, options_.budget);
   const auto number = ring->put(frame.picture, frame.seconds);
   if (!number) {
     troubled(number.error().message);
@@ -256,12 +250,12 @@ void LiveRun::makePictures(std::stop_token stop) {
         return outOfMemoryError();
       }
     }();
+    if (picture || !picture.error().cancelled) {
+      const std::scoped_lock lock(mutex_);
+      state_.chainTrouble = picture ? std::string() : picture.error().message;
+    }
     if (picture)
       made_({std::move(*picture), now.number, now.seconds, now.arrived, making.ring->rate(), making.ring->scale()});
-    else if (!picture.error().cancelled) {
-      const std::scoped_lock lock(mutex_);
-      state_.trouble = picture.error().message;
-    }
   }
 }
 

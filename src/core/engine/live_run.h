@@ -40,6 +40,7 @@ struct LivePicture {
 struct LiveState {
   bool there = false;         ///< the camera gives pictures
   std::string trouble;        ///< why it does not: a sentence; it is tried again
+  std::string chainTrouble;   ///< why the chain gives no picture: a sentence
   std::vector<std::string> leftOut;  ///< sentences about stages that cannot run on a camera
   Size size;                  ///< of the camera's pictures
   Rational rate = 30;         ///< likewise
