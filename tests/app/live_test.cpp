@@ -112,7 +112,7 @@ TEST_F(LiveTest, WhatCannotRunIsSaidAndLeftOut) {
 TEST_F(LiveTest, WhyAChainGivesNoPictureIsSaidForAsLongAsItIsSo) {
   open(clip());
   goLive();
-  addStage("insert:source=not-there.mp4");
+  addStage("insert:source=" + (folder / "not-there.mp4"));
   ASSERT_TRUE(until([&] { return !state().chainTrouble.empty(); }));
   // Frames that come meanwhile do not take it away.
   const auto came = state().arrived;
@@ -121,6 +121,15 @@ TEST_F(LiveTest, WhyAChainGivesNoPictureIsSaidForAsLongAsItIsSo) {
   EXPECT_TRUE(until([&] { return words("liveTrouble").contains("not-there.mp4"); })) << words("liveTrouble").toStdString();
   bench->document().undoStack().undo();
   EXPECT_TRUE(until([&] { return state().chainTrouble.empty(); }));
+}
+
+TEST_F(LiveTest, AClipIsLaidOverTheCamera) {
+  open(clip());
+  goLive();
+  addStage("insert:source=" + clip() + ",scale=50%");
+  const auto shown = state().shown;
+  EXPECT_TRUE(until([&] { return state().shown > shown + 10; }));
+  EXPECT_TRUE(state().chainTrouble.empty()) << state().chainTrouble;
 }
 
 TEST_F(LiveTest, TheRingsShareGoesWithTheBudget) {

@@ -43,7 +43,6 @@ class LiveRoom : public QObject {
   /// The chain runs on this camera; where nothing is open, over a blank of its size.
   void begin(const CameraChoice& camera);
   void end();
-  const CameraChoice& camera() const { return camera_; }
   /// Of the window's budget, of which the ring has a third.
   void setMemory(std::size_t bytes);
   /// nullptr while it is off.

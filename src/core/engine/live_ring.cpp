@@ -171,10 +171,4 @@ std::vector<LiveRing::Kept> LiveRing::last(double seconds) const {
   return all;
 }
 
-std::optional<std::int32_t> LiveRing::newest() const {
-  const std::scoped_lock lock(mutex_);
-  if (frames_.empty()) return std::nullopt;
-  return frames_.back().number;
-}
-
 }  // namespace molten

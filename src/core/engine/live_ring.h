@@ -70,8 +70,6 @@ class LiveRing : public HeldFrames {
   };
   /// Those of the last so many seconds, the oldest first.
   std::vector<Kept> last(double seconds) const;
-  /// None before the first frame.
-  std::optional<std::int32_t> newest() const;
 
  private:
   FrameTable::Held stored(const Picture& picture, Layout layout);

@@ -106,6 +106,8 @@ std::shared_ptr<FrameFeed> Sources::feed() {
 /// The same path is the same footage, unless it is to have another rate, which counts where it has none of its own.
 bool Sources::isFootage(const SourceUse& use) const {
   if (use.path.empty()) return true;
+  // What comes from a camera has no file.
+  if (footage_->path().empty()) return false;
   const auto whole = [](const std::string& path) { return std::filesystem::absolute(path).lexically_normal(); };
   return (use.path == footage_->path() || whole(use.path) == whole(footage_->path())) &&
          (!footage_->hasFreeRate() || use.rate == footage_->rateAsked());
