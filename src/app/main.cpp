@@ -17,10 +17,6 @@
 #include "core/engine/render_job.h"
 #include "core/machine.h"
 
-extern "C" {
-#include <libavutil/log.h>
-}
-
 namespace {
 
 /// Becomes readable when the process is asked to end. Call before there is any other thread.
@@ -39,9 +35,8 @@ int signalDescriptor() {
 }  // namespace
 
 int main(int argc, char** argv) {
-  molten::returnMemoryAtOnce();
+  molten::beginProgram();
   signalDescriptor();
-  av_log_set_level(AV_LOG_QUIET);
   QApplication application(argc, argv);
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");

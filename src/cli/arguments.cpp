@@ -14,6 +14,8 @@
 namespace molten {
 namespace {
 
+constexpr int mostShares = 100'000;
+
 std::optional<std::int64_t> wholeNumber(std::string_view text) {
   std::int64_t value = 0;
   const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
@@ -33,6 +35,13 @@ std::optional<Size> parseSize(std::string_view text) {
   const auto width = wholeNumber(text.substr(0, cross)), height = wholeNumber(text.substr(cross + 1));
   if (!width || !height || *width < 1 || *height < 1 || *width > 32768 || *height > 16384) return std::nullopt;
   return Size{static_cast<int>(*width), static_cast<int>(*height)};
+}
+
+std::optional<Share> parseShare(std::string_view text) {
+  const auto slash = text.find('/');
+  if (slash == std::string_view::npos) return std::nullopt;
+  const auto number = wholeNumber(text.substr(0, slash)), of = wholeNumber(text.substr(slash + 1));
+  return number && of && *number >= 1 && *number <= *of && *of <= mostShares ? std::optional(Share{*number, *of}) : std::nullopt;
 }
 
 }  // namespace
@@ -57,7 +66,7 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
 ParsedCall parseCall(int argc, char** argv) {
   Arguments a;
   CLI::App app{"Renders footage through a chain of Molten Clock stages.", "molten-render"};
-  std::string frames, size, rate, length, footageRate, between, memory, timeMap, progress = "auto", sound = "mix";
+  std::string frames, size, rate, length, footageRate, between, memory, timeMap, piece, progress = "auto", sound = "mix";
   int threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
   std::vector<std::string> listed;
   app.add_option("input", a.input, "a clip, numbered stills (name-%05d.png or their folder), a .molten project, a list of shots (.otio .edl .csv), or blank:1920x1080@25:10s");
@@ -75,7 +84,7 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--sound", sound, "mix: the footage's sound, along with its time, and what is laid; copy: the footage's as it is; or none")
       ->check(CLI::IsMember({"copy", "mix", "none"}));
   app.add_option("-o,--output", a.output,
-                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
+                 "the result; its ending decides the kind: .mp4 .mov .mkv .webm .gif .webp -%05d.png -%05d.tif -%05d.exr; .wav and .flac hold "
                  "the sound alone, .otio .edl .csv the shots and what they read");
   app.add_option("--each", a.each, "a folder: each clip in it in place of the project's footage; %s in the result's name is the clip's");
   app.add_option("--frames", frames, "only these frames of the result, as A-B, counted from 0");
@@ -90,8 +99,8 @@ ParsedCall parseCall(int argc, char** argv) {
   for (const auto& codec : codecs()) codecIds += (codecIds.empty() ? "" : " ") + codec.id;
   app.add_option("--codec", a.codec, "how to write it: " + codecIds);
   app.add_option("--quality", a.quality,
-                 "the codec's own measure: h264 0-51 (18), vp9 0-63 (24), prores profile 0-5 (3)")
-      ->check(CLI::Range(0, 63));
+                 "the codec's own measure: h264 0-51 (18), h265 0-51 (22), av1 1-63 (28), vp9 0-63 (24), prores profile 0-5 (3), webp 0-100 (80)")
+      ->check(CLI::Range(0, 100));
   app.add_option("--memory", memory,
                  "budget for frames and all that is made of them: 512MB, 2GiB (a quarter of the memory, at most 4 GiB)");
   app.add_option("--threads", threads, "threads to work with")->check(CLI::Range(1, 256));
@@ -102,6 +111,17 @@ ParsedCall parseCall(int argc, char** argv) {
       ->check(CLI::IsMember({"seconds", "frames"}));
   app.add_flag("--strict", a.strict, "exits with 1 where footage was damaged, missing or changed while it was read");
   app.set_version_flag("--version", "molten-render " MOLTEN_VERSION);
+  app.add_option("--pieces", a.pieces, "a folder for the pieces of the render: writes there which there are to be, and what of");
+  app.add_option("--piece", piece, "K/N, with --pieces: makes the K-th of N shares of them, on any machine that sees the folder");
+  app.add_option("--join", a.join, "a folder of pieces: puts them together, without encoding again, and writes the sound");
+  app.add_flag("--clear-pieces", a.clearPieces, "with --join: the pieces go, once the result stands");
+  app.add_flag("--queue", a.queue, "alone: renders what waits in the list of renders; with an input and -o: puts that into it");
+  app.add_flag("--slurm", a.slurm, "renders on many machines: hands the pieces, and the job that joins them, to Slurm");
+  app.add_option("--shares", a.shares, "with --slurm: in so many shares, each a task of the array (at most 16)")->check(CLI::Range(1, mostShares));
+  app.add_option("--slurm-option", a.slurmOptions, "with --slurm: an option for sbatch, like --slurm-option=--partition=long")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  app.add_flag("--wait", a.wait, "with --slurm: comes back when the result stands, or cannot");
   app.add_flag("--keep", a.keep, "renders a project once to a lossless file beside it, which is read in its place where it is a source");
   app.add_flag("--clear-kept", a.clearKept, "removes what is kept of a project");
   app.add_flag("--describe", a.describe, "says what the input is, how long, and which moments it reads (JSON)");
@@ -150,9 +170,13 @@ ParsedCall parseCall(int argc, char** argv) {
   a.progress = progress == "json"                                                   ? ProgressKind::Json
                : progress == "bar" || (progress == "auto" && isatty(STDERR_FILENO)) ? ProgressKind::Bar
                                                                                     : ProgressKind::None;
-  if (!a.listStages && !a.schema) {
+  if (!piece.empty() && !(a.piece = parseShare(piece))) return off("--piece takes K/N, like 3/8: the third of eight shares; not \"" + piece + "\".");
+  if (a.piece && a.pieces.empty()) return off("Name the folder of the pieces with --pieces.");
+  const bool pieceWork = !a.join.empty() || (a.piece && a.input.empty()), queueWork = a.queue && a.input.empty();
+  if (!a.listStages && !a.schema && !pieceWork && !queueWork) {
     if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");
     if (a.keep && a.clearKept) return off("Either keep a project's result or clear it.");
+    if (a.slurm && !a.pieces.empty() && a.piece) return off("Slurm makes all pieces; leave --piece out.");
     if (a.output.empty() && !a.describe && !a.keep && !a.clearKept) return off("Name the result with -o; its ending decides the kind.");
   }
   return {std::move(a), 0};

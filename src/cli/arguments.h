@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "core/engine/piece_folder.h"
 #include "core/engine/render_job.h"
 #include "core/engine/time_map_file.h"
 #include "core/project/project.h"
@@ -38,6 +39,14 @@ struct Arguments {
   std::optional<TimeMapUnit> timeMap;  ///< instead of pictures
   bool strict = false;                 ///< footage that was not whole makes a failure
   bool describe = false;
+  std::string pieces;            ///< a folder for the pieces of a render
+  std::optional<Share> piece;    ///< which of them are made here
+  std::string join;              ///< a folder whose pieces are put together
+  bool clearPieces = false;      ///< afterwards they go
+  bool queue = false;            ///< with an input: it is put into the list of renders; alone: what waits there is rendered
+  bool slurm = false, wait = false;
+  int shares = 0;                ///< of a render on many machines; 0: as many as seem right
+  std::vector<std::string> slurmOptions;  ///< for sbatch, as written
   bool keep = false, clearKept = false;  ///< of a project that others read
   bool listStages = false;
   std::string stageToList;

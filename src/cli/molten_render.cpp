@@ -9,7 +9,10 @@
 #include <thread>
 
 #include "cli/arguments.h"
+#include "cli/pieces.h"
+#include "cli/queue.h"
 #include "cli/reports.h"
+#include "cli/slurm.h"
 #include "core/engine/kept_result.h"
 #include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
@@ -24,22 +27,9 @@
 #include "core/project/swap.h"
 #include "core/time/pace_text.h"
 
-extern "C" {
-#include <libavutil/log.h>
-}
-
 namespace {
 
 using namespace molten;
-
-enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
-
-const Error stopped{"Stopped; nothing was written."};
-
-int say(int code, const Error& error) {
-  std::fprintf(stderr, "molten-render: %s\n", error.message.c_str());
-  return code;
-}
 
 /// Ctrl+C, or the end of the session or the terminal, ends the work as Cancel does, whatever is just being done: nothing
 /// half-written stays. Make one before any other thread.
@@ -91,7 +81,7 @@ int listStages(const Arguments& a) {
 
 int renderTheSound(const Arguments& a, const RenderSettings& settings, std::stop_token stop) {
   const auto written = renderSound(settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop);
-  if (!written) return say(Failed, written.error().cancelled ? stopped : written.error());
+  if (!written) return say(Failed, written.error());
   for (const auto& note : written->notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
   for (const auto& finding : written->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
   return a.strict && !written->findings.empty() ? Failed : Done;
@@ -161,40 +151,55 @@ Status setShot(const Arguments& a, Project& project, Rational rate) {
   return {};
 }
 
-int renderProject(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop) {
+/// What is to be rendered, as the call's words have it. Without a result's name: as the project has it.
+Result<RenderSettings> settingsOf(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop, int& code) {
+  code = Failed;
   FootageOptions options;
   options.rate = project.source.rate;
   auto footage = openSource(project.source.path, options, {}, stop.get_token());
-  if (!footage) return say(Failed, footage.error().cancelled ? stopped : footage.error());
+  if (!footage) return footage.error();
   const Rational rate = (*footage)->clock().rate();
   for (const auto& text : a.sounds) project.sounds.push_back(*parseLaidSound(text, rate));
-  if (auto set = setShot(a, project, rate); !set) return say(WordsOff, set.error());
-  if (auto painted = readPaintings(project.chain); !painted) return say(Failed, painted.error());
+  if (auto set = setShot(a, project, rate); !set) {
+    code = WordsOff;
+    return set.error();
+  }
+  if (auto painted = readPaintings(project.chain); !painted) return painted.error();
   if (a.rate) project = setOutputRate(project, a.rate, (*footage)->video()).after;
   if (a.length) project.output.length = parseSeconds(*a.length, project.output.rate.value_or(rate));
+  if (!output.empty()) {
+    project.output.path = output;
+    // The result's name decides; a codec and quality remembered by the project belonged to another name.
+    project.output.codec = a.codec;
+    project.output.quality = a.quality;
+  }
+  if (a.size) project.output.size = a.size;
+  RenderSettings settings{*footage, std::move(project), a.frames, a.memoryBytes, a.threads, a.timeMap};
+  settings.sound = a.sound;
+  return settings;
+}
+
+int renderProject(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop) {
+  int code = Done;
+  const auto settings = settingsOf(a, std::move(project), output, stop, code);
+  if (!settings) return say(code, settings.error());
+  const Footage& footage = *settings->footage;
   if (a.describe) {
-    std::fputs(describeJson(*footage, project).c_str(), stdout);
+    std::fputs(describeJson(settings->footage, settings->project).c_str(), stdout);
     return Done;
   }
-  for (const auto& warning : (*footage)->warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());
+  for (const auto& warning : footage.warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());
+  if (a.slurm) return renderBySlurm(a, *settings);
+  if (a.queue) return putIntoQueue(a, *settings);
+  if (!a.pieces.empty()) return renderInPieces(a, *settings, stop.get_token());
+  if (isListFile(output)) return writeTheList(a, settings->footage, settings->project, stop.get_token());
+  if (holdsSoundAlone(output)) return renderTheSound(a, *settings, stop.get_token());
 
-  project.output.path = output;
-  // The result's name decides; a codec and quality remembered by the project belonged to another name.
-  project.output.codec = a.codec;
-  project.output.quality = a.quality;
-  if (a.size) project.output.size = a.size;
-  RenderSettings settings{*footage, project, a.frames, a.memoryBytes, a.threads, a.timeMap};
-  settings.sound = a.sound;
-  if (isListFile(output)) return writeTheList(a, *footage, project, stop.get_token());
-  if (holdsSoundAlone(output)) return renderTheSound(a, settings, stop.get_token());
-
-  auto rendered = render(
-      settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop.get_token());
-  if (!rendered) return say(Failed, rendered.error().cancelled ? stopped : rendered.error());
-  for (const auto& note : rendered->plan.notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
-  for (const auto& finding : rendered->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
+  const auto rendered = render(*settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop.get_token());
+  if (!rendered) return say(Failed, rendered.error());
+  sayOutline(*rendered);
   sayMemory(a);
-  const bool whole = rendered->findings.empty() && (*footage)->warnings().empty();
+  const bool whole = rendered->findings.empty() && footage.warnings().empty();
   return a.strict && !whole ? Failed : Done;
 }
 
@@ -218,7 +223,7 @@ int keepOrClear(const Arguments& a, const std::stop_source& stop) {
   const auto done = a.clearKept ? clearKept(a.input)
                                 : keepResult(a.input, {a.memoryBytes, a.threads}, [&](const RenderProgress& progress) { printProgress(a.progress, progress); },
                                              stop.get_token());
-  return done ? Done : say(Failed, done.error().cancelled ? stopped : done.error());
+  return done ? Done : say(Failed, done.error());
 }
 
 int run(const Arguments& a) {
@@ -230,6 +235,9 @@ int run(const Arguments& a) {
   std::stop_source stop;
   const Interrupts interrupts(stop);
   if (a.keep || a.clearKept) return keepOrClear(a, stop);
+  if (!a.join.empty()) return joinThePieces(a, stop.get_token());
+  if (a.piece && a.input.empty()) return makePieces(a, stop.get_token());
+  if (a.queue && a.input.empty()) return runQueue(a, stop.get_token());
   const auto project = projectOfInput(a);
   if (!project) return say(Failed, project.error());
   if (const auto right = checkWords(a, *project); !right) return say(WordsOff, right.error());
@@ -239,8 +247,7 @@ int run(const Arguments& a) {
 }  // namespace
 
 int main(int argc, char** argv) {
-  returnMemoryAtOnce();
-  av_log_set_level(AV_LOG_QUIET);
+  beginProgram();
   const ParsedCall call = parseCall(argc, argv);
   if (!call.arguments) return call.exitCode;
   try {

@@ -239,6 +239,16 @@ std::string describeJson(const std::shared_ptr<const Footage>& opened, const Pro
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
+int say(int code, const Error& error) {
+  std::fprintf(stderr, "molten-render: %s\n", error.cancelled ? "Stopped; nothing was written." : error.message.c_str());
+  return code;
+}
+
+void sayOutline(const RenderOutline& outline) {
+  for (const auto* const sentences : {&outline.plan.notes, &outline.findings})
+    for (const auto& sentence : *sentences) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+}
+
 void printProgress(ProgressKind kind, const RenderProgress& p) {
   // Ten times a second is enough for anyone who reads along.
   using Clock = std::chrono::steady_clock;

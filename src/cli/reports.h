@@ -14,6 +14,13 @@ std::string stagesJson(std::span<const StageKind* const> kinds);
 /// What footage or a project is, how long, and which moments it reads. Opens the sources of its stages.
 std::string describeJson(const std::shared_ptr<const Footage>& footage, const Project& project);
 
+/// How a call ends.
+enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
+/// Says why, and gives the code back.
+int say(int code, const Error& error);
+/// The notes and findings of what was rendered.
+void sayOutline(const RenderOutline& outline);
+
 void printProgress(ProgressKind kind, const RenderProgress& progress);
 
 }  // namespace molten

@@ -5,6 +5,16 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cstdint>
+#include <cstdlib>
+#include <string_view>
+
+#include <hwy/targets.h>
+
+extern "C" {
+#include <libavutil/cpu.h>
+#include <libavutil/log.h>
+}
 
 namespace molten {
 
@@ -25,6 +35,22 @@ std::size_t memoryTaken() {
 void returnMemoryAtOnce() {
   // A threshold that is set stays; one that is not rises with every block that is let go.
   mallopt(M_MMAP_THRESHOLD, 128 << 10);
+}
+
+void beginProgram() {
+  returnMemoryAtOnce();
+  av_log_set_level(AV_LOG_QUIET);
+  setenv("SVT_LOG", "0", 0);
+  const char* const held = std::getenv("MOLTEN_PROCESSOR");
+  const std::string_view processor = held ? held : "";
+  constexpr std::int64_t wide = HWY_AVX3 | HWY_AVX3_DL, plain = wide | HWY_AVX2 | HWY_SSE4 | HWY_SSSE3;
+  if (processor == "avx2") {
+    hwy::DisableTargets(wide);
+    av_force_cpu_flags(av_get_cpu_flags() & ~(AV_CPU_FLAG_AVX512 | AV_CPU_FLAG_AVX512ICL));
+  } else if (processor == "plain") {
+    hwy::DisableTargets(plain);
+    av_force_cpu_flags(0);
+  }
 }
 
 }  // namespace molten

@@ -1,10 +1,10 @@
 #include "core/engine/kept_result.h"
 
 #include <algorithm>
-#include <cstdio>
 #include <filesystem>
 
 #include "core/engine/project_footage.h"
+#include "core/files/digest.h"
 #include "core/files/read_file.h"
 #include "core/media/av_handles.h"
 #include "core/media/stills_reader.h"
@@ -17,20 +17,6 @@ namespace fs = std::filesystem;
 
 constexpr std::string_view mark = ".kept-", ending = ".mkv";
 constexpr std::size_t digits = 16;
-
-/// FNV-1a, of 64 bits.
-class Digest {
- public:
-  void add(std::string_view bytes) {
-    for (const char c : bytes) value_ = (value_ ^ static_cast<unsigned char>(c)) * 0x100000001b3u;
-    value_ = (value_ ^ 0xff) * 0x100000001b3u;  // nothing else ends so
-  }
-  void add(std::int64_t number) { add(std::to_string(number)); }
-  std::uint64_t value() const { return value_; }
-
- private:
-  std::uint64_t value_ = 0xcbf29ce484222325u;
-};
 
 bool isKeptOf(const fs::path& project, const std::string& name) {
   const std::string head = project.stem().string() + std::string(mark);
@@ -54,9 +40,7 @@ std::string keptNameOf(const std::vector<std::string>& files) {
     if (!stamp) continue;
     digest.add(stamp->bytes), digest.add(stamp->seconds), digest.add(stamp->nanoseconds);
   }
-  char number[digits + 1];
-  std::snprintf(number, sizeof number, "%016llx", static_cast<unsigned long long>(digest.value()));
-  return (folder / (project.stem().string() + std::string(mark) + number + std::string(ending))).string();
+  return (folder / (project.stem().string() + std::string(mark) + digest.text() + std::string(ending))).string();
 }
 
 std::vector<std::string> keptFiles(const std::string& path) {

@@ -270,6 +270,120 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings, const Job& jo
   return outline;
 }
 
+/// Into pieces, one after another.
+class PiecesWriter : public PictureWriter {
+ public:
+  PiecesWriter(const OutputSpec& spec, const PieceRun& run) : spec_(spec), run_(run), next_(run.spans.front().first) {}
+
+  Status write(const Picture& picture) override {
+    const PieceSpan& span = run_.spans[at_];
+    if (!piece_) {
+      auto piece = PictureWriter::openPiece(spec_, span.first, run_.path(span), run_.key);
+      if (!piece) return piece.error();
+      piece_ = std::move(*piece);
+    }
+    if (auto written = piece_->write(picture); !written) return written;
+    if (next_++ < span.last) return {};
+    ++at_;
+    auto done = piece_->finish();
+    piece_.reset();
+    return done;
+  }
+  Status finish(std::vector<SafeFile>) override { return {}; }
+
+ private:
+  OutputSpec spec_;
+  const PieceRun& run_;
+  std::int64_t next_;
+  std::size_t at_ = 0;
+  std::unique_ptr<PictureWriter> piece_;
+};
+
+std::vector<std::string> allFindings(const Footage& footage, const SourceMaterial& material, const std::optional<Heard>& heard) {
+  std::vector<std::string> all = footage.faults().sentences(footage.name());
+  const auto add = [&](std::vector<std::string> more) {
+    for (std::string& finding : more)
+      if (!std::count(all.begin(), all.end(), finding)) all.push_back(std::move(finding));
+  };
+  add(material.findings());
+  if (heard) add(findingsOf(*heard));
+  return all;
+}
+
+std::optional<SoundWriting> soundAlong(const std::optional<Heard>& heard, std::int64_t first, Rational rate) {
+  std::optional<SoundWriting> sounds;
+  if (heard) sounds.emplace(heard->mix, first, rate);
+  return sounds;
+}
+
+void noteLoudness(const SoundTrack* track, RenderOutline& outline) {
+  if (!track) return;
+  for (std::string said : {loudnessOf(*track), tooLoud(*track)})
+    if (!said.empty()) outline.plan.notes.push_back(std::move(said));
+}
+
+/// Pictures, and the sound that goes along with them, on their way into a writer.
+struct Delivery {
+  PictureWriter& writer;
+  Span pictures;  ///< numbers in the result
+  std::optional<SoundWriting> sounds;
+  TimeMapMaker* maker;  ///< nullptr: pictures
+};
+
+/// Assembles and encodes at the same time.
+Status deliver(const RenderSettings& settings, const Job& job, const OutputSpec& spec, Delivery to,
+               const std::function<void(const RenderProgress&)>& progress, const std::stop_token& stop) {
+  const auto& [budget, sources, material, played, wish] = job;
+  const PicturePlan plan = planOf(settings, job, true);
+  const std::int64_t first = spanOf(settings.project, played.piece.length).first + to.pictures.first, count = to.pictures.count();
+  const auto moments = [&, first](std::int64_t k) { return job.played.piece.moment(first + k); };
+  std::optional<PictureSource> source;
+  if (!to.maker) source.emplace(settings, plan, budget, sources, count, moments);
+  Belt belt;
+  Status encoded;
+  std::jthread encoder([&] {
+    for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
+      try {
+        encoded = to.writer.write(*picture);
+        if (encoded && to.sounds) {
+          auto sound = to.sounds->upTo(k, stop);
+          encoded = sound ? to.writer.write(*sound) : Status(sound.error());
+        }
+      } catch (const std::bad_alloc&) {
+        encoded = outOfMemoryError();
+      }
+      if (!encoded) return belt.fail();
+    }
+  });
+  const auto started = std::chrono::steady_clock::now();
+  Converter sizer;
+  Status assembled;
+  for (std::int64_t k = 0; k < count; ++k) {
+    auto picture = orOutOfMemory([&]() -> Result<Picture> {
+      auto made = to.maker ? to.maker->picture(moments(k), spec.shape.format.floating) : source->picture(k, stop);
+      if (made && source && settings.project.output.size) made = sizer.convert(*made, spec.shape);
+      return made;
+    });
+    if (picture)
+      if (const auto trouble = material->troubleWith(plan.stages()); trouble && !stop.stop_requested()) picture = *trouble;
+    if (picture && stop.stop_requested()) picture = cancelledError();
+    if (!picture) {
+      assembled = picture.error();
+      break;
+    }
+    if (!belt.put(std::move(*picture))) break;
+    if (progress) {
+      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
+      progress({k + 1, count, seconds / static_cast<double>(k + 1) * static_cast<double>(count - k - 1)});
+    }
+  }
+  assembled ? belt.close() : belt.fail();
+  encoder.join();
+  if (!assembled) return assembled;
+  if (!encoded) return encoded;
+  return stop.stop_requested() ? Status(cancelledError()) : Status();
+}
+
 Result<RenderOutline> renderWhole(const RenderSettings& settings,
                                   const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
   auto job = jobOf(settings, stop);
@@ -279,97 +393,71 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   clearLeftovers(std::filesystem::path(outline->spec.path).parent_path().string());
   auto writer = PictureWriter::open(outline->spec);
   if (!writer) return writer.error();
-
-  const Footage& footage = *settings.footage;
-  const auto& [budget, sources, material, played, wish] = *job;
-  const PicturePlan plan = planOf(settings, *job, true);
-  const Piece& piece = played.piece;
+  const Piece& piece = job->played.piece;
   const Span span = spanOf(settings.project, piece.length);
-  const std::int64_t first = span.first + outline->pictures.first;
-  const auto moments = [&](std::int64_t k) { return piece.moment(first + k); };
-  std::optional<PictureSource> source;
   std::optional<TimeMapMaker> maker;
-  const bool floating = outline->spec.shape.format.floating;
   if (settings.timeMap)
     maker.emplace(
-        settings.project.chain, settings.footage, material, wish, *settings.timeMap,
+        settings.project.chain, settings.footage, job->material, job->wish, *settings.timeMap,
         [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
-  else
-    source.emplace(settings, plan, budget, sources, outline->pictures.count(), moments);
-
   std::optional<Heard> heard;
-  std::optional<SoundWriting> sounds;
-  if (outline->spec.sound) heard = heardIn(settings, played, describedBy(*material), budget);
-  if (heard) sounds.emplace(heard->mix, first, piece.rate);
-  Belt belt;
-  Status encoded;
-  std::jthread encoder([&] {
-    for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
-      try {
-        encoded = (*writer)->write(*picture);
-        if (encoded && sounds) {
-          auto sound = sounds->upTo(k, stop);
-          encoded = sound ? (*writer)->write(*sound) : Status(sound.error());
-        }
-      } catch (const std::bad_alloc&) {
-        encoded = outOfMemoryError();
-      }
-      if (!encoded) return belt.fail();
-    }
-  });
-
-  const auto started = std::chrono::steady_clock::now();
-  Converter sizer;
-  Status assembled;
-  for (std::int64_t k = outline->pictures.first; k <= outline->pictures.last; ++k) {
-    auto picture = orOutOfMemory([&]() -> Result<Picture> {
-      const std::int64_t n = k - outline->pictures.first;
-      auto made = maker ? maker->picture(moments(n), floating) : source->picture(n, stop);
-      if (made && source && settings.project.output.size) made = sizer.convert(*made, outline->spec.shape);
-      return made;
-    });
-    if (picture)
-      if (const auto trouble = material->troubleWith(plan.stages()); trouble && !stop.stop_requested())
-        picture = *trouble;
-    if (!picture) {
-      assembled = picture.error();
-      break;
-    }
-    if (stop.stop_requested()) {
-      assembled = cancelledError();
-      break;
-    }
-    if (!belt.put(std::move(*picture))) break;
-    if (progress) {
-      const std::int64_t done = k - outline->pictures.first + 1;
-      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
-      progress({done, outline->pictures.count(),
-                seconds / static_cast<double>(done) * static_cast<double>(outline->pictures.count() - done)});
-    }
-  }
-  assembled ? belt.close() : belt.fail();
-  encoder.join();
-  if (!assembled) return assembled.error();
-  if (!encoded) return encoded.error();
-  if (stop.stop_requested()) return cancelledError();
+  if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  const Delivery to{**writer, outline->pictures, soundAlong(heard, span.first + outline->pictures.first, piece.rate), maker ? &*maker : nullptr};
+  if (auto delivered = deliver(settings, *job, outline->spec, to, progress, stop); !delivered) return delivered.error();
   std::vector<SafeFile> beside;
   if (maker) {
     TimeMapScale scale = maker->scale();
-    scale.floating = floating;
+    scale.floating = outline->spec.shape.format.floating;
     scale.files = outline->spec.path;
     auto written = writeTimeMapScale(scale, outline->spec.path);
     if (!written) return written.error();
     beside.push_back(std::move(*written));
   }
   if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
-  if (const SoundTrack* const track = (*writer)->sound())
-    for (std::string said : {loudnessOf(*track), tooLoud(*track)})
-      if (!said.empty()) outline->plan.notes.push_back(std::move(said));
-  outline->findings = footage.faults().sentences(footage.name());
-  for (std::string& finding : material->findings()) outline->findings.push_back(std::move(finding));
-  if (heard)
-    for (std::string& finding : findingsOf(*heard))
-      if (!std::count(outline->findings.begin(), outline->findings.end(), finding)) outline->findings.push_back(std::move(finding));
+  noteLoudness((*writer)->sound(), *outline);
+  outline->findings = allFindings(*settings.footage, *job->material, heard);
+  return outline;
+}
+
+/// A piece more or less changes nothing of what the whole is to be.
+Result<std::vector<std::string>> renderRun(const RenderSettings& settings, const PieceRun& run,
+                                           const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  auto job = jobOf(settings, stop);
+  if (!job) return job.error();
+  const auto outline = outlineWhole(settings, *job);
+  if (!outline) return outline.error();
+  PiecesWriter writer(outline->spec, run);
+  const std::int64_t zero = outline->pictures.first;
+  const Delivery to{writer, {zero + run.spans.front().first, zero + run.spans.back().last}, std::nullopt, nullptr};
+  if (auto delivered = deliver(settings, *job, outline->spec, to, progress, stop); !delivered) return delivered.error();
+  return allFindings(*settings.footage, *job->material, std::nullopt);
+}
+
+Result<RenderOutline> joinAll(const RenderSettings& settings, const PieceRun& run,
+                              const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  auto job = jobOf(settings, stop);
+  if (!job) return job.error();
+  auto outline = outlineWhole(settings, *job);
+  if (!outline) return outline;
+  clearLeftovers(std::filesystem::path(outline->spec.path).parent_path().string());
+  auto joiner = PieceJoiner::open(outline->spec, run.key);
+  if (!joiner) return joiner.error();
+  const Piece& piece = job->played.piece;
+  std::optional<Heard> heard;
+  if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  auto sounds = soundAlong(heard, spanOf(settings.project, piece.length).first + outline->pictures.first, piece.rate);
+  const auto along = [&](std::int64_t pictures) -> Status {
+    if (stop.stop_requested()) return cancelledError();
+    if (progress) progress({pictures, outline->pictures.count(), 0});
+    if (!sounds) return {};
+    auto sound = sounds->upTo(pictures - 1, stop);
+    return sound ? (*joiner)->write(*sound) : Status(sound.error());
+  };
+  for (const PieceSpan& span : run.spans)
+    if (auto added = (*joiner)->add(run.path(span), span.count(), along); !added) return added.error();
+  if (auto finished = (*joiner)->finish(); !finished) return finished.error();
+  noteLoudness((*joiner)->sound(), *outline);
+  outline->findings = allFindings(*settings.footage, *job->material, heard);
   return outline;
 }
 
@@ -399,6 +487,16 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
       return outline;
     });
   return orOutOfMemory([&] { return renderWhole(settings, progress, std::move(stop)); });
+}
+
+Result<std::vector<std::string>> renderPieces(const RenderSettings& settings, const PieceRun& run,
+                                              const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  return orOutOfMemory([&] { return renderRun(settings, run, progress, std::move(stop)); });
+}
+
+Result<RenderOutline> joinPieces(const RenderSettings& settings, const PieceRun& run,
+                                 const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
+  return orOutOfMemory([&] { return joinAll(settings, run, progress, std::move(stop)); });
 }
 
 }  // namespace molten

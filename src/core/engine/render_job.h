@@ -58,6 +58,22 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings);
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                              std::stop_token stop);
 
+/// A stretch of a render in pieces: numbers of its first and last picture, counted from the first of the result.
+using PieceSpan = Span;
+
+/// What a run of pieces is written to.
+struct PieceRun {
+  std::vector<PieceSpan> spans;  ///< one after another, each beginning at a multiple of the plan's closed group
+  std::function<std::string(const PieceSpan&)> path;  ///< where a piece goes, under that name once it is whole
+  std::string key;  ///< what they are pieces of
+};
+/// The pictures of some neighbouring pieces, without sound. Pieces that are whole stay when it fails or is stopped. Gives back findings.
+Result<std::vector<std::string>> renderPieces(const RenderSettings& settings, const PieceRun& run,
+                                              const std::function<void(const RenderProgress&)>& progress, std::stop_token stop);
+/// All pieces of a render put together, with its sound: to the byte what render() writes.
+Result<RenderOutline> joinPieces(const RenderSettings& settings, const PieceRun& run,
+                                 const std::function<void(const RenderProgress&)>& progress, std::stop_token stop);
+
 /// A quarter of the machine's memory, at most 4 GB: the budget where none is named. In bytes.
 std::size_t usualBudget();
 

@@ -30,6 +30,8 @@ class SafeFile {
 
   /// That it is to have.
   const std::string& path() const { return path_; }
+  /// That it has until then; empty of one that grows.
+  const std::string& temporary() const { return temporary_; }
   Status write(std::span<const std::uint8_t> bytes);
   /// The place where the next bytes go, as lseek() says it; −1: errno says why.
   std::int64_t seek(std::int64_t offset, int whence);

@@ -3,6 +3,8 @@
 #include <filesystem>
 
 #include "core/media/av_handles.h"
+#include "core/media/picture_encoder.h"
+#include "core/media/recoded_file.h"
 #include "core/media/picture_writer.h"
 #include "core/media/stills_reader.h"
 
@@ -52,10 +54,15 @@ std::string extensionOf(const std::string& path) {
   return extension;
 }
 
+std::vector<CodecDescription> installed(std::vector<CodecDescription> all) {
+  std::erase_if(all, [](const CodecDescription& codec) { return !canEncode(codec.id); });
+  return all;
+}
+
 }  // namespace
 
 const std::vector<CodecDescription>& codecs() {
-  static const std::vector<CodecDescription> all = {
+  static const std::vector<CodecDescription> all = installed({
       {"h264",
        "H.264",
        {".mp4", ".mov", ".mkv"},
@@ -64,6 +71,11 @@ const std::vector<CodecDescription>& codecs() {
        0,
        51,
        "constant quality: 0 is best, 18 looks like the source, 51 is worst"},
+      {"h264-10", "H.264, 10-bit", {".mp4", ".mov", ".mkv"}, false, 18, 0, 51, "constant quality: 0 is best, 18 looks like the source, 51 is worst"},
+      {"h265", "H.265", {".mp4", ".mov", ".mkv"}, false, 22, 0, 51, "constant quality: 0 is best, 22 looks like the source, 51 is worst"},
+      {"h265-10", "H.265, 10-bit", {".mp4", ".mov", ".mkv"}, false, 22, 0, 51, "constant quality: 0 is best, 22 looks like the source, 51 is worst"},
+      {"av1", "AV1", {".mp4", ".webm", ".mkv"}, false, 28, 1, 63, "constant quality: 1 is best, 28 looks like the source, 63 is worst"},
+      {"av1-10", "AV1, 10-bit", {".mp4", ".webm", ".mkv"}, false, 28, 1, 63, "constant quality: 1 is best, 28 looks like the source, 63 is worst"},
       {"prores",
        "ProRes",
        {".mov", ".mkv"},
@@ -74,12 +86,14 @@ const std::vector<CodecDescription>& codecs() {
        "profile: 0 proxy, 1 LT, 2 standard, 3 HQ, 4 4444, 5 4444 XQ"},
       {"ffv1", "FFV1, lossless", {".mkv"}, false, -1, 0, 0, ""},
       {"vp9", "VP9", {".webm", ".mkv"}, false, 24, 0, 63, "constant quality: 0 is best, 63 is worst"},
+      {"gif", "GIF", {".gif"}, false, -1, 0, 0, ""},
+      {"webp", "WebP", {".webp"}, false, 80, 0, 100, "100 is best, 80 looks like the source, 0 is worst"},
       {"png", "PNG stills, 8-bit", {".png"}, true, -1, 0, 0, ""},
       {"png16", "PNG stills, 16-bit", {".png"}, true, -1, 0, 0, ""},
       {"tiff", "TIFF stills, 8-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
       {"tiff16", "TIFF stills, 16-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
       {"exr", "EXR stills, 32-bit float", {".exr"}, true, -1, 0, 0, ""},
-  };
+  });
   return all;
 }
 
@@ -126,12 +140,11 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
     return Error{known ? "There is no codec named " + spec.codec + "."
                        : name +
                              " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png, "
-                             "-%05d.tif or -%05d.exr."};
-  const auto deepTwin = [&](const char* id) {
-    return &*std::find_if(codecs().begin(), codecs().end(), [&](auto& c) { return c.id == id; });
-  };
-  if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "png") plan.codec = deepTwin("png16");
-  if (spec.codec.empty() && from.bits > 8 && plan.codec->id == "tiff") plan.codec = deepTwin("tiff16");
+                             "-%05d.tif or -%05d.exr; .gif and .webp hold loops."};
+  // What is deeper than 8 bits stays so, unless it is asked to be otherwise.
+  if (spec.codec.empty() && from.bits > 8)
+    for (const auto& deep : codecs())
+      if (!spec.growing && (deep.id == plan.codec->id + "-10" || deep.id == plan.codec->id + "16")) plan.codec = &deep;
 
   const std::string& id = plan.codec->id;
   if (spec.growing && (plan.codec->id != "h264" || (extension != ".mp4" && extension != ".mov")))
@@ -147,11 +160,14 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
     return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label +
                  "'s: " + plan.codec->qualityHelp + "."};
   if (spec.sound) plan.soundText = plan.codec->stills ? "" : soundIn(extension);
-  if (!spec.soundOf.empty()) plan.soundText = plan.codec->stills ? "" : "as it is";
-  if ((spec.sound || !spec.soundOf.empty()) && plan.soundText.empty()) plan.notes.push_back("Stills hold no sound: write that to a .wav or .flac.");
+  if (!spec.soundOf.empty()) plan.soundText = plan.codec->stills || isRecoded(*plan.codec) ? "" : "as it is";
+  if ((spec.sound || !spec.soundOf.empty()) && plan.soundText.empty()) plan.notes.push_back((plan.codec->stills ? "Stills hold" : plan.codec->label + " holds") + " no sound: write that to a .wav or .flac.");
   plan.size = spec.shape.size;
   plan.fullRange = spec.shape.fullRange();
-  if (id == "h264") plan.format = AV_PIX_FMT_YUV420P;
+  if (id == "h264" || id == "h265" || id == "av1") plan.format = AV_PIX_FMT_YUV420P;
+  if (id.ends_with("-10")) plan.format = AV_PIX_FMT_YUV420P10LE;
+  // Without loss, to be encoded anew once all are known.
+  if (id == "gif" || id == "webp") plan.format = AV_PIX_FMT_BGRA;
   if (id == "vp9") plan.format = from.alpha ? AV_PIX_FMT_YUVA420P : AV_PIX_FMT_YUV420P;
   if (id == "prores") {
     const bool most = from.alpha || plan.quality >= 4;
@@ -172,7 +188,9 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   if (rgbFile || plan.codec->stills) plan.fullRange = true;
   if (id == "prores" || (from.model == ColourModel::Rgb && !rgbFile)) plan.fullRange = false;
   if (id == "ffv1" && from.model == ColourModel::Gray) plan.fullRange = spec.shape.colour.range != AVCOL_RANGE_MPEG;
-  if (id == "h264" || id == "vp9") {
+  plan.interdependent = (av_pix_fmt_desc_get(plan.format)->flags & AV_PIX_FMT_FLAG_RGB) == 0 && !plan.codec->stills && id != "prores" && id != "ffv1";
+  if (plan.interdependent) plan.closedGroup = 120;
+  if (plan.interdependent) {
     plan.size = {std::max(2, plan.size.width & ~1), std::max(2, plan.size.height & ~1)};
     if (!(plan.size == spec.shape.size))
       plan.notes.push_back(
@@ -184,7 +202,9 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
   }
   if (from.alpha && !(d.flags & AV_PIX_FMT_FLAG_ALPHA))
     plan.notes.push_back(plan.codec->label + " holds no transparency: what is clear becomes black.");
-  plan.formatText = formatText(exactFormat(plan.format));
+  if (id == "gif" && spec.rate > Rational(50)) plan.notes.push_back("Viewers show a GIF at 50 fps at most, and slower what is meant to be quicker: choose a lower rate at Output.");
+  if (id == "gif" && from.alpha) plan.notes.push_back("A pixel of a GIF is clear or it is not: soft edges become hard.");
+  plan.formatText = id == "gif" ? "256 colours" : formatText(exactFormat(plan.format));
   return plan;
 }
 

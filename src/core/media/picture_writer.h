@@ -2,6 +2,7 @@
 // Finished footage: video files and numbered stills.
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -51,6 +52,8 @@ struct OutputPlan {
   Size size;
   bool fullRange = false;
   int quality = -1;
+  bool interdependent = false;     ///< pictures are told by what differs from others
+  int closedGroup = 24;            ///< pictures after which nothing that is written refers to what was before; pieces end there
   std::string formatText;          ///< `4:2:0 8-bit`
   std::string soundText;           ///< `AAC`; empty: no sound
   std::vector<std::string> notes;  ///< sentences: what the kind of file cannot hold
@@ -73,6 +76,32 @@ class PictureWriter {
   virtual Status finish(std::vector<SafeFile> beside = {}) = 0;
 
   static Result<std::unique_ptr<PictureWriter>> open(const OutputSpec& spec);
+  /// Into a piece of the output: its pictures from number `first` on (a multiple of the plan's closed group), without sound. `path`:
+  /// where the piece goes, under that name once it is whole. `key`: what it is a piece of.
+  static Result<std::unique_ptr<PictureWriter>> openPiece(const OutputSpec& spec, std::int64_t first, const std::string& path,
+                                                          const std::string& key);
+};
+
+/// Pieces put one after another, without encoding again: to the byte what a PictureWriter makes of their pictures.
+class PieceJoiner {
+ public:
+  /// `key`: what they have to be pieces of.
+  static Result<std::unique_ptr<PieceJoiner>> open(const OutputSpec& spec, const std::string& key);
+  ~PieceJoiner();
+  PieceJoiner(const PieceJoiner&) = delete;
+  PieceJoiner& operator=(const PieceJoiner&) = delete;
+
+  /// The piece that follows, of so many pictures. Fails if it is not whole, or not one of these. `along` is told after each
+  /// picture how many there are by now: sound may be written then.
+  Status add(const std::string& path, std::int64_t pictures, const std::function<Status(std::int64_t)>& along);
+  Status write(const Sound& sound);
+  const SoundTrack* sound() const;
+  Status finish();
+
+ private:
+  struct Parts;
+  explicit PieceJoiner(std::unique_ptr<Parts> parts);
+  std::unique_ptr<Parts> parts_;
 };
 
 /// The path of still n: the pattern's %d filled in.

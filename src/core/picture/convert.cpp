@@ -14,7 +14,7 @@ namespace {
 
 int swsFlags(Scaling scaling) {
   if (scaling == Scaling::Screen) return SWS_BILINEAR;
-  return SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP;
+  return SWS_BICUBIC | SWS_ACCURATE_RND | SWS_BITEXACT | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP;
 }
 
 /// Chroma offset of a site in 1/256 of a luma pixel, as libswscale wants it.

@@ -55,6 +55,16 @@ Result<std::vector<std::string>> filesBehind(const std::string& project) {
   return all;
 }
 
+void writePathsInFull(Project& project) {
+  const auto inFull = [](std::string& path) {
+    std::error_code none;
+    if (path.empty() || namesBlank(path)) return;
+    if (const fs::path whole = fs::absolute(path, none); !none) path = whole.lexically_normal().string();
+  };
+  forEachPath(project, [&](std::string& path, const Stage*) { inFull(path); });
+  inFull(project.output.path);
+}
+
 fs::file_time_type lastWrittenOf(const std::vector<std::string>& files) {
   auto last = fs::file_time_type::min();
   for (const std::string& file : files) {

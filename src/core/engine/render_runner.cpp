@@ -1,0 +1,166 @@
+#include "core/engine/render_runner.h"
+
+#include <algorithm>
+#include <chrono>
+#include <filesystem>
+
+#include "core/engine/kept_result.h"
+#include "core/engine/piece_folder.h"
+#include "core/engine/project_footage.h"
+#include "core/engine/sound_job.h"
+
+namespace molten {
+namespace {
+
+using State = StoredRender::State;
+using Clock = std::chrono::steady_clock;
+
+/// One render on its way.
+class Run {
+ public:
+  Run(RenderStore& store, const RunnerMachine& machine, const RunnerTold& told, std::stop_token outer, StoredRender render)
+      : store_(store), machine_(machine), told_(told), render_(std::move(render)), passedOn_(std::move(outer), [this] { stop_.request_stop(); }) {}
+
+  /// True if it did not fail.
+  bool run() {
+    render_.state = State::Running;
+    keep();
+    const auto result = made();
+    const std::string pieces = piecesBeside(render_.path());
+    if (result) {
+      render_.state = State::Written;
+      for (const auto& finding : result->findings) render_.sentence += (render_.sentence.empty() ? "" : "\n") + finding;
+    } else if (!result.error().cancelled) {
+      render_.state = State::Failed;
+      render_.sentence = result.error().message;
+    } else {
+      // Called off by the list, or with the process.
+      const State wished = stateInList();
+      render_.state = wished == State::Running ? State::Waiting : wished;
+    }
+    keep();
+    if (render_.state == State::Written || render_.state == State::Cancelled) PieceFolder::discard(pieces);
+    return render_.state != State::Failed;
+  }
+
+ private:
+  void keep() {
+    (void)store_.change(render_.id, [this](StoredRender& stored) {
+      // What was called off while the last of it was done stays called off only if it was not done after all.
+      stored.state = render_.state;
+      stored.sentence = render_.sentence;
+      stored.joining = render_.joining;
+    });
+    told_(render_);
+  }
+
+  State stateInList() const {
+    for (const StoredRender& one : store_.all())
+      if (one.id == render_.id) return one.state;
+    return State::Cancelled;
+  }
+
+  /// Between two pictures.
+  void progressed(RenderProgress progress) {
+    progress.done += before_, progress.total += before_;
+    render_.progress = progress;
+    const auto now = Clock::now();
+    constexpr std::chrono::milliseconds often{60}, seldom{300};
+    if (progress.done == progress.total || now - toldAt_ > often) {
+      toldAt_ = now;
+      told_(render_);
+    }
+    if (now - lookedAt_ > seldom) {
+      lookedAt_ = now;
+      store_.tellProgress(render_.id, progress);
+      if (stateInList() != State::Running) stop_.request_stop();
+    }
+    if (machine_.hold) machine_.hold(stop_.get_token());
+  }
+
+  Result<RenderOutline> made() {
+    const auto tell = [this](const RenderProgress& progress) { progressed(progress); };
+    const auto stop = stop_.get_token();
+    if (!render_.keeps.empty()) {
+      if (const auto done = keepResult(render_.keeps, {machine_.memoryBytes, machine_.threads}, tell, stop); !done) return done.error();
+      return RenderOutline();
+    }
+    const auto whole = store_.read(render_.id);
+    if (!whole) return whole.error();
+    RenderSettings settings = whole->job;
+    settings.memoryBytes = machine_.memoryBytes;
+    settings.threads = machine_.threads;
+    if (machine_.open) settings.open = machine_.open();
+    if (machine_.footage) settings.footage = machine_.footage(*whole);
+    if (!settings.footage) {
+      auto footage = openSource(settings.project.source.path, {settings.project.source.rate}, {}, stop);
+      if (!footage) return footage.error();
+      settings.footage = std::move(*footage);
+    }
+    if (settings.timeMap || holdsSoundAlone(settings.project.output.path)) return render(settings, tell, stop);
+    return inPieces(settings, tell, stop);
+  }
+
+  Result<RenderOutline> inPieces(RenderSettings& settings, const std::function<void(const RenderProgress&)>& tell, const std::stop_token& stop) {
+    // What it was about to put in place may stand there already.
+    if (render_.joining) settings.mayReplace.reset();
+    const std::string place = piecesBeside(settings.project.output.path);
+    auto folder = PieceFolder::make(place, settings);
+    if (!folder && std::filesystem::exists(place)) {
+      // Pieces of what something was before it was changed.
+      const Error why = folder.error();
+      PieceFolder::discard(place);
+      folder = PieceFolder::make(place, settings);
+      if (!folder) return why;
+    }
+    if (!folder) return folder.error();
+    for (const PieceSpan& piece : folder->missing()) before_ -= piece.count();
+    before_ += folder->pictures();
+    auto findings = folder->work({}, settings, tell, stop);
+    if (!findings) return findings.error();
+    // What came to be there meanwhile is not replaced unasked.
+    if (const auto outline = outlineRender(settings); !outline) return outline.error();
+    render_.joining = true;
+    keep();
+    before_ = 0;
+    auto joined = folder->join({}, settings, {}, stop);
+    if (!joined) return joined;
+    for (std::string& finding : *findings)
+      if (!std::count(joined->findings.begin(), joined->findings.end(), finding)) joined->findings.push_back(std::move(finding));
+    return joined;
+  }
+
+  RenderStore& store_;
+  const RunnerMachine& machine_;
+  const RunnerTold& told_;
+  StoredRender render_;
+  std::int64_t before_ = 0;  ///< pictures of pieces that were there
+  Clock::time_point toldAt_{}, lookedAt_{};
+  std::stop_source stop_;
+  std::stop_callback<std::function<void()>> passedOn_;
+};
+
+/// What a process that ended did not come to.
+void tidy(RenderStore& store) {
+  for (const StoredRender& one : store.all())
+    if (one.state == State::Written || one.state == State::Cancelled) PieceFolder::discard(piecesBeside(one.path()));
+}
+
+}  // namespace
+
+std::optional<int> runRenders(RenderStore& store, const RunnerMachine& machine, const RunnerTold& told, std::stop_token stop) {
+  const auto turn = store.takeTurn();
+  if (!turn) return std::nullopt;
+  tidy(store);
+  int failed = 0;
+  while (!stop.stop_requested()) {
+    auto all = store.all();
+    // While it is this process's turn, what is said to run was left by another.
+    const auto next = std::find_if(all.begin(), all.end(), [](auto& one) { return one.state == State::Waiting || one.state == State::Running; });
+    if (next == all.end()) break;
+    if (!Run(store, machine, told, stop, std::move(*next)).run()) ++failed;
+  }
+  return failed;
+}
+
+}  // namespace molten
