@@ -128,6 +128,7 @@ int main(int argc, char** argv) {
     if (files.size() < 2) files.push_back(QString(MOLTEN_SOURCE) + name);
   BenchOptions options;
   options.autosaveFolder = scratch.path();
+  options.queueFolder = scratch.path() + "/renders";
   options.memoryBytes = usualBudget() / 4;
   options.askQuestions = false;
   Bench bench(options);

@@ -76,6 +76,7 @@ int main(int argc, char** argv) {
 
   BenchOptions options;
   options.autosaveFolder = scratch.path();
+  options.queueFolder = scratch.path() + "/renders";
   options.memoryBytes = usualBudget();
   options.askQuestions = false;
   Bench bench(options);

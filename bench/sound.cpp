@@ -121,6 +121,7 @@ int main(int argc, char** argv) {
   const QString project = QApplication::arguments().value(2, QString(MOLTEN_SOURCE) + "/demo/ramp-on-whirrs.molten");
   BenchOptions options;
   options.autosaveFolder = scratch.path();
+  options.queueFolder = scratch.path() + "/renders";
   options.memoryBytes = usualBudget();
   options.askQuestions = false;
   Bench bench(options);

@@ -51,6 +51,7 @@ int main(int argc, char** argv) {
   const QString file = QApplication::arguments().value(1, QString(MOLTEN_SOURCE) + "/demo/gather.mp4");
   BenchOptions options;
   options.autosaveFolder = scratch.path();
+  options.queueFolder = scratch.path() + "/renders";
   options.memoryBytes = usualBudget();
   options.askQuestions = false;
   Bench bench(options);

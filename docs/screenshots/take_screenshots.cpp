@@ -271,6 +271,7 @@ int main(int argc, char** argv) {
   const QStringList size = arguments.value(2, "1280x800").split('x');
   BenchOptions options;
   options.autosaveFolder = scratch.path() + "/autosave";
+  options.queueFolder = scratch.path() + "/renders";
   options.memoryBytes = std::size_t(2) << 30;
   options.askQuestions = false;
   Bench bench(options);

@@ -37,6 +37,7 @@ class BenchTest : public ::testing::Test {
 
   void makeBench() {
     BenchOptions options;
+    options.queueFolder = QString::fromStdString(listFolder / "list");
     options.autosaveFolder = QString::fromStdString(folder / "autosave");
     options.starterFolder = QString::fromStdString(folder / "starters");
     options.memoryBytes = memory;
@@ -192,6 +193,7 @@ class BenchTest : public ::testing::Test {
     QTest::mouseRelease(&widget, Qt::LeftButton, {}, to.toPoint());
   }
 
+  TempFolder listFolder;  // of renders
   TempFolder folder;
   std::size_t memory = std::size_t(1) << 29;
   QString answer;     ///< to what is asked: one of the answers, or else the first

@@ -2,6 +2,7 @@
 #include <cerrno>
 
 #include "core/files/disk.h"
+#include "app/render/render_actions.h"
 #include "render_fixture.h"
 
 namespace molten {
@@ -196,15 +197,78 @@ TEST_F(RenderQueueInTheWindow, WhatIsWrittenUnseenIsSaidInTheWindow) {
   EXPECT_FALSE(onTransport().isVisible());
 }
 
-/// The window is closed in the middle of it: everything is called off and nothing is left behind.
-TEST_F(RenderQueueInTheWindow, ClosingCallsAllOff) {
+/// The window is closed in the middle of it: the next one goes on where it was, with all that waited.
+TEST_F(RenderQueueInTheWindow, TheNextWindowGoesOn) {
   open(clip("long.mkv", 900));
-  ask("never.mkv");
-  ask("nor-this.mkv");
-  ASSERT_TRUE(until([&] { return isThere("never"); }));
+  ask("first.mkv");
+  ask("second.mkv");
+  ASSERT_TRUE(until([&] { return rowSays("detail", 0).contains("of 900"); }));
   bench.reset();
-  EXPECT_FALSE(isThere("never"));
-  EXPECT_FALSE(isThere("nor-this"));
+  EXPECT_FALSE(std::filesystem::exists(folder / "second.mkv"));
+  makeBench();
+  ASSERT_TRUE(until([&] { return rows().size() == 2; }));
+  ASSERT_TRUE(allOver());
+  for (std::size_t k : {0, 1}) EXPECT_TRUE(state(k).endsWith("is written")) << state(k).toStdString();
+  EXPECT_EQ(test::numberShown(written("first.mkv")[400]), 400);
+  EXPECT_EQ(written("second.mkv").size(), 900u);
+  EXPECT_FALSE(isThere(".pieces"));
+}
+
+/// One that is paused lets the next one begin, and goes on with what it had.
+TEST_F(RenderQueueInTheWindow, OneIsPausedMovedAndGoesOn) {
+  open(clip("long.mkv", 900));
+  ask("first.mkv");
+  ask("second.mkv");
+  ask("third.mkv");
+  ASSERT_TRUE(until([&] { return rowSays("detail", 0).contains("of 900"); }));
+  click(rowButton("pause", 0));
+  EXPECT_EQ(state(0), "first.mkv is paused");
+  EXPECT_TRUE(rowButton("resume", 0).isVisible());
+  ASSERT_TRUE(until([&] { return state(1).startsWith("Rendering"); }));
+  click(rowButton("pause", 2));
+  EXPECT_EQ(state(2), "third.mkv is paused");
+  click(rowButton("earlier", 2));
+  ASSERT_TRUE(until([&] { return state(1) == "third.mkv is paused"; }));
+  ASSERT_TRUE(until([&] { return state(2).endsWith("is written"); }));
+  EXPECT_FALSE(isThere("third"));
+  click(rowButton("resume", 0));
+  click(rowButton("resume", 1));
+  ASSERT_TRUE(allOver());
+  for (const char* name : {"first.mkv", "second.mkv", "third.mkv"}) EXPECT_EQ(written(name).size(), 900u) << name;
+}
+
+/// The command line puts into the same list, and the window does it.
+TEST_F(RenderQueueInTheWindow, WhatTheCommandLineAddsIsRendered) {
+  const std::string source = clip("clip.mkv", 60);
+  const auto added = test::runCommand("MOLTEN_QUEUE=" + (listFolder / "list") + " " + MOLTEN_RENDER + " " + source + " --stage time-field -o " + (folder / "added.mkv") + " --queue");
+  ASSERT_EQ(added.exitCode, 0) << added.err;
+  ASSERT_TRUE(until([&] { return rows().size() == 1; }));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(state(), "added.mkv is written");
+  EXPECT_EQ(written("added.mkv").size(), 60u);
+}
+
+/// What is played comes first: while it is, the picture count stands.
+TEST_F(RenderQueueInTheWindow, PlayingTakesPrecedence) {
+  open(clip("long.mkv", 900));
+  QTest::keyClick(bench.get(), Qt::Key_Space);
+  ASSERT_TRUE(until([&] { return bench->player().playing(); }));
+  RenderSettings job;
+  job.footage = bench->footage();
+  job.project = project();
+  job.project.output.path = folder / "result.mkv";
+  job.memoryBytes = memory / 2;
+  auto& queue = const_cast<RenderQueue&>(bench->findChild<RenderActions*>()->queue());
+  queue.add(job, "900 pictures");
+  ASSERT_TRUE(until([&] { return queue.running() && queue.running()->progress.done > 0; }));
+  const auto done = queue.running()->progress.done;
+  int played = 0;
+  QObject::connect(&bench->player(), &Player::frameReached, [&] { ++played; });
+  ASSERT_TRUE(until([&] { return played > 20; }));
+  EXPECT_LE(queue.running()->progress.done, done + 1);
+  QTest::keyClick(bench.get(), Qt::Key_Space);
+  ASSERT_TRUE(until([&] { return !queue.busy(); }));
+  EXPECT_EQ(written("result.mkv").size(), 900u);
 }
 
 }  // namespace

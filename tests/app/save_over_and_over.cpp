@@ -22,6 +22,7 @@ int saveOverAndOver(const std::string& path) {
   const QString name = QString::fromStdString(path), folder = QFileInfo(name).path();
   BenchOptions options;
   options.autosaveFolder = folder + "/autosave";
+  options.queueFolder = folder + "/renders";
   options.askQuestions = false;
   Bench bench(options);
   bench.show();

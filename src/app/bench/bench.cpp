@@ -198,7 +198,7 @@ void Bench::makeRooms() {
   files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
   sources_ = new SourceActions(*session_, *this);
   missing_ = new MissingFinder(*session_, *this);
-  render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, *this);
+  render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, options_.queueFolder, *this);
   live_ = new LiveRoom(*session_, *player_, *viewing_, {*picture_, *livePanel_}, playback_->memory(), *this);
 }
 
@@ -464,10 +464,10 @@ void Bench::closeEvent(QCloseEvent* event) {
   if (renders.busy() && options_.askQuestions &&
       ask(tr("Still rendering"),
           renders.waiting() > 0
-              ? tr("A render is going on and %1 wait. Closing cancels them; nothing of them will be written.")
+              ? tr("A render is going on and %1 wait. Closing stops them; they go on where they were when Molten Clock is opened again, or by molten-render --queue.")
                     .arg(renders.waiting())
-              : tr("A render is going on. Closing cancels it; nothing will be written."),
-          {tr("Cancel and close"), tr("Go on rendering")}) != 0)
+              : tr("A render is going on. Closing stops it; it goes on where it was when Molten Clock is opened again, or by molten-render --queue."),
+          {tr("Stop and close"), tr("Go on rendering")}) != 0)
     return event->ignore();
   if (!files_->settleChanges()) return event->ignore();
   QSettings().setValue("window", saveGeometry());

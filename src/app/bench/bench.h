@@ -53,6 +53,7 @@ class Viewing;
 class Welcome;
 
 struct BenchOptions {
+  QString queueFolder;  ///< of the list of renders; empty: the user's own
   QString autosaveFolder;
   QString starterFolder = {};   ///< of the user's own; empty: among the user's data
   std::size_t memoryBytes = 0;  ///< budget where the user has set none

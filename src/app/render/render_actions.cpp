@@ -7,6 +7,7 @@
 #include "app/commands/commands.h"
 #include "app/playback/playback.h"
 #include "app/playback/player.h"
+#include "app/render/desktop_notice.h"
 #include "app/render/render_list.h"
 #include "app/session/beside.h"
 #include "app/files/file_choice.h"
@@ -14,19 +15,22 @@
 
 namespace molten {
 
-RenderActions::RenderActions(Session& session, Player& player, Playback& playback, Ask ask, QWidget& window)
+RenderActions::RenderActions(Session& session, Player& player, Playback& playback, Ask ask, const QString& queueFolder, QWidget& window)
     : QObject(&window),
       session_(session),
       player_(player),
       playback_(playback),
       ask_(std::move(ask)),
       window_(window),
-      queue_(new RenderQueue(session, this)),
+      queue_(new RenderQueue(session, queueFolder, this)),
       list_(new RenderList(*queue_, &window)),
       each_([](const EachQuestion& asked, std::stop_token) { return EachAnswer{asked, eachClipOf(asked.folder.toStdString(), asked.output.toStdString())}; },
             [this](const EachAnswer& answer) { addEach(answer.first, answer.second); }) {
   connect(queue_, &RenderQueue::busyChanged, &playback_, [this](bool busy) { playback_.shareMemory(Playback::Sharer::Render, busy); });
   connect(queue_, &RenderQueue::changed, this, &RenderActions::tell);
+  // What is played comes first.
+  connect(&player_, &Player::begins, queue_, [this] { queue_->setHeld(true); });
+  connect(&player_, &Player::stopped, queue_, [this] { queue_->setHeld(false); });
   connect(queue_, &RenderQueue::over, this, &RenderActions::over);
   connect(list_, &RenderList::footageWanted, this, &RenderActions::footageWanted);
   connect(list_, &RenderList::againWanted, this, &RenderActions::openAgain);
@@ -89,12 +93,13 @@ void RenderActions::writeSound(const QString& path) {
   const QString ending = QFileInfo(path).suffix().toLower();
   job.project.output.path = (ending == "wav" || ending == "flac" ? path : path + ".wav").toStdString();
   job.memoryBytes = playback_.memory() / 2;
-  queue_->add(std::move(job), tr("The sound alone, %1 s").arg(session_.shownPiece().seconds().toDouble(), 0, 'f', 2));
+  addToQueue(std::move(job), tr("The sound alone, %1 s").arg(session_.shownPiece().seconds().toDouble(), 0, 'f', 2));
   list_->bringUp();
 }
 
 void RenderActions::keep(const QString& project) {
-  queue_->keep(project, playback_.memory() / 2);
+  queue_->setMemory(playback_.memory() / 2);
+  queue_->keep(project);
   list_->bringUp();
 }
 
@@ -125,20 +130,27 @@ void RenderActions::addEach(const EachQuestion& asked, const Result<std::vector<
     job.project = withClip(asked.project, clip.path);
     job.project.output.path = clip.output;
     job.memoryBytes = playback_.memory() / 2;
-    queue_->add(std::move(job), tr("%1 through this chain").arg(QFileInfo(QString::fromStdString(clip.path)).fileName()));
+    addToQueue(std::move(job), tr("%1 through this chain").arg(QFileInfo(QString::fromStdString(clip.path)).fileName()));
   }
   list_->bringUp();
 }
 
+void RenderActions::addToQueue(RenderSettings job, const QString& summary) {
+  queue_->setMemory(job.memoryBytes);
+  queue_->add(std::move(job), summary);
+}
+
 void RenderActions::openForm(const RenderWish& wish) {
   form_ = std::make_unique<RenderDialog>(wish, *queue_, ask_, &window_);
-  connect(form_.get(), &RenderDialog::jobChosen, queue_, &RenderQueue::add);
+  connect(form_.get(), &RenderDialog::jobChosen, this, &RenderActions::addToQueue);
   connect(form_.get(), &RenderDialog::jobChosen, list_, &RenderList::bringUp);
   form_->show();
 }
 
 /// The same footage and chain, whatever is open now.
 void RenderActions::openAgain(const RenderEntry& entry) {
+  // Of what was found in the list its settings are not known here: it is tried again as it is.
+  if (!entry.job.footage) return queue_->resume(entry.number);
   const RenderSettings& job = entry.job;
   RenderWish wish{job.footage, job.project, {}, mapPlace_, job.memoryBytes, job.timeMap};
   if (job.timeMap) {
@@ -154,6 +166,9 @@ void RenderActions::openAgain(const RenderEntry& entry) {
 
 void RenderActions::over(const RenderEntry& entry) {
   const QString name = QFileInfo(entry.path()).fileName();
+  const bool written = entry.state == RenderEntry::State::Written;
+  if (!window_.isActiveWindow() && entry.state != RenderEntry::State::Cancelled)
+    noticeOnDesktop(written ? tr("%1 is written").arg(name) : tr("%1 was not rendered").arg(name), entry.sentence);
   // What reads it may read the file from now on.
   if (!entry.keeps.isEmpty() && entry.state == RenderEntry::State::Written) session_.fileHasChanged(QFileInfo(entry.keeps).canonicalFilePath().toStdString());
   if (entry.state == RenderEntry::State::Failed)

@@ -26,7 +26,8 @@ class RenderActions : public QObject {
 
  public:
   /// `ask`: empty where nothing is asked.
-  RenderActions(Session& session, Player& player, Playback& playback, Ask ask, QWidget& window);
+  /// `queueFolder`: of the list of renders; empty: the user's own.
+  RenderActions(Session& session, Player& player, Playback& playback, Ask ask, const QString& queueFolder, QWidget& window);
   ~RenderActions() override;
   void fill(Commands& commands, QMenu* menu);
   void open();
@@ -40,7 +41,7 @@ class RenderActions : public QObject {
   void chooseEach();
   void renderEach(const QString& folder, const QString& output);
   const RenderQueue& queue() const { return *queue_; }
-  /// What goes on and what waits is called off.
+  /// What goes on stops; it goes on where it was when a window opens again.
   void end();
 
  signals:
@@ -56,6 +57,7 @@ class RenderActions : public QObject {
     QString folder, output;
     Project project;
   };
+  void addToQueue(RenderSettings job, const QString& summary);
   void addEach(const EachQuestion& asked, const Result<std::vector<EachClip>>& clips);
   void openForm(const RenderWish& wish);
   void openAgain(const RenderEntry& entry);

@@ -65,6 +65,12 @@ RenderRow* RenderList::makeRow(const RenderEntry& entry) {
     return nullptr;
   };
   connect(row, &RenderRow::cancelAsked, this, [this, number] { queue_.cancel(number); });
+  connect(row, &RenderRow::pauseAsked, this, [this, number] { queue_.pause(number); });
+  connect(row, &RenderRow::resumeAsked, this, [this, number] { queue_.resume(number); });
+  connect(row, &RenderRow::moveAsked, this, [this, number](int by) { queue_.move(number, by); });
+  connect(row, &RenderRow::openAsked, this, [here] {
+    if (const RenderEntry* one = here()) QDesktopServices::openUrl(QUrl::fromLocalFile(one->path()));
+  });
   connect(row, &RenderRow::folderAsked, this, [here] {
     if (const RenderEntry* one = here())
       QDesktopServices::openUrl(QUrl::fromLocalFile(QFileInfo(one->path()).absolutePath()));
@@ -91,9 +97,12 @@ void RenderList::refresh() {
     }
     at = gone ? rows_.erase(at) : std::next(at);
   }
+  int place = 0;
   for (const RenderEntry& entry : entries) {
     RenderRow*& row = rows_[entry.number];
     if (!row) row = makeRow(entry);
+    if (column_->indexOf(row) != place) column_->insertWidget(place, row);
+    ++place;
     row->tell(entry);
   }
   none_->setVisible(entries.empty());

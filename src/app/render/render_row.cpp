@@ -26,6 +26,8 @@ QString stateOf(const RenderEntry& entry) {
       return QObject::tr("%1 waits").arg(name);
     case State::Running:
       return (keeps ? QObject::tr("Keeping the result of %1") : QObject::tr("Rendering %1")).arg(name);
+    case State::Paused:
+      return QObject::tr("%1 is paused").arg(name);
     case State::Cancelling:
       return QObject::tr("Cancelling %1").arg(name);
     case State::Written:
@@ -48,6 +50,8 @@ QString detailOf(const RenderEntry& entry) {
           .arg(progress.done)
           .arg(progress.total)
           .arg(timeLeft(progress.secondsLeft));
+    case State::Paused:
+      return progress.done > 0 ? QObject::tr("%1 of %2 pictures are rendered").arg(progress.done).arg(progress.total) : QString();
     case State::Written: {
       const QString folder = QFileInfo(entry.path()).absolutePath();
       return entry.sentence.isEmpty() ? folder : entry.sentence + '\n' + folder;
@@ -78,15 +82,23 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
   detail_ = theme::note();
   detail_->setObjectName("detail");
   cancel_ = button(tr("Cancel"), "cancel");
-  openFolder_ = button(tr("Open the folder"), "openFolder");
-  openAsFootage_ = button(tr("Open as footage"), "openAsFootage");
+  pause_ = button(tr("Pause"), "pause");
+  pause_->setToolTip(tr("What is rendered so far is kept, and the next one begins"));
+  resume_ = button(tr("Go on"), "resume");
+  earlier_ = button(tr("Earlier"), "earlier");
+  later_ = button(tr("Later"), "later");
+  open_ = button(tr("Open"), "open");
+  open_->setToolTip(tr("With the program that the desktop opens such files with"));
+  openFolder_ = button(tr("Folder"), "openFolder");
+  openFolder_->setToolTip(tr("Opens the folder that it is in"));
+  openAsFootage_ = button(tr("Use as footage"), "openAsFootage");
   openAsFootage_->setToolTip(tr("Begins a new project with what was written"));
   again_ = button(tr("Again…"), "again");
   again_->setToolTip(tr("Back to the settings of this render; the chain is as it was when it was asked for"));
   auto* across = new QHBoxLayout;
   across->setSpacing(8);
   across->addWidget(state_, 1);
-  for (auto* each : {again_, openFolder_, openAsFootage_, cancel_}) across->addWidget(each);
+  for (auto* each : {again_, open_, openFolder_, openAsFootage_, earlier_, later_, resume_, pause_, cancel_}) across->addWidget(each);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 8, 0, 10);
   column->setSpacing(6);
@@ -95,6 +107,11 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
   column->addWidget(bar_);
   column->addWidget(detail_);
   connect(cancel_, &QPushButton::clicked, this, &RenderRow::cancelAsked);
+  connect(pause_, &QPushButton::clicked, this, &RenderRow::pauseAsked);
+  connect(resume_, &QPushButton::clicked, this, &RenderRow::resumeAsked);
+  connect(earlier_, &QPushButton::clicked, this, [this] { emit moveAsked(-1); });
+  connect(later_, &QPushButton::clicked, this, [this] { emit moveAsked(1); });
+  connect(open_, &QPushButton::clicked, this, &RenderRow::openAsked);
   connect(openFolder_, &QPushButton::clicked, this, &RenderRow::folderAsked);
   connect(openAsFootage_, &QPushButton::clicked, this, &RenderRow::footageAsked);
   connect(again_, &QPushButton::clicked, this, &RenderRow::againAsked);
@@ -110,10 +127,14 @@ void RenderRow::tell(const RenderEntry& entry) {
   bar_->setValue(static_cast<int>(entry.progress.done));
   cancel_->setVisible(!entry.over());
   cancel_->setEnabled(entry.state != State::Cancelling);
+  pause_->setVisible(entry.state == State::Running || entry.state == State::Waiting);
+  resume_->setVisible(entry.state == State::Paused);
+  for (auto* const one : {earlier_, later_}) one->setVisible(entry.state == State::Waiting || entry.state == State::Paused);
+  open_->setVisible(entry.state == State::Written && !entry.path().contains('%') && entry.keeps.isEmpty());
   openFolder_->setVisible(entry.state == State::Written);
   // A time map is a field's picture, not footage.
   openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap && entry.keeps.isEmpty());
-  again_->setVisible((entry.state == State::Cancelled || entry.state == State::Failed) && entry.keeps.isEmpty() && entry.job.footage);
+  again_->setVisible((entry.state == State::Cancelled || entry.state == State::Failed) && entry.keeps.isEmpty());
 }
 
 }  // namespace molten

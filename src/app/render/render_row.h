@@ -24,6 +24,10 @@ class RenderRow : public QWidget {
 
  signals:
   void cancelAsked();
+  void pauseAsked();
+  void resumeAsked();
+  void moveAsked(int by);  ///< −1: earlier
+  void openAsked();
   void folderAsked();
   void footageAsked();
   void againAsked();
@@ -32,7 +36,7 @@ class RenderRow : public QWidget {
   theme::OneLine *state_, *summary_;
   QProgressBar* bar_;
   QLabel* detail_;
-  QPushButton *cancel_, *openFolder_, *openAsFootage_, *again_;
+  QPushButton *cancel_, *pause_, *resume_, *earlier_, *later_, *open_, *openFolder_, *openAsFootage_, *again_;
 };
 
 }  // namespace molten

@@ -144,12 +144,6 @@ Result<PieceFolder> PieceFolder::make(const std::string& folder, const RenderSet
   if (failed) return Error{"The folder " + folder + " cannot be made: " + failed.message() + ". Choose another place for the pieces."};
   const std::string path = projectPath(folder);
   const bool there = identityOf(manifestPath(folder)).has_value();
-  std::string before;
-  if (there) {
-    auto text = readWhole(path, mostBytes);
-    if (!text) return text.error();
-    before = std::move(*text);
-  }
   // Without a list, pieces are none of it. Several may write this at a time: they write the very same.
   if (!there) removePieces(folder);
   if (!there)
@@ -171,8 +165,8 @@ Result<PieceFolder> PieceFolder::make(const std::string& folder, const RenderSet
     const auto text = readWhole(manifestPath(folder), mostBytes);
     if (!text) return text.error();
     manifest["key"] = keyOf(manifest, *project);
-    const auto loaded = parseProject(before, fs::absolute(folder).string());
-    const bool same = loaded && projectText(*loaded, {}) == projectText(settings.project, {}) && *text == textOf(manifest);
+    const auto loaded = loadProject(path);
+    const bool same = loaded && *loaded == settings.project && *text == textOf(manifest);
     if (!same) return Error{folder + " holds the pieces of another render, or of this one before something in it was changed. Remove them, or choose another folder."};
     return open(folder);
   }

@@ -1,8 +1,13 @@
 #include "core/engine/render_runner.h"
 
 #include <algorithm>
+#include <atomic>
 #include <chrono>
+#include <condition_variable>
 #include <filesystem>
+#include <mutex>
+#include <regex>
+#include <thread>
 
 #include "core/engine/kept_result.h"
 #include "core/engine/piece_folder.h"
@@ -24,15 +29,20 @@ class Run {
   /// True if it did not fail.
   bool run() {
     render_.state = State::Running;
+    render_.sentence.clear();
     keep();
+    std::jthread watching([this](std::stop_token over) { watch(over); });
     const auto result = made();
+    watching = {};
     const std::string pieces = piecesBeside(render_.path());
     if (result) {
       render_.state = State::Written;
       for (const auto& finding : result->findings) render_.sentence += (render_.sentence.empty() ? "" : "\n") + finding;
     } else if (!result.error().cancelled) {
       render_.state = State::Failed;
-      render_.sentence = result.error().message;
+      render_.sentence = said(result.error().message);
+      // What is whole is there for another try; where nothing is, nothing stays.
+      if (const auto folder = PieceFolder::open(pieces); !folder || folder->missing().size() == folder->pieces().size()) PieceFolder::discard(pieces);
     } else {
       // Called off by the list, or with the process.
       const State wished = stateInList();
@@ -44,6 +54,11 @@ class Run {
   }
 
  private:
+  /// Files on the way to the result are spoken of by its name.
+  std::string said(std::string sentence) const {
+    static const std::regex onTheWay(R"((piece-\d+\.molten-piece|pieces\.json|project\.molten))");
+    return std::regex_replace(sentence, onTheWay, std::filesystem::path(render_.path()).filename().string());
+  }
   void keep() {
     (void)store_.change(render_.id, [this](StoredRender& stored) {
       // What was called off while the last of it was done stays called off only if it was not done after all.
@@ -60,20 +75,29 @@ class Run {
     return State::Cancelled;
   }
 
+  /// What others do to the list, and what they want to know.
+  void watch(const std::stop_token& over) {
+    std::mutex mutex;
+    std::unique_lock lock(mutex);
+    std::condition_variable_any never;
+    constexpr std::chrono::milliseconds often{200};
+    while (!over.stop_requested()) {
+      never.wait_for(lock, over, often, [] { return false; });
+      store_.tellProgress(render_.id, {done_, total_, left_});
+      if (stateInList() != State::Running) stop_.request_stop();
+    }
+  }
+
   /// Between two pictures.
   void progressed(RenderProgress progress) {
     progress.done += before_, progress.total += before_;
     render_.progress = progress;
     const auto now = Clock::now();
-    constexpr std::chrono::milliseconds often{60}, seldom{300};
+    constexpr std::chrono::milliseconds often{60};
+    done_ = progress.done, total_ = progress.total, left_ = progress.secondsLeft;
     if (progress.done == progress.total || now - toldAt_ > often) {
       toldAt_ = now;
       told_(render_);
-    }
-    if (now - lookedAt_ > seldom) {
-      lookedAt_ = now;
-      store_.tellProgress(render_.id, progress);
-      if (stateInList() != State::Running) stop_.request_stop();
     }
     if (machine_.hold) machine_.hold(stop_.get_token());
   }
@@ -135,7 +159,9 @@ class Run {
   const RunnerTold& told_;
   StoredRender render_;
   std::int64_t before_ = 0;  ///< pictures of pieces that were there
-  Clock::time_point toldAt_{}, lookedAt_{};
+  std::atomic<std::int64_t> done_ = 0, total_ = 0;
+  std::atomic<double> left_ = 0;
+  Clock::time_point toldAt_{};
   std::stop_source stop_;
   std::stop_callback<std::function<void()>> passedOn_;
 };
@@ -149,6 +175,8 @@ void tidy(RenderStore& store) {
 }  // namespace
 
 std::optional<int> runRenders(RenderStore& store, const RunnerMachine& machine, const RunnerTold& told, std::stop_token stop) {
+  std::error_code none;
+  if (!std::filesystem::exists(store.folder(), none)) return 0;
   const auto turn = store.takeTurn();
   if (!turn) return std::nullopt;
   tidy(store);

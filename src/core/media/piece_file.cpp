@@ -1,5 +1,7 @@
 #include "core/media/piece_file.h"
 
+#include <unistd.h>
+
 #include <bit>
 #include <cstring>
 
@@ -19,6 +21,24 @@ constexpr std::uint32_t largest = 0x7f000000;
 
 std::uint32_t summed(std::uint32_t sum, const void* bytes, std::size_t count) {
   return av_crc(av_crc_get_table(AV_CRC_32_IEEE_LE), sum, static_cast<const std::uint8_t*>(bytes), count);
+}
+
+/// Before anything of it is used.
+bool hasItsSum(int descriptor) {
+  std::vector<std::uint8_t> bytes(writtenAtOnce);
+  std::uint32_t sum = 0, written = 0;
+  std::size_t kept = 0;
+  off_t at = 0;
+  // The last four bytes are the sum of all others.
+  for (ssize_t count; (count = pread(descriptor, bytes.data() + kept, bytes.size() - kept, at)) > 0;) {
+    at += count;
+    const std::size_t all = kept + static_cast<std::size_t>(count), ours = all > sizeof sum ? all - sizeof sum : 0;
+    sum = summed(sum, bytes.data(), ours);
+    std::memmove(bytes.data(), bytes.data() + ours, kept = all - ours);
+  }
+  if (kept != sizeof written) return false;
+  std::memcpy(&written, bytes.data(), sizeof written);
+  return written == sum;
 }
 
 }  // namespace
@@ -84,6 +104,7 @@ Result<PieceFile> PieceFile::open(const std::string& path, const std::string& ke
   auto opened = OpenFile::open(path);
   if (!opened) return opened.error();
   const auto size = static_cast<std::uint64_t>(opened->size());
+  const bool whole = hasItsSum(opened->descriptor());
   std::FILE* const file = fdopen(opened->release(), "rb");
   if (!file) return outOfMemoryError();
   PieceFile piece(path, file);
@@ -95,7 +116,7 @@ Result<PieceFile> PieceFile::open(const std::string& path, const std::string& ke
   if (!piece.read(found.data(), length)) return piece.damaged();
   if (found != key)
     return Error{fileName(path) + " is a piece of another render, or of this one before something in it was changed. Remove it; it will be made again."};
-  if (!piece.get(piece.first_)) return piece.damaged();
+  if (!whole || !piece.get(piece.first_)) return piece.damaged();
   return piece;
 }
 
@@ -106,9 +127,7 @@ Error PieceFile::damaged() const {
 bool PieceFile::read(void* bytes, std::size_t count) {
   if (count > left_) return false;
   left_ -= count;
-  if (std::fread(bytes, 1, count, file_.get()) != count) return false;
-  sum_ = summed(sum_, bytes, count);
-  return true;
+  return std::fread(bytes, 1, count, file_.get()) == count;
 }
 
 template <class Number>
@@ -120,12 +139,7 @@ Result<bool> PieceFile::next(AVPacket& packet) {
   av_packet_unref(&packet);
   std::uint8_t more = 0;
   if (!get(more)) return damaged();
-  if (more == 0) {
-    const std::uint32_t sum = sum_;
-    std::uint32_t written = 0;
-    if (!get(written) || written != sum) return damaged();
-    return false;
-  }
+  if (more == 0) return false;
   std::int64_t pts = 0, dts = 0, duration = 0;
   std::int32_t flags = 0, sides = 0, type = 0;
   std::uint32_t size = 0;

@@ -39,7 +39,7 @@ class PieceSink : public PacketSink {
 /// One that is read.
 class PieceFile {
  public:
-  /// Fails with a sentence if it is no piece of `key`.
+  /// Fails with a sentence if it is no piece of `key`, or damaged: all of it is looked at.
   static Result<PieceFile> open(const std::string& path, const std::string& key);
 
   std::int64_t first() const { return first_; }
@@ -60,7 +60,6 @@ class PieceFile {
   std::unique_ptr<std::FILE, Close> file_;
   std::int64_t first_ = 0;
   std::uint64_t left_ = 0;  ///< bytes that are not read yet
-  std::uint32_t sum_ = 0;
 };
 
 }  // namespace molten
