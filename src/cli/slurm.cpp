@@ -89,9 +89,10 @@ std::string shareScript(const Arguments& a, const std::string& program, const st
          "exit 1\n";
 }
 
+/// What no share has brought about, for whatever reason, is made here.
 std::string joinScript(const Arguments& a, const std::string& program, const std::string& folder, const std::string& output) {
-  return "#!/bin/sh\nexec " + quoted(program) + " --join " + quoted(folder) + " -o " + quoted(output) + " --clear-pieces --memory " +
-         std::to_string(a.memoryBytes) + " --progress none\n";
+  const std::string machine = " --memory " + std::to_string(a.memoryBytes) + " --threads \"${SLURM_CPUS_ON_NODE:-1}\" --progress none";
+  return "#!/bin/sh\n" + quoted(program) + " --pieces " + quoted(folder) + " --piece 1/1" + machine + " || exit 1\nexec " + quoted(program) + " --join " + quoted(folder) + " -o " + quoted(output) + " --clear-pieces" + machine + "\n";
 }
 
 }  // namespace
@@ -117,7 +118,7 @@ int renderBySlurm(const Arguments& a, const RenderSettings& settings) {
                                shareScript(a, program, folder, shares));
   if (!array) return say(Failed, array.error());
   const std::string job = array->said.substr(0, array->said.find_first_of(";\n"));
-  std::vector<std::string> words{"--parsable", "--requeue", "--dependency=afterok:" + job, "--kill-on-invalid-dep=yes", "--job-name=join " + name,
+  std::vector<std::string> words{"--parsable", "--requeue", "--dependency=afterany:" + job, "--job-name=join " + name,
                                  "--output=" + (output.parent_path() / ("." + name + ".slurm-%j.log")).string()};
   std::fprintf(stderr, "molten-render: %lld pieces in %lld shares are handed to Slurm as job %s. Watch it with  squeue --job %s\n",
                static_cast<long long>(count), static_cast<long long>(shares), job.c_str(), job.c_str());
@@ -129,7 +130,8 @@ int renderBySlurm(const Arguments& a, const RenderSettings& settings) {
     std::printf("%s %s\n", job.c_str(), joiner.c_str());
     return Done;
   }
-  if (joining->code != 0)
+  // A job that was called off ends without a failure of its own.
+  if (joining->code != 0 || PieceFolder::isThere(folder))
     return say(Failed, {"The render by Slurm failed, jobs " + job + " and " + joiner + "; what they said is in " + output.parent_path().string() + "/." + name +
                         ".slurm-*.log. Pieces that are whole stay in " + folder + ": the same call goes on with the others."});
   return Done;

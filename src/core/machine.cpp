@@ -43,13 +43,15 @@ void beginProgram() {
   setenv("SVT_LOG", "0", 0);
   const char* const held = std::getenv("MOLTEN_PROCESSOR");
   const std::string_view processor = held ? held : "";
+  // Every processor of 64 bits has the last two.
+  constexpr int least = AV_CPU_FLAG_MMX | AV_CPU_FLAG_MMXEXT | AV_CPU_FLAG_SSE | AV_CPU_FLAG_SSE2;
   constexpr std::int64_t wide = HWY_AVX3 | HWY_AVX3_DL, plain = wide | HWY_AVX2 | HWY_SSE4 | HWY_SSSE3;
   if (processor == "avx2") {
     hwy::DisableTargets(wide);
     av_force_cpu_flags(av_get_cpu_flags() & ~(AV_CPU_FLAG_AVX512 | AV_CPU_FLAG_AVX512ICL));
   } else if (processor == "plain") {
     hwy::DisableTargets(plain);
-    av_force_cpu_flags(0);
+    av_force_cpu_flags(av_get_cpu_flags() & least);
   }
 }
 

@@ -143,7 +143,7 @@ Result<PieceFolder> PieceFolder::make(const std::string& folder, const RenderSet
   fs::create_directories(folder, failed);
   if (failed) return Error{"The folder " + folder + " cannot be made: " + failed.message() + ". Choose another place for the pieces."};
   const std::string path = projectPath(folder);
-  const bool there = identityOf(manifestPath(folder)).has_value();
+  const bool there = isThere(folder);
   // Without a list, pieces are none of it. Several may write this at a time: they write the very same.
   if (!there) removePieces(folder);
   if (!there)
@@ -220,6 +220,10 @@ Result<PieceFolder> PieceFolder::open(const std::string& folder) {
     return Error{fileName(path) + " has been changed since the render in " + folder + " was begun. Put the file back as it was, or remove the folder and begin again."};
   }
   return opened;
+}
+
+bool PieceFolder::isThere(const std::string& folder) {
+  return identityOf(manifestPath(folder)).has_value();
 }
 
 std::string PieceFolder::pathOf(const PieceSpan& piece) const {

@@ -29,6 +29,9 @@ class PieceFolder {
   /// One that is there. Fails with a sentence if it is none, or if what the pieces are made of, or the program, has changed since.
   static Result<PieceFolder> open(const std::string& folder);
 
+  /// Whether it tells of pieces at all.
+  static bool isThere(const std::string& folder);
+
   const std::string& folder() const { return folder_; }
   const Project& project() const { return project_; }
   /// All pieces, in order.

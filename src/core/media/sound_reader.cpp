@@ -1,5 +1,7 @@
 #include "core/media/sound_reader.h"
 
+#include "core/media/plain_processor.h"
+
 #include <algorithm>
 #include <limits>
 #include <numeric>
@@ -85,7 +87,10 @@ void SoundReader::forget() {
 Status SoundReader::restart() {
   auto demuxer = Demuxer::open(path_, AVMEDIA_TYPE_AUDIO);
   if (!demuxer) return demuxer.error();
-  auto decoder = demuxer->decoder(1);
+  auto decoder = [&] {
+    const PlainProcessor plain;
+    return demuxer->decoder(1);
+  }();
   if (!decoder) return decoder.error();
   forget();
   decoder_ = std::move(*decoder);
@@ -168,6 +173,7 @@ Status SoundReader::begin(const AVFrame& frame, const Form& form, std::int64_t p
     const double both[] = {1, 1};
     if (form.channels == 1) swr_set_matrix(converter_, both, 1);
     av_opt_set_double(converter_, "rematrix_maxval", 1, 0);
+    const PlainProcessor plain;
     failed = swr_init(converter_);
   }
   av_channel_layout_uninit(&in);

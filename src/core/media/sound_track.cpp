@@ -1,5 +1,7 @@
 #include "core/media/sound_track.h"
 
+#include "core/media/plain_processor.h"
+
 #include <algorithm>
 #include <cmath>
 #include <cstring>
@@ -57,7 +59,11 @@ Result<std::unique_ptr<SoundTrack>> SoundTrack::open(AVFormatContext& format, co
   if (kind->bitRate == 0) encoder.bits_per_raw_sample = losslessBits;
   encoder.bit_rate = kind->bitRate;
   if (format.oformat->flags & AVFMT_GLOBALHEADER) encoder.flags |= AV_CODEC_FLAG_GLOBAL_HEADER;
-  if (const int opened = avcodec_open2(&encoder, codec, nullptr); opened < 0)
+  const int opened = [&] {
+    const PlainProcessor plain;
+    return avcodec_open2(&encoder, codec, nullptr);
+  }();
+  if (opened < 0)
     return Error{std::string(kind->label) + " cannot be written here (" + avErrorText(opened) + ")."};
   track->stream_ = avformat_new_stream(&format, nullptr);
   if (!track->stream_) return outOfMemoryError();
