@@ -250,6 +250,40 @@ TEST_F(RenderQueueInTheWindow, OneIsPausedMovedAndGoesOn) {
   for (const char* name : {"first.mkv", "second.mkv", "third.mkv"}) EXPECT_EQ(written(name).size(), 900u) << name;
 }
 
+/// Formats, sizes and stretches of one project, one after another without leaving the form.
+TEST_F(RenderQueueInTheWindow, SeveralOutputsAreAskedForInOneGo) {
+  open(clip("clip.mkv", 60));
+  openDialog();
+  auto& another = *form().findChild<QPushButton*>("another");
+  auto& stretch = *form().findChild<QLineEdit*>("stretch");
+  chooseCodec("ffv1");
+  setPlace("result.mkv");
+  click(another);
+  ASSERT_TRUE(until([&] { return rows().size() == 1; }));
+  EXPECT_TRUE(form().isVisible());
+  EXPECT_EQ(place().text(), QString::fromStdString(folder / "result-2.mkv"));
+  stretch.setText("9-5");
+  EXPECT_TRUE(words("notes").contains("The frames are none")) << words("notes").toStdString();
+  EXPECT_FALSE(another.isEnabled());
+  stretch.setText("10-19");
+  ASSERT_TRUE(saysOfIt("10 pictures"));
+  click(another);
+  ASSERT_TRUE(until([&] { return rows().size() == 2; }));
+  EXPECT_EQ(place().text(), QString::fromStdString(folder / "result-3.mkv"));
+  stretch.clear();
+  box("size").setEditText("32 × 32");
+  chooseCodec("png");
+  EXPECT_EQ(place().text(), QString::fromStdString(folder / "result-3-%05d.png"));
+  ASSERT_TRUE(saysOfIt("32 × 32"));
+  click(renderButton());
+  ASSERT_TRUE(until([&] { return !form().isVisible() && rows().size() == 3; }));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(written("result.mkv").size(), 60u);
+  ASSERT_EQ(written("result-2.mkv").size(), 10u);
+  EXPECT_EQ(test::numberShown(written("result-2.mkv")[0]), 10);
+  EXPECT_TRUE(isThere("result-3-00059.png"));
+}
+
 /// The command line puts into the same list, and the window does it.
 TEST_F(RenderQueueInTheWindow, WhatTheCommandLineAddsIsRendered) {
   const std::string source = clip("clip.mkv", 60);

@@ -102,6 +102,15 @@ TEST_F(RenderWindow, EveryKindOfFileIsWrittenUnderItsEnding) {
     setPlace(name);
     EXPECT_TRUE(saysOfIt("5 pictures, 0.17 s · 320 × 180 · 30 fps · " + QString::fromStdString(kind.label)));
     EXPECT_TRUE(renders()) << kind.id;
+    EXPECT_EQ(rowButton("openAsFootage").isVisible(), kind.readable) << kind.id;
+    if (!kind.readable) {
+      // A picture a chunk.
+      const std::string bytes = *readWhole(folder / name, 1 << 20);
+      int pictures = 0;
+      for (auto at = bytes.find("ANMF"); at != std::string::npos; at = bytes.find("ANMF", at + 1)) ++pictures;
+      EXPECT_EQ(pictures, 5) << kind.id;
+      continue;
+    }
     const auto written = test::openFootage(folder / (kind.stills ? kind.id + "-00000" + kind.extensions[0] : name));
     ASSERT_TRUE(written) << kind.id;
     EXPECT_EQ(written->clock().frameCount(), kind.stills ? 1 : 5) << kind.id;

@@ -164,7 +164,7 @@ TEST_F(WordsTest, LengthsRatesAndSizesAreAsWritten) {
   EXPECT_EQ(result("--rate 15 --length 2s")["frames"], 30);
   for (const char* off : {"--length 0s", "--length -1s", "--length 25h", "--rate 0", "--rate -5", "--rate 1/0",
                           "--size 10", "--size 10x", "--size 99999x10", "--memory 5", "--memory 1XB", "--memory -1G",
-                          "--threads 0", "--quality 99", "--between often", "--progress loud", "--time-map miles"}) {
+                          "--threads 0", "--quality 101", "--between often", "--progress loud", "--time-map miles"}) {
     const auto said = call(clip() + " " + off + " -o " + folder / "o.mkv");
     EXPECT_EQ(said.exitCode, 2) << off;
     EXPECT_FALSE(said.err.empty()) << off;

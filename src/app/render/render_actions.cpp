@@ -143,7 +143,7 @@ void RenderActions::addToQueue(RenderSettings job, const QString& summary) {
 void RenderActions::openForm(const RenderWish& wish) {
   form_ = std::make_unique<RenderDialog>(wish, *queue_, ask_, &window_);
   connect(form_.get(), &RenderDialog::jobChosen, this, &RenderActions::addToQueue);
-  connect(form_.get(), &RenderDialog::jobChosen, list_, &RenderList::bringUp);
+  connect(form_.get(), &QDialog::accepted, list_, &RenderList::bringUp);
   form_->show();
 }
 

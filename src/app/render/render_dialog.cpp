@@ -82,6 +82,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->addRow(tr("File"), place);
   form->addRow(tr("Size"), size_);
   form->addRow(tr("Rate"), rate);
+  form->addRow(tr("Frames"), stretch_);
   form->addRow(tr("Quality"), qualityRow);
   form->addRow(tr("Sound"), sound_);
   auto* dismiss = new QPushButton(tr("Cancel"));
@@ -89,6 +90,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   buttons->setSpacing(8);
   buttons->addStretch(1);
   buttons->addWidget(dismiss);
+  buttons->addWidget(another_);
   buttons->addWidget(render_);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(20, 18, 20, 16);
@@ -99,7 +101,7 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   column->addStretch(1);
   column->addLayout(buttons);
   // Return renders, wherever it is pressed; once the button belongs to the dialog it can be told.
-  for (QPushButton* const other : {choose, dismiss}) other->setAutoDefault(false);
+  for (QPushButton* const other : {choose, dismiss, another_}) other->setAutoDefault(false);
   render_->setDefault(true);
   connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
   connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
@@ -110,7 +112,9 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   connect(size_, &QComboBox::editTextChanged, this, &RenderDialog::refresh);
   connect(sound_, &QComboBox::currentIndexChanged, this, &RenderDialog::refresh);
   connect(quality_, &QSpinBox::valueChanged, this, &RenderDialog::refresh);
-  connect(render_, &QPushButton::clicked, this, &RenderDialog::chooseSoon);
+  connect(stretch_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
+  connect(render_, &QPushButton::clicked, this, [this] { chooseSoon(false); });
+  connect(another_, &QPushButton::clicked, this, [this] { chooseSoon(true); });
 }
 
 void RenderDialog::makeFields(const OutputSettings& output, const QString& suggested) {
@@ -143,6 +147,11 @@ void RenderDialog::makeFields(const OutputSettings& output, const QString& sugge
   summary_->setWordWrap(true);
   notes_ = named(new QLabel, "notes");
   notes_->setWordWrap(true);
+  stretch_ = named(new QLineEdit, "stretch");
+  stretch_->setPlaceholderText(tr("all, from in to out"));
+  stretch_->setToolTip(tr("A stretch of the result, counted from 0: 0-99"));
+  another_ = named(new QPushButton(tr("Render, and another…")), "another");
+  another_->setToolTip(tr("Puts this one into the queue; the form stays for another format, size or stretch"));
   render_ = named(new QPushButton(tr("Render")), "render");
   render_->setProperty("primary", true);
 }
@@ -261,6 +270,7 @@ RenderSettings RenderDialog::settings() const {
   settings.project.output = chosen();
   settings.memoryBytes = memory_;
   settings.threads = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  if (const auto span = stretch()) settings.pictures = *span;
   settings.sound = static_cast<SoundWish>(sound_->currentData().toInt());
   if (isMap()) settings.timeMap = what_->currentIndex() == 1 ? TimeMapUnit::Seconds : TimeMapUnit::Frames;
   return settings;
@@ -276,11 +286,12 @@ void RenderDialog::refresh() {
     outlined(Error{sentence.toStdString()});
   };
   if (!size.match(size_->currentText()).hasMatch()) return refuse(tr("The size is not one: write it like 1280 × 720."));
+  if (!stretch()) return refuse(tr("The frames are none: write them like 0-99, or leave the field empty for all."));
   if (queue_.writes(path_->text()))
     return refuse(tr("%1 is being rendered already, or waits for it. Choose another name, or cancel that one in the "
                      "render queue (Ctrl+Shift+R).")
                       .arg(QFileInfo(path_->text()).fileName()));
-  render_->setEnabled(true);
+  for (auto* const one : {render_, another_}) one->setEnabled(true);
   outlines_.ask(settings());
 }
 
@@ -305,13 +316,14 @@ void RenderDialog::outlined(const Result<RenderOutline>& outline) {
     notes_->setText(text(outline.error().message));
   }
   notes_->setVisible(!notes_->text().isEmpty());
-  render_->setEnabled(static_cast<bool>(outline));
+  for (auto* const one : {render_, another_}) one->setEnabled(static_cast<bool>(outline));
   if (std::exchange(chosenSoon_, false) && outline) choose(*outline);
 }
 
 /// Looks once more first: files may have come, or gone, since.
-void RenderDialog::chooseSoon() {
+void RenderDialog::chooseSoon(bool another) {
   refresh();
+  stays_ = another;
   chosenSoon_ = render_->isEnabled();
 }
 
@@ -322,7 +334,38 @@ void RenderDialog::choose(const RenderOutline& outline) {
   const QString summary = isMap() ? what_->currentText() + " · " + summary_->text() : summary_->text();
   isMap() ? emit mapPlaceChosen(place()) : emit settingsChosen(job.project.output);
   emit jobChosen(job, summary);
-  accept();
+  if (!stays_) return accept();
+  offerAnother();
+}
+
+/// None: what stands there is no stretch; one without a value: all.
+std::optional<std::optional<Span>> RenderDialog::stretch() const {
+  static const QRegularExpression numbers(R"(^\s*(\d{1,9})\s*(?:[-–]\s*(\d{1,9}))?\s*$)");
+  if (stretch_->text().trimmed().isEmpty()) return std::optional<Span>();
+  const auto match = numbers.match(stretch_->text());
+  if (!match.hasMatch()) return std::nullopt;
+  const qint64 first = match.captured(1).toLongLong(), last = match.captured(2).isEmpty() ? first : match.captured(2).toLongLong();
+  if (last < first) return std::nullopt;
+  return std::optional(Span{first, last});
+}
+
+/// A name that is not taken by what was asked for just now.
+void RenderDialog::offerAnother() {
+  const QFileInfo file(path_->text());
+  static const QRegularExpression counted(R"(^(.*)-(\d{1,3})((?:-%\d*d)?)$)");
+  static const QRegularExpression plain(R"(^(.*?)((?:-%\d*d)?)$)");
+  QString base = file.completeBaseName(), end;
+  int number = 2;
+  if (const auto match = counted.match(base); match.hasMatch()) {
+    base = match.captured(1), end = match.captured(3);
+    number = match.captured(2).toInt() + 1;
+  } else if (const auto whole = plain.match(base); whole.hasMatch()) {
+    base = whole.captured(1), end = whole.captured(2);
+  }
+  QString next;
+  do next = QString("%1/%2-%3%4.%5").arg(file.path(), base).arg(number++).arg(end, file.suffix());
+  while (queue_.writes(next));
+  path_->setText(next);
 }
 
 void RenderDialog::done(int result) {

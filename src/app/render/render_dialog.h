@@ -46,7 +46,7 @@ class RenderDialog : public QDialog {
  signals:
   void settingsChosen(const OutputSettings& output);  ///< of pictures
   void mapPlaceChosen(const RenderPlace& place);
-  /// What is to be rendered, and what that will be in words; the form closes.
+  /// What is to be rendered, and what that will be in words. The form closes, or stays for another of the same project.
   void jobChosen(const RenderSettings& job, const QString& summary);
 
  protected:
@@ -68,7 +68,9 @@ class RenderDialog : public QDialog {
   bool isOnePicture() const;
   OutputSettings chosen() const;
   RenderSettings settings() const;
-  void chooseSoon();
+  void chooseSoon(bool another);
+  std::optional<std::optional<Span>> stretch() const;
+  void offerAnother();
   void choose(const RenderOutline& outline);
 
   std::shared_ptr<const Footage> footage_;
@@ -78,12 +80,13 @@ class RenderDialog : public QDialog {
   Ask ask_;
   RenderPlace ofPictures_, ofMap_;  ///< of what is not chosen just now, as it was left
   bool mapChosen_ = false;
-  QLineEdit* path_;
+  QLineEdit *path_, *stretch_;
   QComboBox *what_, *codec_, *size_, *sound_;
   QSpinBox* quality_;
   QLabel *qualityHelp_, *summary_, *notes_;
-  QPushButton* render_;
+  QPushButton *render_, *another_;
   bool chosenSoon_ = false;  ///< as soon as it is known what would be written
+  bool stays_ = false;       ///< and the form stays
   Newest<RenderSettings, Result<RenderOutline>> outlines_;
 };
 

@@ -133,7 +133,7 @@ void RenderRow::tell(const RenderEntry& entry) {
   open_->setVisible(entry.state == State::Written && !entry.path().contains('%') && entry.keeps.isEmpty());
   openFolder_->setVisible(entry.state == State::Written);
   // A time map is a field's picture, not footage.
-  openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap && entry.keeps.isEmpty());
+  openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap && entry.keeps.isEmpty() && canBeFootage(entry.path().toStdString()));
   again_->setVisible((entry.state == State::Cancelled || entry.state == State::Failed) && entry.keeps.isEmpty());
 }
 

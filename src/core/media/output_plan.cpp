@@ -87,7 +87,7 @@ const std::vector<CodecDescription>& codecs() {
       {"ffv1", "FFV1, lossless", {".mkv"}, false, -1, 0, 0, ""},
       {"vp9", "VP9", {".webm", ".mkv"}, false, 24, 0, 63, "constant quality: 0 is best, 63 is worst"},
       {"gif", "GIF", {".gif"}, false, -1, 0, 0, ""},
-      {"webp", "WebP", {".webp"}, false, 80, 0, 100, "100 is best, 80 looks like the source, 0 is worst"},
+      {"webp", "WebP", {".webp"}, false, 80, 0, 100, "100 is best, 80 looks like the source, 0 is worst", false},
       {"png", "PNG stills, 8-bit", {".png"}, true, -1, 0, 0, ""},
       {"png16", "PNG stills, 16-bit", {".png"}, true, -1, 0, 0, ""},
       {"tiff", "TIFF stills, 8-bit", {".tif", ".tiff"}, true, -1, 0, 0, ""},
@@ -95,6 +95,13 @@ const std::vector<CodecDescription>& codecs() {
       {"exr", "EXR stills, 32-bit float", {".exr"}, true, -1, 0, 0, ""},
   });
   return all;
+}
+
+bool canBeFootage(const std::string& path) {
+  const std::string extension = extensionOf(path);
+  return std::none_of(codecs().begin(), codecs().end(), [&](const CodecDescription& codec) {
+    return !codec.readable && std::find(codec.extensions.begin(), codec.extensions.end(), extension) != codec.extensions.end();
+  });
 }
 
 std::string stillPath(const std::string& pattern, std::int64_t n) {

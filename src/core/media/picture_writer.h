@@ -24,6 +24,7 @@ struct CodecDescription {
   int qualityDefault;                   ///< −1: quality does not apply
   int qualityLeast, qualityMost;
   std::string qualityHelp;
+  bool readable = true;  ///< what is written can be footage here
 };
 
 const std::vector<CodecDescription>& codecs();
@@ -108,6 +109,9 @@ class PieceJoiner {
 std::string stillPath(const std::string& pattern, std::int64_t n);
 /// The path of the file that the k-th picture goes into.
 std::string outputFile(const OutputSpec& spec, std::int64_t k);
+
+/// False of a kind of file that is written, and not read.
+bool canBeFootage(const std::string& path);
 
 /// One picture as a still's bytes, by the kind that the spec's path and codec say.
 Result<std::vector<std::uint8_t>> stillBytes(const OutputSpec& spec, const Picture& picture);
