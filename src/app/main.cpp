@@ -40,10 +40,15 @@ int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");
+  QGuiApplication::setDesktopFileName("org.moltenclock.MoltenClock");
   QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
   const QStringList arguments = QApplication::arguments().mid(1);
   if (arguments.contains("--help") || arguments.contains("-h")) {
     std::puts(qPrintable(molten::callHelp()));
+    return 0;
+  }
+  if (arguments.contains("--version")) {
+    std::puts("molten-clock " MOLTEN_VERSION);
     return 0;
   }
   const auto call = molten::callOf(arguments);

@@ -22,11 +22,12 @@ struct Parser {
   QCommandLineOption record{"record", "What is shown goes into a new .mp4 or .mov.", "FILE"};
   QCommandLineOption recordCamera{"record-camera", "What comes in goes into a new .mp4 or .mov.", "FILE"};
   QCommandLineOption cameras{"cameras", "Lists the cameras, with sizes and rates."};
+  QCommandLineOption version{"version", "Says which version this is."};
   QCommandLineOption help{{"h", "help"}, "This text."};
 
   Parser() {
     parser.setApplicationDescription("Opens the window, with a project, a clip, or a folder of numbered stills.");
-    parser.addOptions({help, live, size, rate, late, lost, irregular, comesOff, numbered, fullScreen, screen, mirror, turn, record, recordCamera, cameras});
+    parser.addOptions({help, version, live, size, rate, late, lost, irregular, comesOff, numbered, fullScreen, screen, mirror, turn, record, recordCamera, cameras});
     parser.addPositionalArgument("PATH", "A project or footage.", "[PROJECT.molten | FOOTAGE]");
   }
 };
