@@ -316,7 +316,7 @@ void Bench::buildMenus() {
   live_->fill(*commands_, menuBar()->addMenu(tr("L&ive")));
   buildViewMenu();
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
-  fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), this);
+  fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), *session_, this);
 
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
 }

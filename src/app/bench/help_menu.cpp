@@ -7,6 +7,9 @@
 #include <QVBoxLayout>
 
 #include "app/commands/commands.h"
+#include "app/help/manual.h"
+#include "app/help/manual_view.h"
+#include "app/session/session.h"
 #include "app/theme/parts.h"
 
 namespace molten {
@@ -37,7 +40,7 @@ void show(QWidget* window, const QString& title, const QString& words) {
 
 }  // namespace
 
-void fillHelpMenu(Commands& commands, QMenu* menu, QWidget* window) {
+void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, QWidget* window) {
   commands.tell(tr("1 … 9"), tr("select a stage"));
   commands.tell(tr("Tab"), tr("from the Chain to the Dials, the deck and the transport; with Shift back"));
   commands.tell(tr("Wheel"), tr("zooms the Picture, Across and Down, the deck; in the deck with Shift along, with Ctrl up"));
@@ -46,7 +49,12 @@ void fillHelpMenu(Commands& commands, QMenu* menu, QWidget* window) {
   commands.tell(tr("Shift, dragging a handle"), tr("keeps to straight lines"));
   commands.tell(tr("Shift and a click on a value's square"), tr("sets a key there, or takes it away"));
   commands.tell(tr("↑ ↓, [ ]"), tr("on the chart: the speed of the span in hand, the glide of the mark"));
-  commands.add(menu, tr("Keys"), QKeySequence::HelpContents,
+  auto* manual = new ManualView(window);
+  commands.add(menu, tr("Manual"), QKeySequence("F1"), [&session, manual] {
+    const auto stage = session.selectedStage();
+    manual->openAt(stage ? pageOf(session.project().chain[*stage].kind->description()) : QString("first-effect"));
+  });
+  commands.add(menu, tr("Keys"), QKeySequence("Shift+F1"),
                [window, &commands] { showKeys(window, commands.keysPage()); });
   commands.add(menu, tr("About Molten Clock"), {}, [window] {
     show(window, tr("About Molten Clock"),

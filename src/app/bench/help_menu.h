@@ -7,7 +7,8 @@ class QWidget;
 namespace molten {
 
 class Commands;
+class Session;
 
-void fillHelpMenu(Commands& commands, QMenu* menu, QWidget* window);
+void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, QWidget* window);
 
 }  // namespace molten

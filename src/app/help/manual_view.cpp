@@ -1,0 +1,85 @@
+#include "app/help/manual_view.h"
+
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QTextBrowser>
+#include <QUrl>
+
+#include "app/help/manual.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+namespace {
+
+/// Pictures are as wide as the text.
+class Page : public QTextBrowser {
+ public:
+  QVariant loadResource(int type, const QUrl& name) override {
+    if (type != QTextDocument::ImageResource) return QTextBrowser::loadResource(type, name);
+    const QImage image(":/manual/" + name.fileName());
+    constexpr int widest = 560;
+    return image.width() > widest ? image.scaledToWidth(widest, Qt::SmoothTransformation) : image;
+  }
+};
+
+}  // namespace
+
+ManualView::ManualView(QWidget* parent) : QDialog(parent) {
+  setObjectName("manual");
+  setWindowTitle(tr("Manual"));
+  theme::resizeWithinScreen(*this, {880, 680});
+  wanted_ = new QLineEdit;
+  wanted_->setObjectName("wanted");
+  wanted_->setPlaceholderText(tr("Words to look for"));
+  wanted_->setClearButtonEnabled(true);
+  pages_ = new QListWidget;
+  pages_->setObjectName("pages");
+  pages_->setAccessibleName(tr("Pages"));
+  words_ = new Page;
+  words_->setObjectName("words");
+  words_->setOpenLinks(false);
+  words_->setFrameShape(QFrame::NoFrame);
+  auto* left = new QVBoxLayout;
+  left->addWidget(wanted_);
+  left->addWidget(pages_, 1);
+  auto* across = new QHBoxLayout(this);
+  across->setContentsMargins(16, 16, 16, 16);
+  across->setSpacing(16);
+  across->addLayout(left, 1);
+  across->addWidget(words_, 3);
+  connect(wanted_, &QLineEdit::textChanged, this, &ManualView::list);
+  connect(pages_, &QListWidget::currentItemChanged, this, [this](const QListWidgetItem* item) {
+    if (item) read(item->data(Qt::UserRole).toString());
+  });
+  connect(words_, &QTextBrowser::anchorClicked, this, [this](const QUrl& link) {
+    if (link.scheme() == "page") openAt(link.path());
+  });
+  list();
+}
+
+void ManualView::openAt(const QString& page) {
+  wanted_->clear();
+  for (int row = 0; row < pages_->count(); ++row)
+    if (pages_->item(row)->data(Qt::UserRole).toString() == page) pages_->setCurrentRow(row);
+  show();
+  raise();
+  activateWindow();
+}
+
+void ManualView::list() {
+  pages_->clear();
+  for (const std::size_t place : pagesWith(wanted_->text())) {
+    const ManualPage& page = manualPages()[place];
+    auto* item = new QListWidgetItem(page.title, pages_);
+    item->setData(Qt::UserRole, page.name);
+  }
+  if (pages_->count() > 0) pages_->setCurrentRow(0);
+}
+
+void ManualView::read(const QString& name) {
+  for (const ManualPage& page : manualPages())
+    if (page.name == name) words_->setMarkdown(page.words);
+}
+
+}  // namespace molten

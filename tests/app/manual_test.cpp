@@ -1,0 +1,84 @@
+// The manual: its pages, what they show and link to, and how they are found.
+#include <QFile>
+#include <QListWidget>
+#include <QRegularExpression>
+#include <QTextBrowser>
+
+#include "app/help/manual.h"
+#include "app/help/manual_view.h"
+#include "bench_fixture.h"
+
+namespace molten {
+namespace {
+
+TEST(ManualPages, ShowAndLinkToWhatIsThere) {
+  ASSERT_GE(manualPages().size(), 12u);
+  std::set<QString> names;
+  for (const ManualPage& page : manualPages()) EXPECT_TRUE(names.insert(page.name).second) << page.name.toStdString();
+  static const QRegularExpression link(R"(\]\(([^)]*)\))");
+  for (const ManualPage& page : manualPages()) {
+    EXPECT_FALSE(page.title.isEmpty()) << page.name.toStdString();
+    EXPECT_GT(page.words.size(), 60) << page.name.toStdString();
+    for (auto found = link.globalMatch(page.words); found.hasNext();) {
+      const QString to = found.next().captured(1);
+      EXPECT_TRUE(to.startsWith("page:") ? names.contains(to.mid(5)) : QFile::exists(":/manual/" + to)) << page.name.toStdString() << ": " << to.toStdString();
+    }
+  }
+}
+
+TEST(ManualPages, EveryStageHasOneThatTellsOfEveryParameter) {
+  for (const StageKind* kind : stageKinds()) {
+    const StageDescription& stage = kind->description();
+    const auto at = std::find_if(manualPages().begin(), manualPages().end(), [&](auto& page) { return page.name == pageOf(stage); });
+    ASSERT_NE(at, manualPages().end()) << stage.id;
+    for (const auto& parameter : stage.parameters)
+      EXPECT_TRUE(at->words.contains(QString::fromStdString("**" + parameter.label + "**: " + parameter.help))) << stage.id << " " << parameter.id;
+  }
+}
+
+/// Menu entries and keys that pages name are those of the window.
+class ManualTest : public test::BenchTest {
+ protected:
+  ManualView& manual() { return *bench->findChild<ManualView*>(); }
+  QListWidget& pages() { return *manual().findChild<QListWidget*>("pages"); }
+  QString read() { return manual().findChild<QTextBrowser*>("words")->toPlainText(); }
+};
+
+TEST_F(ManualTest, OpensAtWhatIsInHandAndIsSearched) {
+  QTest::keyClick(bench.get(), Qt::Key_F1);
+  ASSERT_TRUE(manual().isVisible());
+  EXPECT_TRUE(read().startsWith("A first effect")) << read().left(60).toStdString();
+  EXPECT_EQ(static_cast<std::size_t>(pages().count()), manualPages().size());
+  manual().close();
+  open(clip());
+  ASSERT_TRUE(trigger("Strips"));
+  QTest::keyClick(bench.get(), Qt::Key_F1);
+  EXPECT_TRUE(read().startsWith("Strips")) << read().left(60).toStdString();
+  auto& wanted = *manual().findChild<QLineEdit*>("wanted");
+  QTest::keyClicks(&wanted, "onset pace");
+  ASSERT_GT(pages().count(), 0);
+  EXPECT_LT(static_cast<std::size_t>(pages().count()), manualPages().size());
+  EXPECT_EQ(pages().item(0)->text(), "A ramp on a sound");
+  EXPECT_TRUE(read().startsWith("A ramp on a sound"));
+  wanted.setText("strips");
+  EXPECT_TRUE(pages().item(0)->text().contains("strips", Qt::CaseInsensitive)) << "what is so called comes first";
+  wanted.setText("moonshine");
+  EXPECT_EQ(pages().count(), 0);
+}
+
+TEST_F(ManualTest, NamesOnlyMenuEntriesThatAreThere) {
+  std::set<QString> entries;
+  for (const QAction* action : bench->findChildren<QAction*>()) entries.insert(action->text().remove('&'));
+  // Written as *Menu › Entry*.
+  static const QRegularExpression path(R"(\*[A-Z][^*›]* › ([^*›]+)\*)");
+  int found = 0;
+  for (const ManualPage& page : manualPages())
+    for (auto each = path.globalMatch(page.words); each.hasNext(); ++found) {
+      const QString entry = each.next().captured(1);
+      EXPECT_TRUE(entries.contains(entry)) << page.name.toStdString() << ": " << entry.toStdString();
+    }
+  EXPECT_GT(found, 3);
+}
+
+}  // namespace
+}  // namespace molten
