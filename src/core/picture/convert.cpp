@@ -1,5 +1,7 @@
 #include "core/picture/convert.h"
 
+#include "core/picture/tone_mapping.h"
+
 extern "C" {
 #include <libavutil/opt.h>
 #include <libavutil/pixdesc.h>
@@ -189,10 +191,17 @@ Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size 
   std::uint8_t* const data[4] = {reinterpret_cast<std::uint8_t*>(image.pixels.data()), nullptr, nullptr, nullptr};
   const int stride[4] = {size.width * 4, 0, 0, 0};
   const bool smaller = size.width < picture.shape().size.width;
-  const auto done =
-      converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0, size, true,
-                         smaller ? Scaling::Screen : enlarging);
-  if (!done) return done.error();
+  const Scaling scaling = smaller ? Scaling::Screen : enlarging;
+  if (const auto mapping = ToneMapping::of(picture.shape().colour)) {
+    std::vector<std::uint16_t> deep(image.pixels.size() * 4);
+    std::uint8_t* const deepData[4] = {reinterpret_cast<std::uint8_t*>(deep.data()), nullptr, nullptr, nullptr};
+    const int deepStride[4] = {size.width * 8, 0, 0, 0};
+    if (const auto done = converter.exportTo(picture, deepData, deepStride, AV_PIX_FMT_RGBA64LE, size, true, scaling); !done) return done.error();
+    mapping->map(deep, image.pixels);
+  } else if (const auto done = converter.exportTo(picture, data, stride, picture.format().alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0, size, true, scaling);
+             !done) {
+    return done.error();
+  }
   if (picture.format().alpha) {
     for (auto& p : image.pixels) {
       const std::uint32_t a = p >> 24;

@@ -61,7 +61,7 @@ struct ScreenImage {
   std::vector<std::uint32_t> pixels;  ///< row-major, size.width a row
 };
 
-/// Scaled to `size` (square pixels are the caller's business).
+/// Scaled to `size` (square pixels are the caller's business). Of high dynamic range: tone-mapped.
 Result<ScreenImage> toScreen(Converter& converter, const Picture& picture, Size size,
                              Scaling enlarging = Scaling::Bicubic);
 
