@@ -1,4 +1,7 @@
 // Rendering from the window: what is chosen, what is said of it before, and what is then written.
+#include <QInputDialog>
+#include <QTimer>
+
 #include "render_fixture.h"
 
 namespace molten {
@@ -116,6 +119,47 @@ TEST_F(RenderWindow, EveryKindOfFileIsWrittenUnderItsEnding) {
     EXPECT_EQ(written->clock().frameCount(), kind.stills ? 1 : 5) << kind.id;
     EXPECT_EQ(written->shape().size, (Size{320, 180})) << kind.id;
   }
+}
+
+/// What it is for sets format, quality and size; one's own are kept, also for the next time, and go again.
+TEST_F(RenderWindow, WhatItIsForSetsTheRest) {
+  open(clip("clip.mkv", 5));
+  openDialog();
+  const auto choosePreset = [&](const QString& name) {
+    box("preset").setCurrentText(name);
+    emit box("preset").activated(box("preset").currentIndex());
+  };
+  choosePreset("A loop on a page");
+  EXPECT_EQ(codec(), "gif");
+  EXPECT_TRUE(saysOfIt("160 × 90"));
+  choosePreset("A master");
+  EXPECT_EQ(codec(), "ffv1");
+  EXPECT_TRUE(saysOfIt("320 × 180"));
+  chooseCodec("vp9");
+  form().findChild<QSpinBox*>("quality")->setValue(40);
+  box("size").setCurrentIndex(1);
+  box("preset").setCurrentIndex(0);
+  QTimer::singleShot(0, [] {
+    auto* input = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+    ASSERT_TRUE(input);
+    input->setTextValue("The wall");
+    input->accept();
+  });
+  auto& keep = *form().findChild<QPushButton*>("keepPreset");
+  click(keep);
+  EXPECT_EQ(box("preset").currentText(), "The wall");
+  form().close();
+  openDialog();
+  chooseCodec("h264");
+  choosePreset("The wall");
+  EXPECT_EQ(codec(), "vp9");
+  EXPECT_EQ(form().findChild<QSpinBox*>("quality")->value(), 40);
+  EXPECT_TRUE(saysOfIt("160 × 90"));
+  auto& remove = *form().findChild<QPushButton*>("keepPreset");
+  EXPECT_EQ(remove.text(), "Remove");
+  click(remove);
+  EXPECT_EQ(box("preset").findText("The wall"), -1);
+  EXPECT_NE(box("preset").findText("A master"), -1);
 }
 
 TEST_F(RenderWindow, AnEndingThatIsTypedIsKeptWhereTheKindHasIt) {

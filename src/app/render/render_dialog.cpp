@@ -4,6 +4,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QFormLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
@@ -11,6 +12,7 @@
 #include <QSpinBox>
 #include <QVBoxLayout>
 
+#include "app/render/presets.h"
 #include "app/render/render_queue.h"
 #include "app/theme/parts.h"
 #include "app/theme/theme.h"
@@ -77,6 +79,11 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   form->setContentsMargins(0, 0, 0, 0);
   form->setHorizontalSpacing(16);
   form->setVerticalSpacing(10);
+  auto* presetRow = new QHBoxLayout;
+  presetRow->setSpacing(8);
+  presetRow->addWidget(preset_, 1);
+  presetRow->addWidget(keepPreset_);
+  form->addRow(tr("For"), presetRow);
   form->addRow(tr("What"), what_);
   form->addRow(tr("Format"), codec_);
   form->addRow(tr("File"), place);
@@ -101,11 +108,13 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
   column->addStretch(1);
   column->addLayout(buttons);
   // Return renders, wherever it is pressed; once the button belongs to the dialog it can be told.
-  for (QPushButton* const other : {choose, dismiss, another_}) other->setAutoDefault(false);
+  for (QPushButton* const other : {choose, dismiss, another_, keepPreset_}) other->setAutoDefault(false);
   render_->setDefault(true);
   connect(choose, &QPushButton::clicked, this, &RenderDialog::choosePlace);
   connect(dismiss, &QPushButton::clicked, this, &QDialog::reject);
   chooseKind(output);
+  connect(preset_, &QComboBox::activated, this, &RenderDialog::presetChosen);
+  connect(keepPreset_, &QPushButton::clicked, this, &RenderDialog::keepAsPreset);
   connect(what_, &QComboBox::currentIndexChanged, this, &RenderDialog::whatChosen);
   connect(codec_, &QComboBox::currentIndexChanged, this, &RenderDialog::codecChosen);
   connect(path_, &QLineEdit::textChanged, this, &RenderDialog::refresh);
@@ -118,6 +127,9 @@ void RenderDialog::buildForm(const OutputSettings& output, const QString& sugges
 }
 
 void RenderDialog::makeFields(const OutputSettings& output, const QString& suggested) {
+  preset_ = named(new QComboBox, "preset");
+  keepPreset_ = named(new QPushButton, "keepPreset");
+  listPresets();
   what_ = named(new QComboBox, "what");
   what_->addItem(tr("The pictures"));
   what_->addItem(tr("The time map: seconds from now"));
@@ -226,6 +238,46 @@ void RenderDialog::whatChosen() {
     codecChosen();
   }
   refresh();
+}
+
+void RenderDialog::listPresets() {
+  preset_->clear();
+  preset_->addItem(tr("what is chosen below"));
+  for (const RenderPreset& one : renderPresets()) preset_->addItem(one.name);
+  keepPreset_->setText(tr("Keep as…"));
+  keepPreset_->setToolTip(tr("The format, quality and size under a name of your own"));
+}
+
+void RenderDialog::presetChosen(int place) {
+  const auto all = renderPresets();
+  const bool chosen = place > 0 && place <= static_cast<int>(all.size());
+  const bool own = chosen && all[static_cast<std::size_t>(place - 1)].own;
+  keepPreset_->setText(own ? tr("Remove") : tr("Keep as…"));
+  if (!chosen) return;
+  const RenderPreset& preset = all[static_cast<std::size_t>(place - 1)];
+  what_->setCurrentIndex(0);
+  codec_->setCurrentIndex(codec_->findData(preset.codec));
+  if (preset.quality >= 0) quality_->setValue(preset.quality);
+  size_->setCurrentIndex(preset.part == 4 ? 2 : preset.part - 1);
+}
+
+/// Of the user's own that is chosen: it goes.
+void RenderDialog::keepAsPreset() {
+  const auto all = renderPresets();
+  const int place = preset_->currentIndex();
+  if (place > 0 && all[static_cast<std::size_t>(place - 1)].own) {
+    removePreset(preset_->currentText());
+    return listPresets();
+  }
+  bool agreed = false;
+  const QString name = QInputDialog::getText(this, tr("Keep as"), tr("What it is for"), QLineEdit::Normal, {}, &agreed).trimmed();
+  if (!agreed || name.isEmpty()) return;
+  constexpr int parts[] = {1, 2, 4};
+  keepPreset({name, codec_->currentData().toString(), quality_->isEnabled() ? quality_->value() : -1,
+              parts[std::clamp(size_->currentIndex(), 0, 2)]});
+  listPresets();
+  preset_->setCurrentText(name);
+  presetChosen(preset_->currentIndex());
 }
 
 /// Asks where something is there already, as often as that is so.

@@ -62,6 +62,9 @@ class RenderDialog : public QDialog {
   RenderPlace place() const;
   bool mayReplace(const RenderOutline& outline);
   void choosePlace();
+  void listPresets();
+  void presetChosen(int place);
+  void keepAsPreset();
   void refresh();
   void outlined(const Result<RenderOutline>& outline);
   Size pictureSize() const;
@@ -81,10 +84,10 @@ class RenderDialog : public QDialog {
   RenderPlace ofPictures_, ofMap_;  ///< of what is not chosen just now, as it was left
   bool mapChosen_ = false;
   QLineEdit *path_, *stretch_;
-  QComboBox *what_, *codec_, *size_, *sound_;
+  QComboBox *preset_, *what_, *codec_, *size_, *sound_;
   QSpinBox* quality_;
   QLabel *qualityHelp_, *summary_, *notes_;
-  QPushButton *render_, *another_;
+  QPushButton *keepPreset_, *render_, *another_;
   bool chosenSoon_ = false;  ///< as soon as it is known what would be written
   bool stays_ = false;       ///< and the form stays
   Newest<RenderSettings, Result<RenderOutline>> outlines_;

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/parallel.h"
+
 namespace molten {
 namespace {
 
@@ -64,7 +66,7 @@ void ToneMapping::map(std::span<const std::uint16_t> pixels, std::span<std::uint
   const auto byteOf = [&](float light) {
     return static_cast<std::uint32_t>(shade[static_cast<std::size_t>(std::clamp(light, 0.0f, 1.0f) * (shades - 1) + 0.5f)]);
   };
-  for (std::size_t i = 0; i < screen.size(); ++i) {
+  const auto one = [&](std::size_t i) {
     std::array<float, 3> in;
     for (std::size_t c = 0; c < 3; ++c) in[c] = light_[pixels[i * 4 + c] >> 4];
     if (ofScene_) {
@@ -78,7 +80,12 @@ void ToneMapping::map(std::span<const std::uint16_t> pixels, std::span<std::uint
     // All three by the same, so that hues stay.
     const float most = std::max({out[0], out[1], out[2]}), gain = most > 0 ? toneMapped(most) / most : 0;
     screen[i] = static_cast<std::uint32_t>(pixels[i * 4 + 3] >> 8) << 24 | byteOf(out[0] * gain) << 16 | byteOf(out[1] * gain) << 8 | byteOf(out[2] * gain);
-  }
+  };
+  constexpr std::size_t block = 1 << 14;
+  parallelRows(static_cast<int>((screen.size() + block - 1) / block), 1, [&](int from, int to) {
+    const std::size_t end = std::min(static_cast<std::size_t>(to) * block, screen.size());
+    for (std::size_t i = static_cast<std::size_t>(from) * block; i < end; ++i) one(i);
+  });
 }
 
 }  // namespace molten
