@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <QIcon>
+#include <QSettings>
 #include <QSocketNotifier>
 #include <QStandardPaths>
 #include <QTimer>
@@ -13,6 +14,7 @@
 #include "app/live/live_call.h"
 #include "app/live/live_keeping.h"
 #include "app/live/live_room.h"
+#include "app/playback/player.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
 #include "core/machine.h"
@@ -82,6 +84,10 @@ int main(int argc, char** argv) {
     telling.start(1000);
   }
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
+  // Whoever has never been here is shown round, once there is something to be seen.
+  if (!call->camera && !QSettings().contains("tour taken"))
+    QObject::connect(&bench.player(), &molten::Player::pictureReady, &bench, [&bench] { QTimer::singleShot(600, &bench, &molten::Bench::lookRound); },
+                     Qt::SingleShotConnection);
   // The end of the session, or of the terminal: what was done is kept, nothing half-written stays.
   const int asked = signalDescriptor();
   QSocketNotifier ended(asked, QSocketNotifier::Read);

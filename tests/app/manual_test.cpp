@@ -2,10 +2,12 @@
 #include <QFile>
 #include <QListWidget>
 #include <QRegularExpression>
+#include <QSettings>
 #include <QTextBrowser>
 
 #include "app/help/manual.h"
 #include "app/help/manual_view.h"
+#include "app/help/tour.h"
 #include "bench_fixture.h"
 
 namespace molten {
@@ -78,6 +80,29 @@ TEST_F(ManualTest, NamesOnlyMenuEntriesThatAreThere) {
       EXPECT_TRUE(entries.contains(entry)) << page.name.toStdString() << ": " << entry.toStdString();
     }
   EXPECT_GT(found, 3);
+}
+
+/// Five steps, each beside what it speaks of and within the window; it can be left at any of them.
+TEST_F(ManualTest, ALookRoundIsShownAndLeft) {
+  open(clip());
+  auto& tour = *bench->findChild<Tour*>();
+  auto& next = *tour.findChild<QPushButton*>("next");
+  ASSERT_TRUE(trigger("A look round"));
+  std::set<QString> said;
+  for (int step = 0; step < 5; ++step) {
+    ASSERT_TRUE(tour.isVisible()) << step;
+    said.insert(tour.findChild<QLabel*>("words")->text());
+    EXPECT_TRUE(bench->rect().contains(tour.geometry())) << step;
+    QTest::mouseClick(&next, Qt::LeftButton);
+  }
+  EXPECT_FALSE(tour.isVisible());
+  EXPECT_EQ(said.size(), 5u);
+  EXPECT_TRUE(QSettings().value("tour taken").toBool());
+  ASSERT_TRUE(trigger("A look round"));
+  bench->resize(960, 600);
+  EXPECT_TRUE(until([&] { return bench->rect().contains(tour.geometry()); }));
+  QTest::mouseClick(tour.findChild<QPushButton*>("leave"), Qt::LeftButton);
+  EXPECT_FALSE(tour.isVisible());
 }
 
 }  // namespace

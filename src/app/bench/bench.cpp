@@ -316,7 +316,7 @@ void Bench::buildMenus() {
   live_->fill(*commands_, menuBar()->addMenu(tr("L&ive")));
   buildViewMenu();
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
-  fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), *session_, this);
+  fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), *session_, {chain_, picture_, dialsFrame_, deck_, transport_}, this);
 
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
 }
@@ -436,6 +436,11 @@ void Bench::beginLive(const Call& call) {
   if (call.fullScreen) live_->fillScreen();
   if (!call.record.isEmpty()) live_->keeping().record(LiveKeeping::What::Shown, true, call.record);
   if (!call.recordCamera.isEmpty()) live_->keeping().record(LiveKeeping::What::Incoming, true, call.recordCamera);
+}
+
+void Bench::lookRound() {
+  for (QAction* const action : actions())
+    if (action->text() == tr("A look round")) action->trigger();
 }
 
 void Bench::offerLostWork() {

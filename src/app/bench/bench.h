@@ -72,6 +72,8 @@ class Bench : public QMainWindow {
 
   /// A project or footage, as dropped or named on the command line.
   void openPath(const QString& path);
+  /// Shows what is where.
+  void lookRound();
   /// Offers work that another run left behind.
   void offerLostWork();
   /// Adds a Time Field that reads a time map.

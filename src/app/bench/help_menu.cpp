@@ -3,12 +3,14 @@
 #include <QDialog>
 #include <QMenu>
 #include <QMessageBox>
+#include <QSettings>
 #include <QTextBrowser>
 #include <QVBoxLayout>
 
 #include "app/commands/commands.h"
 #include "app/help/manual.h"
 #include "app/help/manual_view.h"
+#include "app/help/tour.h"
 #include "app/session/session.h"
 #include "app/theme/parts.h"
 
@@ -34,13 +36,21 @@ void showKeys(QWidget* window, const QString& page) {
   dialog->show();
 }
 
+std::vector<TourStep> lookRound(const TourPlaces& at) {
+  return {{at.chain, tr("The Chain: your footage goes through its stages from left to right. Press A to add one by typing; drag a tile to another place.")},
+          {at.picture, tr("The Picture, with the handles of the selected stage on it. Drag them; hold B to see the footage as it was.")},
+          {at.dials, tr("The Dials: what the selected stage does. Type a value with its unit, like 1.5s or 36f, drag it, or let it move by the button beside it.")},
+          {at.deck, tr("The deck: the ruler that you scrub, and the Time Chart, where output time runs to the right and source time up. D makes it tall.")},
+          {at.transport, tr("Space plays, also while you drag. Ctrl+R renders. F1 opens the manual, at whatever is in hand.")}};
+}
+
 void show(QWidget* window, const QString& title, const QString& words) {
   QMessageBox(QMessageBox::NoIcon, title, words, QMessageBox::Close, window).exec();
 }
 
 }  // namespace
 
-void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, QWidget* window) {
+void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, const TourPlaces& places, QWidget* window) {
   commands.tell(tr("1 … 9"), tr("select a stage"));
   commands.tell(tr("Tab"), tr("from the Chain to the Dials, the deck and the transport; with Shift back"));
   commands.tell(tr("Wheel"), tr("zooms the Picture, Across and Down, the deck; in the deck with Shift along, with Ctrl up"));
@@ -54,6 +64,9 @@ void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, QWidg
     const auto stage = session.selectedStage();
     manual->openAt(stage ? pageOf(session.project().chain[*stage].kind->description()) : QString("first-effect"));
   });
+  auto* tour = new Tour(window);
+  QObject::connect(tour, &Tour::left, window, [] { QSettings().setValue("tour taken", true); });
+  commands.add(menu, tr("A look round"), {}, [tour, places] { tour->begin(lookRound(places)); }, Needs::Footage);
   commands.add(menu, tr("Keys"), QKeySequence("Shift+F1"),
                [window, &commands] { showKeys(window, commands.keysPage()); });
   commands.add(menu, tr("About Molten Clock"), {}, [window] {

@@ -9,6 +9,11 @@ namespace molten {
 class Commands;
 class Session;
 
-void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, QWidget* window);
+/// What a first look round speaks of.
+struct TourPlaces {
+  QWidget *chain, *picture, *dials, *deck, *transport;
+};
+
+void fillHelpMenu(Commands& commands, QMenu* menu, const Session& session, const TourPlaces& places, QWidget* window);
 
 }  // namespace molten
