@@ -4,7 +4,9 @@
 #include <QRegularExpression>
 #include <QSettings>
 #include <QTextBrowser>
+#include <QToolButton>
 
+#include "app/dials/dials.h"
 #include "app/help/manual.h"
 #include "app/help/manual_view.h"
 #include "app/help/tour.h"
@@ -56,6 +58,11 @@ TEST_F(ManualTest, OpensAtWhatIsInHandAndIsSearched) {
   ASSERT_TRUE(trigger("Strips"));
   QTest::keyClick(bench.get(), Qt::Key_F1);
   EXPECT_TRUE(read().startsWith("Strips")) << read().left(60).toStdString();
+  manual().close();
+  ASSERT_TRUE(trigger("Echoes"));
+  QTest::mouseClick(bench->findChild<Dials*>()->findChild<QToolButton*>("manual"), Qt::LeftButton);
+  EXPECT_TRUE(manual().isVisible());
+  EXPECT_TRUE(read().startsWith("Echoes")) << read().left(60).toStdString();
   auto& wanted = *manual().findChild<QLineEdit*>("wanted");
   QTest::keyClicks(&wanted, "onset pace");
   ASSERT_GT(pages().count(), 0);

@@ -248,6 +248,7 @@ void Bench::connectRooms() {
   connect(sections_, &Sections::inSightChanged, this, &Bench::layOut);
   connect(dials_, &Dials::built, this, &Bench::orderTabs);
   connect(deck_->plot(), &ChartPlot::remedyChosen, dials_, [this] { emit dials_->remedyChosen(Figure::Outside); });
+  connect(dials_, &Dials::manualWanted, this, [this] { act(tr("Manual")); });
   connect(welcome_, &Welcome::openRequested, this,
           [this] { session_->project().source.path.empty() ? files_->openDialog() : files_->replaceDialog(); });
   connect(welcome_, &Welcome::demoRequested, files_, &FileActions::openDemo);
@@ -438,9 +439,9 @@ void Bench::beginLive(const Call& call) {
   if (!call.recordCamera.isEmpty()) live_->keeping().record(LiveKeeping::What::Incoming, true, call.recordCamera);
 }
 
-void Bench::lookRound() {
+void Bench::act(const QString& entry) {
   for (QAction* const action : actions())
-    if (action->text() == tr("A look round")) action->trigger();
+    if (action->text() == entry) action->trigger();
 }
 
 void Bench::offerLostWork() {

@@ -73,7 +73,7 @@ class Bench : public QMainWindow {
   /// A project or footage, as dropped or named on the command line.
   void openPath(const QString& path);
   /// Shows what is where.
-  void lookRound();
+  void lookRound() { act(tr("A look round")); }
   /// Offers work that another run left behind.
   void offerLostWork();
   /// Adds a Time Field that reads a time map.
@@ -101,6 +101,7 @@ class Bench : public QMainWindow {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
+  void act(const QString& entry);  ///< of the menus, by its name
   void makeViews();
   void makeRooms();
   void buildMenus();

@@ -6,6 +6,7 @@
 #include <QScrollArea>
 #include <QSettings>
 #include <QTimer>
+#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -69,6 +70,14 @@ Dials::Dials(QWidget* parent) : QWidget(parent) {
   heading->setSpacing(12);
   heading->addWidget(title_);
   heading->addWidget(help_, 1);
+  manual_ = new QToolButton;
+  manual_->setObjectName("manual");
+  manual_->setText("?");
+  manual_->setAutoRaise(true);
+  manual_->setToolTip(tr("Its page in the manual (F1)"));
+  manual_->setAccessibleName(tr("Its page in the manual"));
+  heading->addWidget(manual_);
+  connect(manual_, &QToolButton::clicked, this, &Dials::manualWanted);
   cards_ = new QVBoxLayout;
   cards_->setSpacing(2);
   auto* column = new QVBoxLayout(this);

@@ -13,6 +13,7 @@
 
 class QImage;
 class QLabel;
+class QToolButton;
 class QVBoxLayout;
 
 namespace molten {
@@ -65,6 +66,7 @@ class Dials : public QWidget {
   void remedyChosen(Figure figure);
   void actionChosen(const QString& id);
   void picturesWanted(const std::vector<std::int32_t>& frames);
+  void manualWanted();    ///< the page of what is shown
   void movementOpened();  ///< what moves a value is to be shown
   void built();           ///< there are other dials
 
@@ -88,6 +90,7 @@ class Dials : public QWidget {
   void clear();
 
   QLabel* title_;
+  QToolButton* manual_;
   QLabel* help_;
   QLabel* words_;  ///< what is said instead of cards
   QVBoxLayout* cards_;
