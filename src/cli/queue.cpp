@@ -2,6 +2,7 @@
 
 #include <cstdio>
 #include <filesystem>
+#include <utility>
 
 #include "cli/reports.h"
 #include "core/engine/render_runner.h"
@@ -24,7 +25,7 @@ int putIntoQueue(const Arguments&, const RenderSettings& settings) {
                    std::to_string(outline->plan.size.height) + " · " + outline->plan.codec->label + ", " + outline->plan.formatText;
   const auto added = store.add(render);
   if (!added) return say(Failed, added.error());
-  std::printf("%s\n", added->c_str());
+  std::printf("%s waits in the list of renders; molten-render --queue, or a window, renders it.\n", std::filesystem::path(render.path()).filename().c_str());
   return Done;
 }
 
@@ -33,7 +34,10 @@ int runQueue(const Arguments& a, std::stop_token stop) {
   RunnerMachine machine;
   machine.memoryBytes = a.memoryBytes;
   machine.threads = a.threads;
+  std::string last;
   const auto told = [&](const StoredRender& render) {
+    if (render.state == StoredRender::State::Running && std::exchange(last, render.id) != render.id)
+      std::fprintf(stderr, "molten-render: %s\n", render.path().c_str());
     const std::string name = std::filesystem::path(render.path()).filename().string();
     switch (render.state) {
       case StoredRender::State::Running:

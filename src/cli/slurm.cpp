@@ -110,13 +110,16 @@ int renderBySlurm(const Arguments& a, const RenderSettings& settings) {
     words.insert(words.begin(), "sbatch");
     words.insert(words.end(), a.slurmOptions.begin(), a.slurmOptions.end());
     auto done = ran(words, script);
-    if (done && done->code != 0 && done->said.empty()) return Error{"Slurm did not take the render; it says why above. The list of pieces in " + folder + " stays."};
+    if (done && done->code != 0 && done->said.empty()) return Error{"Slurm did not take the render; it says why above. Nothing was begun."};
     return done;
   };
   const std::string log = (output.parent_path() / ("." + name + ".slurm-%A-%a.log")).string();
   const auto array = submitted({"--parsable", "--requeue", "--open-mode=append", "--array=1-" + std::to_string(shares), "--job-name=" + name, "--output=" + log},
                                shareScript(a, program, folder, shares));
-  if (!array) return say(Failed, array.error());
+  if (!array) {
+    if (pieces->missing().size() == pieces->pieces().size()) PieceFolder::discard(folder);
+    return say(Failed, array.error());
+  }
   const std::string job = array->said.substr(0, array->said.find_first_of(";\n"));
   std::vector<std::string> words{"--parsable", "--requeue", "--dependency=afterany:" + job, "--job-name=join " + name,
                                  "--output=" + (output.parent_path() / ("." + name + ".slurm-%j.log")).string()};

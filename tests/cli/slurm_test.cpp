@@ -144,6 +144,7 @@ TEST_F(Slurm, WhatFailsComesBackAsOneExitCode) {
   EXPECT_EQ(done.exitCode, 1);
   EXPECT_NE(done.err.find("Slurm did not take the render"), std::string::npos) << done.err;
   EXPECT_FALSE(fs::exists(folder / "result.mp4"));
+  EXPECT_FALSE(fs::exists(folder / ".result.mp4.pieces"));
 }
 
 }  // namespace
