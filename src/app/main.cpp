@@ -15,6 +15,7 @@
 #include "app/live/live_keeping.h"
 #include "app/live/live_room.h"
 #include "app/playback/player.h"
+#include "app/settings/settings_view.h"
 #include "app/theme/theme.h"
 #include "core/engine/render_job.h"
 #include "core/machine.h"
@@ -39,6 +40,9 @@ int signalDescriptor() {
 int main(int argc, char** argv) {
   molten::beginProgram();
   signalDescriptor();
+  // Before there is an application: it asks for this once.
+  if (const int percent = molten::interfaceSize(); percent > 100 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
+    qputenv("QT_SCALE_FACTOR", QByteArray::number(percent / 100.0));
   QApplication application(argc, argv);
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");

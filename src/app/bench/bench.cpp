@@ -55,6 +55,7 @@
 #include "app/reel/reel_actions.h"
 #include "app/reel/reel_strip.h"
 #include "app/render/render_actions.h"
+#include "app/settings/settings_view.h"
 #include "app/sections/bands.h"
 #include "app/sections/sections.h"
 #include "app/sound/hearing.h"
@@ -274,11 +275,25 @@ void Bench::connectRooms() {
 
 // ---- menus
 
+SettingsOf Bench::settingsOf() {
+  SettingsOf of;
+  const std::size_t usual = options_.memoryBytes;
+  for (const std::size_t choice : memoryChoices()) of.memory.push_back({memoryName(choice, usual), choice});
+  of.chosenMemory = memoryChoice;
+  of.chooseMemory = [this, usual](std::size_t choice) { chooseMemory(choice, usual, *playback_); };
+  of.folders = {{tr("Starters"), starterFolder(options_)},
+                {tr("Work not saved"), options_.autosaveFolder},
+                {tr("List of renders"), options_.queueFolder.isEmpty() ? QString::fromStdString(RenderStore::usualFolder()) : options_.queueFolder}};
+  return of;
+}
+
 void Bench::buildMenus() {
   QMenu* project = menuBar()->addMenu(tr("&Project"));
   files_->fillProject(*commands_, project);
   missing_->fill(*commands_, project);
   project->addSeparator();
+  auto* settings = new SettingsView(*commands_, settingsOf(), this);
+  commands_->add(project, tr("Settings…"), QKeySequence("Ctrl+,"), [settings] { settings->bringUp(); });
   fillMemoryMenu(project->addMenu(tr("Memory budget")), options_.memoryBytes, *playback_);
   project->addSeparator();
   commands_->add(project, tr("Quit"), QKeySequence::Quit, [this] { close(); });

@@ -52,6 +52,8 @@ class Transport;
 class Viewing;
 class Welcome;
 
+struct SettingsOf;
+
 struct BenchOptions {
   QString queueFolder;  ///< of the list of renders; empty: the user's own
   QString autosaveFolder;
@@ -101,6 +103,7 @@ class Bench : public QMainWindow {
   void resizeEvent(QResizeEvent* event) override;
 
  private:
+  SettingsOf settingsOf();
   void act(const QString& entry);  ///< of the menus, by its name
   void makeViews();
   void makeRooms();

@@ -2,11 +2,24 @@
 
 #include <QAction>
 #include <QMenu>
+#include <QSettings>
 
 #include "app/session/session.h"
 #include "core/project/files_behind.h"
 
 namespace molten {
+
+namespace {
+
+QString plain(QString words) {
+  return words.remove('&').remove(QChar(0x2026));
+}
+
+QString settingOf(const QAction& action) {
+  return "keys/" + plain(action.text());
+}
+
+}  // namespace
 
 Commands::Commands(Session& session, QObject* parent) : QObject(parent), session_(session) {
   connect(&session_, &Session::changed, this, &Commands::refresh);
@@ -16,7 +29,9 @@ Commands::Commands(Session& session, QObject* parent) : QObject(parent), session
 QAction* Commands::add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act,
                        Needs needs) {
   QAction* action = menu->addAction(name);
-  action->setShortcut(keys);
+  usual_[action] = keys;
+  const QString kept = QSettings().value(settingOf(*action)).toString();
+  action->setShortcut(QSettings().contains(settingOf(*action)) ? QKeySequence(kept, QKeySequence::PortableText) : keys);
   action->setShortcutContext(Qt::WindowShortcut);
   connect(action, &QAction::triggered, this, act);
   if (needs != Needs::Nothing) needing_.emplace_back(action, needs);
@@ -24,12 +39,38 @@ QAction* Commands::add(QMenu* menu, const QString& name, const QKeySequence& key
   return action;
 }
 
+std::vector<Commands::Entry> Commands::entries() const {
+  std::vector<Entry> all;
+  for (const auto& [menu, action] : all_)
+    if (!plain(menu->title()).startsWith(tr("Demonstrations"))) all.push_back({plain(action->text()), action->shortcut()});
+  return all;
+}
+
+QString Commands::setKeys(const QString& name, const QKeySequence& keys) {
+  QAction* named = nullptr;
+  for (const auto& [menu, action] : all_) {
+    if (plain(action->text()) == name) named = action;
+    if (!keys.isEmpty() && plain(action->text()) != name && action->shortcut() == keys) return plain(action->text());
+  }
+  if (!named) return {};
+  named->setShortcut(keys);
+  if (keys == usual_[named])
+    QSettings().remove(settingOf(*named));
+  else
+    QSettings().setValue(settingOf(*named), keys.toString(QKeySequence::PortableText));
+  return {};
+}
+
+void Commands::useUsualKeys() {
+  QSettings().remove("keys");
+  for (const auto& [action, keys] : usual_) action->setShortcut(keys);
+}
+
 QString Commands::keysPage() const {
   const auto row = [](const QString& keys, const QString& does) {
     return QString("<tr><td style=\"padding-right:16px\"><b>%1</b></td><td>%2</td></tr>")
         .arg(keys.toHtmlEscaped(), does.toHtmlEscaped());
   };
-  const auto plain = [](QString words) { return words.remove('&').remove(QChar(0x2026)); };
   QString page = "<table>";
   for (const auto& [keys, does] : told_) page += row(keys, does);
   page += "</table>";

@@ -4,6 +4,7 @@
 #include <QKeySequence>
 #include <QObject>
 #include <functional>
+#include <map>
 #include <vector>
 
 class QAction;
@@ -24,6 +25,15 @@ class Commands : public QObject {
   explicit Commands(Session& session, QObject* parent = nullptr);
   QAction* add(QMenu* menu, const QString& name, const QKeySequence& keys, const std::function<void()>& act,
                Needs needs = Needs::Nothing);
+  /// An entry of a menu by its name, and the keys that it has.
+  struct Entry {
+    QString name;
+    QKeySequence keys;
+  };
+  std::vector<Entry> entries() const;
+  /// Kept for all starts. Gives back the name of the entry that has these keys already, and changes nothing then; empty: it is done.
+  QString setKeys(const QString& name, const QKeySequence& keys);
+  void useUsualKeys();
   /// Keys and gestures that no entry of a menu has, for the page of keys.
   void tell(const QString& keys, const QString& does) { told_.emplace_back(keys, does); }
   /// All keys and what they do: of every entry that has one, menu by menu, and what was told. In HTML.
@@ -37,6 +47,7 @@ class Commands : public QObject {
   std::vector<std::pair<QAction*, Needs>> needing_;
   std::vector<std::pair<QString, QString>> told_;
   std::vector<std::pair<QMenu*, QAction*>> all_;
+  std::map<QAction*, QKeySequence> usual_;
 };
 
 }  // namespace molten

@@ -22,23 +22,37 @@ std::size_t chosenMemory(std::size_t usual) {
   return kept() > 0 ? kept() : usual;
 }
 
+std::vector<std::size_t> memoryChoices() {
+  std::vector<std::size_t> all{0};
+  for (const double gigabytes : {0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0})
+    if (const auto bytes = static_cast<std::size_t>(gigabytes * 1e9); bytes <= machineMemory() / 4 * 3) all.push_back(bytes);
+  return all;
+}
+
+QString memoryName(std::size_t choice, std::size_t usual) {
+  if (choice == 0) return QObject::tr("Usual: %1 GB").arg(static_cast<double>(usual) / 1e9, 0, 'f', 1);
+  return QObject::tr("%1 GB").arg(static_cast<double>(choice) / 1e9);
+}
+
+std::size_t memoryChoice() {
+  return kept();
+}
+
+void chooseMemory(std::size_t choice, std::size_t usual, Playback& playback) {
+  QSettings().setValue(setting, static_cast<qulonglong>(choice));
+  playback.setMemory(choice > 0 ? choice : usual);
+}
+
 void fillMemoryMenu(QMenu* menu, std::size_t usual, Playback& playback) {
   auto* group = new QActionGroup(menu);
-  const auto choice = [&](const QString& name, std::size_t bytes, std::size_t keeps) {
-    QAction* action = menu->addAction(name);
+  for (const std::size_t choice : memoryChoices()) {
+    QAction* action = menu->addAction(memoryName(choice, usual));
     action->setCheckable(true);
-    action->setChecked(kept() == keeps);
     group->addAction(action);
-    QObject::connect(action, &QAction::triggered, &playback, [&playback, bytes, keeps] {
-      QSettings().setValue(setting, static_cast<qulonglong>(keeps));
-      playback.setMemory(bytes);
-    });
-  };
-  choice(QObject::tr("Usual: %1 GB").arg(static_cast<double>(usual) / 1e9, 0, 'f', 1), usual, 0);
-  const std::size_t machine = machineMemory();
-  for (const double gigabytes : {0.25, 0.5, 1.0, 2.0, 4.0, 8.0, 16.0, 32.0}) {
-    const auto bytes = static_cast<std::size_t>(gigabytes * 1e9);
-    if (bytes <= machine / 4 * 3) choice(QObject::tr("%1 GB").arg(gigabytes), bytes, bytes);
+    // It may have been chosen in the settings meanwhile.
+    QObject::connect(menu, &QMenu::aboutToShow, action, [action, choice] { action->setChecked(kept() == choice); });
+    action->setChecked(kept() == choice);
+    QObject::connect(action, &QAction::triggered, &playback, [&playback, choice, usual] { chooseMemory(choice, usual, playback); });
   }
 }
 

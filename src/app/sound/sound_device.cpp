@@ -5,6 +5,7 @@
 #include <QAudioSink>
 #include <QIODevice>
 #include <QMediaDevices>
+#include <QSettings>
 #include <QThread>
 #include <QTimer>
 #include <atomic>
@@ -40,6 +41,14 @@ class Pulled : public QIODevice {
   SoundDevice::Fill fill_;
 };
 
+/// The one of the settings where it is there; the desktop's otherwise.
+QAudioDevice chosenOutput() {
+  const QString wanted = QSettings().value("sound device").toString();
+  for (const QAudioDevice& device : QMediaDevices::audioOutputs())
+    if (!wanted.isEmpty() && QString::fromUtf8(device.id()) == wanted) return device;
+  return QMediaDevices::defaultAudioOutput();
+}
+
 /// The machine's device, on a thread of its own: the interface may be busy.
 class MachineSound : public SoundDevice {
  public:
@@ -47,7 +56,7 @@ class MachineSound : public SoundDevice {
     thread_.start();
     worker_.moveToThread(&thread_);
     // Asking for it takes a while.
-    QMetaObject::invokeMethod(&worker_, [this] { device_ = QMediaDevices::defaultAudioOutput(); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(&worker_, [this] { device_ = chosenOutput(); }, Qt::QueuedConnection);
   }
   ~MachineSound() override {
     stop();
@@ -58,7 +67,7 @@ class MachineSound : public SoundDevice {
   Status start(Fill fill) override {
     Status begun;
     onThread([&] {
-      if (device_.isNull()) device_ = QMediaDevices::defaultAudioOutput();
+      if (device_.isNull()) device_ = chosenOutput();
       if (device_.isNull()) {
         begun = Error{"No sound device was found: it plays on without sound, by the clock."};
         return;

@@ -1,0 +1,159 @@
+#include "app/settings/settings_view.h"
+
+#include <QComboBox>
+#include <QDesktopServices>
+#include <QFormLayout>
+#include <QHeaderView>
+#include <QKeySequenceEdit>
+#include <QLabel>
+#include <QMediaDevices>
+#include <QAudioDevice>
+#include <QPushButton>
+#include <QSettings>
+#include <QTableWidget>
+#include <QUrl>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "app/commands/commands.h"
+#include "app/theme/parts.h"
+
+namespace molten {
+namespace {
+
+constexpr const char* sizeSetting = "interface size";
+constexpr const char* soundSetting = "sound device";
+
+QComboBox* choice(const char* name, const QString& spoken) {
+  auto* box = new QComboBox;
+  box->setObjectName(name);
+  box->setAccessibleName(spoken);
+  return box;
+}
+
+}  // namespace
+
+int interfaceSize() {
+  const int percent = QSettings("molten-clock", "molten-clock").value(sizeSetting, 100).toInt();
+  return std::clamp(percent, 100, 200);
+}
+
+SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) : QDialog(parent), commands_(commands), of_(std::move(of)) {
+  setObjectName("settings");
+  setWindowTitle(tr("Settings"));
+  theme::resizeWithinScreen(*this, {620, 640});
+  auto* form = new QFormLayout;
+  form->setHorizontalSpacing(16);
+  form->setVerticalSpacing(10);
+  addMemory(form);
+  addSize(form);
+  addSound(form);
+  addFolders(form);
+  keys_ = new QTableWidget(0, 2);
+  keys_->setObjectName("keys");
+  keys_->setAccessibleName(tr("Keys"));
+  keys_->setHorizontalHeaderLabels({tr("What it does"), tr("Key")});
+  keys_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  keys_->setColumnWidth(1, 190);
+  keys_->verticalHeader()->hide();
+  keys_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  keys_->setShowGrid(false);
+  said_ = theme::note();
+  said_->setObjectName("said");
+  auto* usual = new QPushButton(tr("All keys as they were"));
+  usual->setObjectName("usual");
+  auto* close = new QPushButton(tr("Close"));
+  for (auto* button : {usual, close}) button->setAutoDefault(false);
+  auto* buttons = new QHBoxLayout;
+  buttons->addWidget(usual);
+  buttons->addStretch(1);
+  buttons->addWidget(close);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(20, 18, 20, 16);
+  column->setSpacing(12);
+  column->addLayout(form);
+  column->addWidget(keys_, 1);
+  column->addWidget(said_);
+  column->addLayout(buttons);
+  connect(close, &QPushButton::clicked, this, &QDialog::accept);
+  connect(usual, &QPushButton::clicked, this, [this] {
+    commands_.useUsualKeys();
+    said_->clear();
+    fillKeys();
+  });
+}
+
+void SettingsView::bringUp() {
+  fillKeys();
+  show();
+  raise();
+  activateWindow();
+}
+
+void SettingsView::addMemory(QFormLayout* form) {
+  auto* box = choice("memory", tr("Memory budget"));
+  for (const auto& one : of_.memory) box->addItem(one.name, static_cast<qulonglong>(one.bytes));
+  box->setCurrentIndex(std::max(0, box->findData(static_cast<qulonglong>(of_.chosenMemory()))));
+  connect(box, &QComboBox::activated, this, [this, box] { of_.chooseMemory(static_cast<std::size_t>(box->currentData().toULongLong())); });
+  form->addRow(tr("Memory budget"), box);
+}
+
+void SettingsView::addSize(QFormLayout* form) {
+  auto* box = choice("size", tr("Size of words and controls"));
+  for (const int percent : {100, 115, 130, 150, 175, 200}) box->addItem(tr("%1 %").arg(percent), percent);
+  box->setCurrentIndex(std::max(0, box->findData(interfaceSize())));
+  connect(box, &QComboBox::activated, this, [this, box] {
+    QSettings("molten-clock", "molten-clock").setValue(sizeSetting, box->currentData());
+    said_->setText(tr("Words and controls are drawn at %1 from the next start on.").arg(box->currentText()));
+  });
+  form->addRow(tr("Words and controls"), box);
+}
+
+void SettingsView::addSound(QFormLayout* form) {
+  auto* box = choice("sound", tr("Sound device"));
+  box->addItem(tr("the desktop's"), QString());
+  for (const QAudioDevice& device : QMediaDevices::audioOutputs()) box->addItem(device.description(), QString::fromUtf8(device.id()));
+  box->setCurrentIndex(std::max(0, box->findData(QSettings().value(soundSetting).toString())));
+  connect(box, &QComboBox::activated, this, [this, box] {
+    QSettings().setValue(soundSetting, box->currentData());
+    said_->setText(tr("Sound goes to %1 from the next start on.").arg(box->currentText()));
+  });
+  form->addRow(tr("Sound device"), box);
+}
+
+void SettingsView::addFolders(QFormLayout* form) {
+  for (const auto& [what, where] : of_.folders) {
+    auto* path = new theme::OneLine;
+    path->setWords(where);
+    path->setProperty("dim", true);
+    auto* open = new QPushButton(tr("Open"));
+    open->setAutoDefault(false);
+    open->setAccessibleName(tr("Open the folder of %1").arg(what));
+    auto* row = new QHBoxLayout;
+    row->addWidget(path, 1);
+    row->addWidget(open);
+    connect(open, &QPushButton::clicked, this, [where = where] { QDesktopServices::openUrl(QUrl::fromLocalFile(where)); });
+    form->addRow(what, row);
+  }
+}
+
+void SettingsView::fillKeys() {
+  const auto entries = commands_.entries();
+  keys_->setRowCount(static_cast<int>(entries.size()));
+  for (int row = 0; const Commands::Entry& entry : entries) {
+    keys_->setItem(row, 0, new QTableWidgetItem(entry.name));
+    auto* edit = new QKeySequenceEdit(entry.keys);
+    edit->setAccessibleName(tr("Key of %1").arg(entry.name));
+    keys_->setCellWidget(row, 1, edit);
+    connect(edit, &QKeySequenceEdit::editingFinished, this, [this, edit, name = entry.name] {
+      const QString taken = commands_.setKeys(name, edit->keySequence());
+      said_->setText(taken.isEmpty() ? QString() : tr("%1 is the key of “%2” already; give that another one first.").arg(edit->keySequence().toString(QKeySequence::NativeText), taken));
+      if (taken.isEmpty()) return;
+      for (const Commands::Entry& one : commands_.entries())
+        if (one.name == name) edit->setKeySequence(one.keys);
+    });
+    ++row;
+  }
+}
+
+}  // namespace molten

@@ -1,0 +1,51 @@
+#pragma once
+// What stays set from one start to the next, in one view.
+
+#include <QDialog>
+#include <functional>
+#include <vector>
+
+class QFormLayout;
+class QLabel;
+class QTableWidget;
+
+namespace molten {
+
+class Commands;
+
+/// What the view is of, besides the keys.
+struct SettingsOf {
+  struct Choice {
+    QString name;
+    std::size_t bytes;  ///< 0: the usual
+  };
+  std::vector<Choice> memory;
+  std::function<std::size_t()> chosenMemory;  ///< one of them
+  std::function<void(std::size_t)> chooseMemory;
+  std::vector<std::pair<QString, QString>> folders;  ///< what they are for, and where they are
+};
+
+/// How large words and all else are drawn, in percent; from the next start on.
+int interfaceSize();
+
+class SettingsView : public QDialog {
+  Q_OBJECT
+
+ public:
+  SettingsView(Commands& commands, SettingsOf of, QWidget* parent = nullptr);
+  void bringUp();
+
+ private:
+  void addMemory(QFormLayout* form);
+  void addSize(QFormLayout* form);
+  void addSound(QFormLayout* form);
+  void addFolders(QFormLayout* form);
+  void fillKeys();
+
+  Commands& commands_;
+  SettingsOf of_;
+  QTableWidget* keys_;
+  QLabel* said_;
+};
+
+}  // namespace molten

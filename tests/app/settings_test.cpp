@@ -1,0 +1,84 @@
+// The settings: keys, memory and size, and that they stay.
+#include <QComboBox>
+#include <QKeySequenceEdit>
+#include <QSettings>
+#include <QTableWidget>
+
+#include "app/settings/settings_view.h"
+#include "bench_fixture.h"
+
+namespace molten {
+namespace {
+
+class SettingsTest : public test::BenchTest {
+ protected:
+  SettingsView& settings() { return *bench->findChild<SettingsView*>(); }
+  QComboBox& box(const char* name) { return *settings().findChild<QComboBox*>(name); }
+  QString said() { return settings().findChild<QLabel*>("said")->text(); }
+  QKeySequenceEdit& keyOf(const QString& entry) {
+    auto* table = settings().findChild<QTableWidget*>("keys");
+    for (int row = 0; row < table->rowCount(); ++row)
+      if (table->item(row, 0)->text() == entry) return *qobject_cast<QKeySequenceEdit*>(table->cellWidget(row, 1));
+    ADD_FAILURE() << entry.toStdString();
+    return *qobject_cast<QKeySequenceEdit*>(table->cellWidget(0, 1));
+  }
+  void setKey(const QString& entry, const QString& keys) {
+    auto& edit = keyOf(entry);
+    edit.setKeySequence(QKeySequence(keys));
+    emit edit.editingFinished();
+  }
+  QAction* entry(const QString& name) {
+    for (QAction* action : bench->findChildren<QAction*>())
+      if (QString(action->text()).remove('&').remove(QChar(0x2026)) == name) return action;
+    return nullptr;
+  }
+};
+
+TEST_F(SettingsTest, KeysAreChangedAndStay) {
+  ASSERT_TRUE(trigger("Settings…"));
+  setKey("Render queue", "Ctrl+Alt+Q");
+  EXPECT_EQ(entry("Render queue")->shortcut(), QKeySequence("Ctrl+Alt+Q"));
+  EXPECT_TRUE(said().isEmpty());
+  // One key means one thing.
+  setKey("Manual", "Ctrl+Alt+Q");
+  EXPECT_TRUE(said().contains("is the key of “Render queue” already")) << said().toStdString();
+  EXPECT_EQ(entry("Manual")->shortcut(), QKeySequence("F1"));
+  EXPECT_EQ(keyOf("Manual").keySequence(), QKeySequence("F1"));
+  bench.reset();
+  makeBench();
+  EXPECT_EQ(entry("Render queue")->shortcut(), QKeySequence("Ctrl+Alt+Q"));
+  ASSERT_TRUE(trigger("Settings…"));
+  EXPECT_EQ(keyOf("Render queue").keySequence(), QKeySequence("Ctrl+Alt+Q"));
+  QTest::mouseClick(settings().findChild<QPushButton*>("usual"), Qt::LeftButton);
+  EXPECT_EQ(entry("Render queue")->shortcut(), QKeySequence("Ctrl+Shift+R"));
+  EXPECT_EQ(keyOf("Render queue").keySequence(), QKeySequence("Ctrl+Shift+R"));
+}
+
+TEST_F(SettingsTest, TheMemoryBudgetIsThatOfTheMenu) {
+  ASSERT_TRUE(trigger("Settings…"));
+  auto& memory = box("memory");
+  EXPECT_EQ(memory.currentIndex(), 0);
+  memory.setCurrentIndex(memory.findText("0.5 GB"));
+  emit memory.activated(memory.currentIndex());
+  EXPECT_EQ(QSettings().value("memory-budget").toULongLong(), 500'000'000u);
+  bench.reset();
+  makeBench();
+  ASSERT_TRUE(trigger("Settings…"));
+  EXPECT_EQ(box("memory").currentText(), "0.5 GB");
+}
+
+TEST_F(SettingsTest, TheSizeIsSaidToComeWithTheNextStart) {
+  ASSERT_TRUE(trigger("Settings…"));
+  auto& size = box("size");
+  const int before = interfaceSize();
+  size.setCurrentIndex(size.findText("130 %"));
+  emit size.activated(size.currentIndex());
+  EXPECT_TRUE(said().contains("130 % from the next start on")) << said().toStdString();
+  EXPECT_EQ(interfaceSize(), 130);
+  size.setCurrentIndex(size.findData(before));
+  emit size.activated(size.currentIndex());
+  EXPECT_EQ(interfaceSize(), before);
+}
+
+}  // namespace
+}  // namespace molten
