@@ -1,18 +1,10 @@
 #include "core/engine/render_job.h"
 
 #include <algorithm>
-#include <chrono>
-#include <condition_variable>
-#include <deque>
 #include <filesystem>
-#include <mutex>
-#include <new>
-#include <system_error>
-#include <thread>
 
-#include "core/engine/evaluator.h"
+#include "core/engine/delivery.h"
 #include "core/engine/source_material.h"
-#include "core/engine/forward_feed.h"
 #include "core/engine/sound_job.h"
 #include "core/files/safe_file.h"
 #include "core/machine.h"
@@ -24,47 +16,6 @@
 namespace molten {
 namespace {
 
-/// Pictures on their way from the assembling thread to the encoding one.
-class Belt {
- public:
-  /// Waits for room. False if there is no use in more.
-  bool put(Picture picture) {
-    std::unique_lock lock(mutex_);
-    changed_.wait(lock, [&] { return pictures_.size() < room || failed_; });
-    if (failed_) return false;
-    pictures_.push_back(std::move(picture));
-    changed_.notify_all();
-    return true;
-  }
-  void close() {
-    const std::scoped_lock lock(mutex_);
-    closed_ = true;
-    changed_.notify_all();
-  }
-  void fail() {
-    const std::scoped_lock lock(mutex_);
-    failed_ = true;
-    changed_.notify_all();
-  }
-  /// Waits for a picture. None after close(), or fail().
-  std::optional<Picture> take() {
-    std::unique_lock lock(mutex_);
-    changed_.wait(lock, [&] { return !pictures_.empty() || closed_ || failed_; });
-    if (pictures_.empty() || failed_) return std::nullopt;
-    Picture picture = std::move(pictures_.front());
-    pictures_.pop_front();
-    changed_.notify_all();
-    return picture;
-  }
-
- private:
-  static constexpr std::size_t room = 3;
-  std::mutex mutex_;
-  std::condition_variable changed_;
-  std::deque<Picture> pictures_;
-  bool closed_ = false, failed_ = false;
-};
-
 /// The picture's shape at another size: the same picture on the screen, pixels square where that is all but so.
 PictureShape resized(PictureShape shape, Size size) {
   const Rational aspect =
@@ -73,18 +24,6 @@ PictureShape resized(PictureShape shape, Size size) {
   shape.pixelAspect = std::abs(aspect.toDouble() - 1) < 0.01 ? Rational(1) : aspect;
   return shape;
 }
-
-PlanFootage footageOf(const Footage& footage) {
-  return {footage.shape(), footage.clock(), footage.shape().size};
-}
-/// What is rendered, and from what.
-struct Job {
-  std::shared_ptr<MemoryBudget> budget;
-  std::shared_ptr<Sources> sources;
-  std::shared_ptr<SourceMaterial> material;
-  Played played;
-  PlanSettings wish;
-};
 
 /// What decoded frames may take where pictures are made of several. Those that neighbouring pictures share are kept
 /// themselves, so that what one of them reads is enough; what is not shared is read again from all frames within reach.
@@ -97,14 +36,14 @@ std::size_t feedBytes(const PicturePlan& plan, const Footage& footage, std::size
   return std::min((plan.framesAtOnce() + ahead) * frame, budget / 2);
 }
 
-Result<Job> jobOf(const RenderSettings& settings, std::stop_token stop) {
-  Job job;
+Result<RenderWork> jobOf(const RenderSettings& settings, std::stop_token stop) {
+  RenderWork job;
   job.budget = std::make_shared<MemoryBudget>(settings.memoryBytes);
   const Project& project = settings.project;
   const VideoDescription video = settings.footage->video(project.source.between);
   job.wish = {1, project.source.between, project.output.rate.value_or(video.rate), followedSounds(project)};
   const std::size_t bytes = isReel(project) ? Sources::usualFeedBytes
-                                            : feedBytes(PicturePlan(project.chain, footageOf(*settings.footage), job.wish), *settings.footage, settings.memoryBytes);
+                                            : feedBytes(PicturePlan(project.chain, planFootageOf(*settings.footage), job.wish), *settings.footage, settings.memoryBytes);
   job.sources = std::make_shared<Sources>(settings.footage, job.budget, settings.threads, bytes);
   job.material = std::make_shared<SourceMaterial>(job.sources, settings.threads, std::move(stop));
   std::optional<Error> trouble;
@@ -137,81 +76,7 @@ std::optional<Error> findReplaced(const RenderSettings& settings, RenderOutline&
   return std::nullopt;
 }
 
-/// A render's pictures, one after another: with only what is needed in memory, or where not even one picture's frames
-/// fit the budget, in lots.
-class PictureSource {
- public:
-  PictureSource(const RenderSettings& settings, const PicturePlan& plan, std::shared_ptr<MemoryBudget> budget,
-                std::shared_ptr<Sources> sources, std::int64_t count, ForwardFeed::Moments moments)
-      : plan_(plan), count_(count), moments_(std::move(moments)), threads_(settings.threads) {
-    if (!plan.mixing() && ForwardFeed::fits(plan.gather(), moments_, count, *budget)) {
-      forward_.emplace(settings.footage, plan.gather(), moments_, count, std::move(budget), settings.threads);
-    } else {
-      lots_.emplace(std::move(sources), settings.threads);
-      reserved_ = {std::move(budget), std::min(reserveOf(settings, plan), settings.memoryBytes / 2)};
-    }
-  }
-
-  Result<Picture> picture(std::int64_t k, std::stop_token stop) {
-    if (lots_) {
-      prefetchAfter(k);
-      return lots_->picture(plan_, moments_(k), stop);
-    }
-    auto table = forward_->take(k, stop);
-    if (!table) return table.error();
-    Picture out;
-    threads_.run([&] {
-      out = assembled(plan_.gather(), moments_(k), *table);
-      if (plan_.worksOnPixels()) out = finished(out, plan_.worksAt(moments_(k)));
-    });
-    forward_->done(k);
-    return out;
-  }
-
- private:
-  /// What is in memory besides frames: pictures on their way to the file, what the encoder makes of them, and what the
-  /// decoder holds. In bytes.
-  static std::size_t reserveOf(const RenderSettings& settings, const PicturePlan& plan) {
-    constexpr std::size_t onTheWay = 7, ofDecoder = 12;
-    return onTheWay * plan.shape().bytes() + ofDecoder * settings.footage->shape().bytes();
-  }
-  /// While this one is made, what the next ones read is decoded.
-  void prefetchAfter(std::int64_t k) {
-    constexpr std::int64_t ahead = 4;
-    constexpr std::size_t most = 400;
-    SoonRead soon(most);
-    for (std::int64_t next = k + 1; next <= std::min(k + ahead, count_ - 1) && !soon.full(); ++next)
-      soon.add(plan_.sourcesFor(moments_(next), most));
-    lots_->sources().prefetch(soon.take());
-  }
-
-  const PicturePlan& plan_;
-  std::int64_t count_;
-  ForwardFeed::Moments moments_;
-  ThreadLimit threads_;
-  std::optional<ForwardFeed> forward_;
-  std::optional<Evaluator> lots_;
-  MemoryBudget::Lease reserved_;
-};
-
-template <class Work>
-auto orOutOfMemory(Work work) -> decltype(work()) {
-  try {
-    return work();
-  } catch (const std::bad_alloc&) {
-    return outOfMemoryError();
-  } catch (const std::system_error&) {
-    return outOfMemoryError();  // a thread could not be made: its stack is memory too
-  }
-}
-
-/// Of a reel what its shots give is to be known; a chain says it without being read.
-PicturePlan planOf(const RenderSettings& settings, const Job& job, bool looks) {
-  const auto material = looks || job.played.row ? std::make_shared<MaterialAt>(job.material, job.wish) : nullptr;
-  return PicturePlan(job.played.chain, footageOf(*settings.footage), job.wish, material);
-}
-
-Result<RenderOutline> outlineWhole(const RenderSettings& settings, const Job& job) {
+Result<RenderOutline> outlineWhole(const RenderSettings& settings, const RenderWork& job) {
   const Footage& footage = *settings.footage;
   const OutputSettings& output = settings.project.output;
   const PicturePlan plan = planOf(settings, job, false);
@@ -320,68 +185,6 @@ void noteLoudness(const SoundTrack* track, RenderOutline& outline) {
   if (!track) return;
   for (std::string said : {loudnessOf(*track), tooLoud(*track)})
     if (!said.empty()) outline.plan.notes.push_back(std::move(said));
-}
-
-/// Pictures, and the sound that goes along with them, on their way into a writer.
-struct Delivery {
-  PictureWriter& writer;
-  Span pictures;  ///< numbers in the result
-  std::optional<SoundWriting> sounds;
-  TimeMapMaker* maker;  ///< nullptr: pictures
-};
-
-/// Assembles and encodes at the same time.
-Status deliver(const RenderSettings& settings, const Job& job, const OutputSpec& spec, Delivery to,
-               const std::function<void(const RenderProgress&)>& progress, const std::stop_token& stop) {
-  const auto& [budget, sources, material, played, wish] = job;
-  const PicturePlan plan = planOf(settings, job, true);
-  const std::int64_t first = spanOf(settings.project, played.piece.length).first + to.pictures.first, count = to.pictures.count();
-  const auto moments = [&, first](std::int64_t k) { return job.played.piece.moment(first + k); };
-  std::optional<PictureSource> source;
-  if (!to.maker) source.emplace(settings, plan, budget, sources, count, moments);
-  Belt belt;
-  Status encoded;
-  std::jthread encoder([&] {
-    for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
-      try {
-        encoded = to.writer.write(*picture);
-        if (encoded && to.sounds) {
-          auto sound = to.sounds->upTo(k, stop);
-          encoded = sound ? to.writer.write(*sound) : Status(sound.error());
-        }
-      } catch (const std::bad_alloc&) {
-        encoded = outOfMemoryError();
-      }
-      if (!encoded) return belt.fail();
-    }
-  });
-  const auto started = std::chrono::steady_clock::now();
-  Converter sizer;
-  Status assembled;
-  for (std::int64_t k = 0; k < count; ++k) {
-    auto picture = orOutOfMemory([&]() -> Result<Picture> {
-      auto made = to.maker ? to.maker->picture(moments(k), spec.shape.format.floating) : source->picture(k, stop);
-      if (made && source && settings.project.output.size) made = sizer.convert(*made, spec.shape);
-      return made;
-    });
-    if (picture)
-      if (const auto trouble = material->troubleWith(plan.stages()); trouble && !stop.stop_requested()) picture = *trouble;
-    if (picture && stop.stop_requested()) picture = cancelledError();
-    if (!picture) {
-      assembled = picture.error();
-      break;
-    }
-    if (!belt.put(std::move(*picture))) break;
-    if (progress) {
-      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
-      progress({k + 1, count, seconds / static_cast<double>(k + 1) * static_cast<double>(count - k - 1)});
-    }
-  }
-  assembled ? belt.close() : belt.fail();
-  encoder.join();
-  if (!assembled) return assembled;
-  if (!encoded) return encoded;
-  return stop.stop_requested() ? Status(cancelledError()) : Status();
 }
 
 Result<RenderOutline> renderWhole(const RenderSettings& settings,
