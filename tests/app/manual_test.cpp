@@ -16,7 +16,7 @@ namespace molten {
 namespace {
 
 TEST(ManualPages, ShowAndLinkToWhatIsThere) {
-  ASSERT_GE(manualPages().size(), 12u);
+  ASSERT_GE(manualPages().size(), stageKinds().size() + 12);
   std::set<QString> names;
   for (const ManualPage& page : manualPages()) EXPECT_TRUE(names.insert(page.name).second) << page.name.toStdString();
   static const QRegularExpression link(R"(\]\(([^)]*)\))");
@@ -56,7 +56,7 @@ TEST_F(ManualTest, OpensAtWhatIsInHandAndIsSearched) {
   manual().close();
   open(clip());
   ASSERT_TRUE(trigger("Strips"));
-  QTest::keyClick(bench.get(), Qt::Key_F1);
+  ASSERT_TRUE(trigger("Manual"));
   EXPECT_TRUE(read().startsWith("Strips")) << read().left(60).toStdString();
   manual().close();
   ASSERT_TRUE(trigger("Echoes"));
@@ -86,7 +86,7 @@ TEST_F(ManualTest, NamesOnlyMenuEntriesThatAreThere) {
       const QString entry = each.next().captured(1);
       EXPECT_TRUE(entries.contains(entry)) << page.name.toStdString() << ": " << entry.toStdString();
     }
-  EXPECT_GT(found, 3);
+  EXPECT_GE(found, 3);
 }
 
 /// Five steps, each beside what it speaks of and within the window; it can be left at any of them.

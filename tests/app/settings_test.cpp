@@ -56,10 +56,10 @@ TEST_F(SettingsTest, KeysAreChangedAndStay) {
 
 TEST_F(SettingsTest, TheMemoryBudgetIsThatOfTheMenu) {
   ASSERT_TRUE(trigger("Settings…"));
-  auto& memory = box("memory");
-  EXPECT_EQ(memory.currentIndex(), 0);
-  memory.setCurrentIndex(memory.findText("0.5 GB"));
-  emit memory.activated(memory.currentIndex());
+  auto& budget = box("memory");
+  EXPECT_EQ(budget.currentIndex(), 0);
+  budget.setCurrentIndex(budget.findText("0.5 GB"));
+  emit budget.activated(budget.currentIndex());
   EXPECT_EQ(QSettings().value("memory-budget").toULongLong(), 500'000'000u);
   bench.reset();
   makeBench();

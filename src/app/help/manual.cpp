@@ -6,6 +6,11 @@
 
 #include "core/stages/stage.h"
 
+/// A library's resources are asked for by name, and from outside of namespaces.
+static void takeManualIn() {
+  Q_INIT_RESOURCE(manual);
+}
+
 namespace molten {
 namespace {
 
@@ -29,6 +34,7 @@ ManualPage stagePage(const StageDescription& stage) {
 }
 
 std::vector<ManualPage> made() {
+  takeManualIn();
   std::vector<ManualPage> pages;
   const QString contents = resource("contents.txt");
   for (const QString& name : contents.split('\n', Qt::SkipEmptyParts)) {
