@@ -74,6 +74,9 @@ Dials::Dials(QWidget* parent) : QWidget(parent) {
   manual_->setObjectName("manual");
   manual_->setText("?");
   manual_->setAutoRaise(true);
+  // No higher than the words beside it: the cards below need the room.
+  manual_->setStyleSheet("QToolButton { padding: 0; min-height: 0; }");
+  manual_->setFixedSize(22, QFontMetrics(title_->font()).height());
   manual_->setToolTip(tr("Its page in the manual (F1)"));
   manual_->setAccessibleName(tr("Its page in the manual"));
   heading->addWidget(manual_);

@@ -25,11 +25,14 @@ QString resource(const QString& name) {
 
 ManualPage stagePage(const StageDescription& stage) {
   QString words = QString("# %1\n\n%2\n").arg(text(stage.label), text(stage.help));
-  QString card;
+  // By cards, as they stand on the Dials.
+  std::vector<std::pair<std::string, QString>> cards;
   for (const ParameterDescription& parameter : stage.parameters) {
-    if (const QString on = text(parameter.card); on != card) words += QString("\n## %1\n\n").arg(card = on);
-    words += QString("- **%1**: %2\n").arg(text(parameter.label), text(parameter.help));
+    auto at = std::find_if(cards.begin(), cards.end(), [&](auto& one) { return one.first == parameter.card; });
+    if (at == cards.end()) at = cards.insert(at, {parameter.card, {}});
+    at->second += QString("- **%1**: %2\n").arg(text(parameter.label), text(parameter.help));
   }
+  for (const auto& [card, lines] : cards) words += QString("\n## %1\n\n").arg(text(card)) + lines;
   return {pageOf(stage), text(stage.label), words};
 }
 

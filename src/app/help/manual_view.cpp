@@ -18,7 +18,7 @@ class Page : public QTextBrowser {
   QVariant loadResource(int type, const QUrl& name) override {
     if (type != QTextDocument::ImageResource) return QTextBrowser::loadResource(type, name);
     const QImage image(":/manual/" + name.fileName());
-    constexpr int widest = 560;
+    constexpr int widest = 520;
     return image.width() > widest ? image.scaledToWidth(widest, Qt::SmoothTransformation) : image;
   }
 };
@@ -36,6 +36,8 @@ ManualView::ManualView(QWidget* parent) : QDialog(parent) {
   pages_ = new QListWidget;
   pages_->setObjectName("pages");
   pages_->setAccessibleName(tr("Pages"));
+  pages_->setMinimumWidth(240);
+  pages_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   words_ = new Page;
   words_->setObjectName("words");
   words_->setOpenLinks(false);
@@ -46,8 +48,8 @@ ManualView::ManualView(QWidget* parent) : QDialog(parent) {
   auto* across = new QHBoxLayout(this);
   across->setContentsMargins(16, 16, 16, 16);
   across->setSpacing(16);
-  across->addLayout(left, 1);
-  across->addWidget(words_, 3);
+  across->addLayout(left);
+  across->addWidget(words_, 1);
   connect(wanted_, &QLineEdit::textChanged, this, &ManualView::list);
   connect(pages_, &QListWidget::currentItemChanged, this, [this](const QListWidgetItem* item) {
     if (item) read(item->data(Qt::UserRole).toString());
