@@ -172,6 +172,8 @@ ParsedCall parseCall(int argc, char** argv) {
                                                                                     : ProgressKind::None;
   if (!piece.empty() && !(a.piece = parseShare(piece))) return off("--piece takes K/N, like 3/8: the third of eight shares; not \"" + piece + "\".");
   if (a.piece && a.pieces.empty()) return off("Name the folder of the pieces with --pieces.");
+  if (a.clearPieces && a.join.empty()) return off("--clear-pieces goes with --join.");
+  if (!a.slurm && (a.wait || a.shares > 0 || !a.slurmOptions.empty())) return off("--wait, --shares and --slurm-option go with --slurm.");
   const bool pieceWork = !a.join.empty() || (a.piece && a.input.empty()), queueWork = a.queue && a.input.empty();
   if (!a.listStages && !a.schema && !pieceWork && !queueWork) {
     if (a.input.empty()) return off("Name a clip or a project to render; --help shows how.");

@@ -6,9 +6,21 @@
 
 #include "cli/reports.h"
 #include "core/engine/render_runner.h"
+#include "core/engine/sound_job.h"
 #include "core/project/files_behind.h"
 
 namespace molten {
+
+namespace {
+
+int put(RenderStore& store, const StoredRender& render) {
+  const auto added = store.add(render);
+  if (!added) return say(Failed, added.error());
+  std::printf("%s waits in the list of renders; molten-render --queue, or a window, renders it.\n", std::filesystem::path(render.path()).filename().c_str());
+  return Done;
+}
+
+}  // namespace
 
 int putIntoQueue(const Arguments&, const RenderSettings& settings) {
   StoredRender render;
@@ -18,15 +30,16 @@ int putIntoQueue(const Arguments&, const RenderSettings& settings) {
   for (const StoredRender& one : store.all())
     if (!one.over() && one.path() == render.path())
       return say(Failed, {one.path() + " is being rendered already, or waits for it. Choose another name."});
+  if (holdsSoundAlone(render.path())) {
+    render.summary = "The sound alone";
+    return put(store, render);
+  }
   const auto outline = outlineRender(render.job);
   if (!outline) return say(Failed, outline.error());
   render.job.mayReplace = outline->replaced;
   render.summary = std::to_string(outline->pictures.count()) + " pictures · " + std::to_string(outline->plan.size.width) + " × " +
                    std::to_string(outline->plan.size.height) + " · " + outline->plan.codec->label + ", " + outline->plan.formatText;
-  const auto added = store.add(render);
-  if (!added) return say(Failed, added.error());
-  std::printf("%s waits in the list of renders; molten-render --queue, or a window, renders it.\n", std::filesystem::path(render.path()).filename().c_str());
-  return Done;
+  return put(store, render);
 }
 
 int runQueue(const Arguments& a, std::stop_token stop) {

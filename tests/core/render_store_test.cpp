@@ -213,6 +213,29 @@ TEST_F(RenderList, NothingIsReplacedThatNobodyAgreedTo) {
   EXPECT_EQ(test::openFootage(folder / "result.mkv")->clock().frameCount(), 300);
 }
 
+/// Rendered once more to the same name: what an older entry was leaves the newer one's pieces alone.
+TEST_F(RenderList, PiecesBelongToWhoeverIsOnTheWay) {
+  const std::string old = add("result.mkv");
+  ASSERT_EQ(work(), 0);
+  const std::string id = add("result.mkv");
+  RunnerMachine machine;
+  machine.memoryBytes = std::size_t(200) << 20;
+  std::stop_source stop;
+  int pictures = 0;
+  machine.hold = [&](const std::stop_token&) {
+    if (++pictures == 60) stop.request_stop();
+  };
+  runRenders(store, machine, [](const StoredRender&) {}, stop.get_token());
+  ASSERT_TRUE(store.change(id, [](StoredRender& one) { one.state = State::Paused; }));
+  ASSERT_TRUE(fs::exists(piecesBeside(folder / "result.mkv")));
+  EXPECT_EQ(work(), 0);
+  EXPECT_TRUE(fs::exists(piecesBeside(folder / "result.mkv"))) << "paused, not given up";
+  ASSERT_TRUE(store.remove(old));
+  EXPECT_TRUE(fs::exists(piecesBeside(folder / "result.mkv")));
+  ASSERT_TRUE(store.remove(id));
+  EXPECT_FALSE(fs::exists(piecesBeside(folder / "result.mkv")));
+}
+
 TEST_F(RenderList, WhatIsNoRenderIsPassedOver) {
   const std::string id = add("a.mkv");
   for (const auto& [name, text] : {std::pair{"x", "{"}, std::pair{"y", "{\"format\":1,\"state\":\"moon\"}"}, std::pair{"z", "[]"}, std::pair{"w", ""}}) {

@@ -30,7 +30,10 @@ void QueueHands::change(std::function<void(RenderStore&)> act) {
 
 void QueueHands::lend(const std::string& id, std::shared_ptr<const Footage> footage) {
   const std::scoped_lock lock(mutex_);
-  lent_[id] = std::move(footage);
+  if (footage)
+    lent_[id] = std::move(footage);
+  else
+    lent_.erase(id);
 }
 
 void QueueHands::open(std::optional<Project> project) {
@@ -74,10 +77,13 @@ void QueueHands::changeAll(const std::stop_token& stop) {
       changes_.pop_front();
     }
     act(store_);
-    const std::scoped_lock lock(mutex_);
-    poked_ = true;
-    changed_.notify_all();
   }
+}
+
+void QueueHands::poke() {
+  const std::scoped_lock lock(mutex_);
+  poked_ = true;
+  changed_.notify_all();
 }
 
 std::optional<Project> QueueHands::whatIsOpen(const std::stop_token& stop) {
@@ -115,12 +121,11 @@ void QueueHands::renderAll(const std::stop_token& stop) {
       std::unique_lock lock(mutex_);
       changed_.wait(lock, token, [&] { return !held_; });
     };
-    const auto failed = runRenders(store_, machine, asks_.told, round.get_token());
+    (void)runRenders(store_, machine, asks_.told, round.get_token());
     const std::scoped_lock lock(mutex_);
     round_.reset();
     // One was called off, and the others wait still.
     if (round.stop_requested() && !stop.stop_requested()) poked_ = true;
-    (void)failed;
   }
 }
 

@@ -24,9 +24,11 @@ class QueueHands {
   QueueHands(std::string folder, Asks asks);
   ~QueueHands();
 
-  /// One after another, on a thread of its own; what waits may be rendered afterwards.
+  /// One after another, on a thread of its own.
   void change(std::function<void(RenderStore&)> act);
-  /// Footage that is open already, for a render of the list.
+  /// Something waits: it is rendered, unless that goes on already.
+  void poke();
+  /// Footage that is open already, for a render of the list; nullptr: it is not wanted any more.
   void lend(const std::string& id, std::shared_ptr<const Footage> footage);
   void open(std::optional<Project> project);
   void setHeld(bool held);

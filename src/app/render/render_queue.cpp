@@ -5,7 +5,6 @@
 
 #include "app/session/session.h"
 #include "app/theme/parts.h"
-#include "core/engine/piece_folder.h"
 
 namespace molten {
 
@@ -96,6 +95,7 @@ void RenderQueue::put(RenderEntry entry) {
   hands_->change([this, stored, number = entry.number](RenderStore& store) {
     const auto id = store.add(stored);
     if (id && stored.job.footage) hands_->lend(*id, stored.job.footage);
+    hands_->poke();
     inbox_.post([this, id, number] {
       RenderEntry* const here = withNumber(number);
       if (!here) return;
@@ -122,11 +122,11 @@ void RenderQueue::set(std::uint64_t number, State state, Stored stored) {
   const bool ran = std::exchange(entry->state, state) == State::Running;
   ++asked_;
   if (!entry->id.empty())
-    hands_->change([this, id = entry->id, stored, path = entry->path().toStdString(), ran](RenderStore& store) {
+    hands_->change([this, id = entry->id, stored, ran](RenderStore& store) {
       (void)store.change(id, [&](StoredRender& one) { one.state = stored; });
+      if (stored == Stored::Cancelled) hands_->lend(id, nullptr);
       // Whoever renders looks at the list; this process is told at once.
-      if (ran) return hands_->interrupt();
-      if (stored == Stored::Cancelled) PieceFolder::discard(piecesBeside(path));
+      ran ? hands_->interrupt() : hands_->poke();
     });
   tellAll();
 }
@@ -213,7 +213,9 @@ void RenderQueue::told(const StoredRender& render) {
 
 void RenderQueue::look() {
   hands_->change([this, asked = asked_](RenderStore& store) {
-    inbox_.post([this, list = store.all(), asked] { found(list, asked); });
+    auto list = store.all();
+    if (std::any_of(list.begin(), list.end(), [](auto& one) { return one.state == Stored::Waiting; })) hands_->poke();
+    inbox_.post([this, list = std::move(list), asked] { found(list, asked); });
   });
 }
 

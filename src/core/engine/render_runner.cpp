@@ -34,7 +34,6 @@ class Run {
     std::jthread watching([this](std::stop_token over) { watch(over); });
     const auto result = made();
     watching = {};
-    const std::string pieces = piecesBeside(render_.path());
     if (result) {
       render_.state = State::Written;
       for (const auto& finding : result->findings) render_.sentence += (render_.sentence.empty() ? "" : "\n") + finding;
@@ -42,6 +41,7 @@ class Run {
       render_.state = State::Failed;
       render_.sentence = said(result.error().message);
       // What is whole is there for another try; where nothing is, nothing stays.
+      const std::string pieces = piecesBeside(render_.path());
       if (const auto folder = PieceFolder::open(pieces); !folder || folder->missing().size() == folder->pieces().size()) PieceFolder::discard(pieces);
     } else {
       // Called off by the list, or with the process.
@@ -49,7 +49,7 @@ class Run {
       render_.state = wished == State::Running ? State::Waiting : wished;
     }
     keep();
-    if (render_.state == State::Written || render_.state == State::Cancelled) PieceFolder::discard(pieces);
+    if (render_.state == State::Written || render_.state == State::Cancelled) store_.discardPieces(render_);
     return render_.state != State::Failed;
   }
 
@@ -169,7 +169,7 @@ class Run {
 /// What a process that ended did not come to.
 void tidy(RenderStore& store) {
   for (const StoredRender& one : store.all())
-    if (one.state == State::Written || one.state == State::Cancelled) PieceFolder::discard(piecesBeside(one.path()));
+    if (one.state == State::Written || one.state == State::Cancelled) store.discardPieces(one);
 }
 
 }  // namespace

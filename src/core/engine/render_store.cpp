@@ -231,13 +231,20 @@ Status RenderStore::move(const std::string& id, int by) {
   return write(b);
 }
 
+void RenderStore::discardPieces(const StoredRender& render) const {
+  if (render.path().empty() || !render.keeps.empty()) return;
+  for (const StoredRender& one : all())
+    if (one.id != render.id && one.path() == render.path() && (!one.over() || one.state == State::Failed)) return;
+  PieceFolder::discard(piecesBeside(render.path()));
+}
+
 Status RenderStore::remove(const std::string& id) {
   const auto held = lock("changes", true);
   const auto list = all();
   const auto at = std::find_if(list.begin(), list.end(), [&](auto& one) { return one.id == id; });
   if (at == list.end()) return {};
   if (at->state == State::Running) return Error{"The render is under way: cancel it first."};
-  if (!at->path().empty() && at->state != State::Written) PieceFolder::discard(piecesBeside(at->path()));
+  discardPieces(*at);
   std::error_code failed;
   fs::remove_all(fs::path(folder_) / id, failed);
   return failed ? Status(Error{"The list of renders cannot be changed: " + failed.message() + "."}) : Status();

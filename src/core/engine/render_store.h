@@ -52,6 +52,9 @@ class RenderStore {
   /// The entry and its pieces; what was written stays. Not while it runs.
   Status remove(const std::string& id);
 
+  /// The pieces of one that is over, unless another that is not is on its way to the same place.
+  void discardPieces(const StoredRender& render) const;
+
   /// Held by the process that renders. None if another does.
   class Turn {
    public:
