@@ -11,6 +11,7 @@
 #include <cstdio>
 
 #include "app/bench/bench.h"
+#include "app/files/desktop_dialogs.h"
 #include "app/live/live_call.h"
 #include "app/live/live_keeping.h"
 #include "app/live/live_room.h"
@@ -43,6 +44,7 @@ int main(int argc, char** argv) {
   // Before there is an application: it asks for this once.
   if (const int percent = molten::interfaceSize(); percent > 100 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
     qputenv("QT_SCALE_FACTOR", QByteArray::number(percent / 100.0));
+  molten::useDesktopDialogs();
   QApplication application(argc, argv);
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");

@@ -1,8 +1,11 @@
 // The settings: keys, memory and size, and that they stay.
 #include <QComboBox>
+#include <QDir>
+#include <QFileDialog>
 #include <QKeySequenceEdit>
 #include <QSettings>
 #include <QTableWidget>
+#include <QTimer>
 
 #include "app/settings/settings_view.h"
 #include "bench_fixture.h"
@@ -78,6 +81,39 @@ TEST_F(SettingsTest, TheSizeIsSaidToComeWithTheNextStart) {
   size.setCurrentIndex(size.findData(before));
   emit size.activated(size.currentIndex());
   EXPECT_EQ(interfaceSize(), before);
+}
+
+/// The folder of starters is another one from the next start on; one that cannot be written to is refused.
+TEST_F(SettingsTest, TheFolderOfStartersIsChanged) {
+  const QString shared = QString::fromStdString(folder / "shared");
+  ASSERT_TRUE(QDir().mkpath(shared));
+  ASSERT_TRUE(trigger("Settings…"));
+  QString wanted = shared;
+  QTimer answers;
+  answers.callOnTimeout([&] {
+    auto* const box = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (!box) return;
+    box->findChild<QLineEdit*>("fileNameEdit")->setText(wanted);
+    QMetaObject::invokeMethod(box, "accept");
+  });
+  answers.start(20);
+  QTest::mouseClick(settings().findChild<QPushButton*>("Change the folder of Starters"), Qt::LeftButton);
+  EXPECT_TRUE(said().contains("from the next start on")) << said().toStdString();
+  EXPECT_EQ(QSettings().value("starter folder").toString(), shared);
+  wanted = "/proc";
+  QTest::mouseClick(settings().findChild<QPushButton*>("Change the folder of Starters"), Qt::LeftButton);
+  EXPECT_TRUE(said().contains("/proc cannot be written to")) << said().toStdString();
+  EXPECT_EQ(QSettings().value("starter folder").toString(), shared);
+  // Where nobody says otherwise, the window takes its starters from there.
+  bench.reset();
+  BenchOptions options;
+  options.autosaveFolder = QString::fromStdString(folder / "autosave");
+  options.queueFolder = QString::fromStdString(listFolder / "list");
+  options.memoryBytes = memory;
+  bench = std::make_unique<Bench>(options);
+  bench->show();
+  ASSERT_TRUE(trigger("Settings…"));
+  EXPECT_EQ(settings().findChild<QLabel*>("folder of Starters")->toolTip(), shared);
 }
 
 }  // namespace

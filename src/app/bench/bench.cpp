@@ -16,6 +16,7 @@
 
 #include "app/bench/deck_split.h"
 #include "app/bench/help_menu.h"
+#include "app/bench/view_menu.h"
 #include "app/bench/welcome.h"
 #include "app/chain/chain_actions.h"
 #include "app/chain/chain_bar.h"
@@ -70,11 +71,11 @@ namespace {
 /// Of the window's width, in pixels.
 constexpr double dialsShare = 0.31;
 constexpr int leastDials = 340, mostDials = 480;
+constexpr const char* starterSetting = "starter folder";
 
 QString starterFolder(const BenchOptions& options) {
-  return options.starterFolder.isEmpty()
-             ? QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/starters"
-             : options.starterFolder;
+  if (!options.starterFolder.isEmpty()) return options.starterFolder;
+  return QSettings().value(starterSetting, QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/starters").toString();
 }
 
 QHBoxLayout* sideBySide(std::initializer_list<QWidget*> widgets) {
@@ -281,7 +282,7 @@ SettingsOf Bench::settingsOf() {
   for (const std::size_t choice : memoryChoices()) of.memory.push_back({memoryName(choice, usual), choice});
   of.chosenMemory = memoryChoice;
   of.chooseMemory = [this, usual](std::size_t choice) { chooseMemory(choice, usual, *playback_); };
-  of.folders = {{tr("Starters"), starterFolder(options_)},
+  of.folders = {{tr("Starters"), starterFolder(options_), starterSetting},
                 {tr("Work not saved"), options_.autosaveFolder},
                 {tr("List of renders"), options_.queueFolder.isEmpty() ? QString::fromStdString(RenderStore::usualFolder()) : options_.queueFolder}};
   return of;
@@ -330,59 +331,12 @@ void Bench::buildMenus() {
 
   sounds_->fill(*commands_, menuBar()->addMenu(tr("S&ound")));
   live_->fill(*commands_, menuBar()->addMenu(tr("L&ive")));
-  buildViewMenu();
+  fillAction_ = fillViewMenu(*commands_, menuBar()->addMenu(tr("&View")), {*session_, *viewing_, *picture_, *across_, *down_, *sections_, *comparison_, *deck_, *split_, *log_},
+                             [this] { fillWindow(); }, this);
   render_->fill(*commands_, menuBar()->addMenu(tr("&Render")));
   fillHelpMenu(*commands_, menuBar()->addMenu(tr("&Help")), *session_, {chain_, picture_, dialsFrame_, deck_, transport_}, this);
 
   for (QMenu* menu : menuBar()->findChildren<QMenu*>()) addActions(menu->actions());
-}
-
-void Bench::buildViewMenu() {
-  QMenu* view = menuBar()->addMenu(tr("&View"));
-  const auto zoom = [this](double by) { picture_->setZoom(picture_->shownZoom() * by); };
-  commands_->add(
-      view, tr("Fit the picture"), QKeySequence("Ctrl+0"), [this] { picture_->fit(); }, Needs::Footage);
-  commands_->add(
-      view, tr("100 %"), QKeySequence("Ctrl+1"), [this] { picture_->setZoom(1); }, Needs::Footage);
-  commands_->add(
-      view, tr("200 %"), QKeySequence("Ctrl+2"), [this] { picture_->setZoom(2); }, Needs::Footage);
-  commands_->add(
-      view, tr("Zoom to…"), QKeySequence("Ctrl+Shift+0"), [this] { picture_->typeZoom(); }, Needs::Footage);
-  commands_->add(
-      view, tr("Zoom in"), QKeySequence("Ctrl++"), [zoom] { zoom(1.5); }, Needs::Footage);
-  commands_->add(
-      view, tr("Zoom out"), QKeySequence("Ctrl+-"), [zoom] { zoom(1 / 1.5); }, Needs::Footage);
-  view->addSeparator();
-  QAction* sections = commands_->add(view, tr("Across and Down"), QKeySequence("Ctrl+Shift+A"),
-                                     [this] { sections_->want(!sections_->wanted()); });
-  sections->setCheckable(true);
-  sections->setChecked(sections_->wanted());
-  QAction* borders = commands_->add(
-      view, tr("Frame borders"), QKeySequence("E"), [this] { sections_->showBorders(!sections_->bordersShown()); },
-      Needs::Footage);
-  borders->setCheckable(true);
-  QAction* field = commands_->add(
-      view, tr("Field over the Picture"), QKeySequence("T"), [this] { sections_->showField(!sections_->fieldShown()); },
-      Needs::Footage);
-  field->setCheckable(true);
-  comparison_->fill(*commands_, view->addMenu(tr("Compare")));
-  view->addSeparator();
-  QAction* tall = commands_->add(view, tr("Tall deck"), QKeySequence("D"), [this] { split_->setTall(!split_->tall()); });
-  tall->setCheckable(true);
-  tall->setChecked(split_->tall());
-  connect(split_, &DeckSplit::tallChanged, tall, &QAction::setChecked);
-  commands_->add(
-      view, tr("Speed upward in the Time Chart"), QKeySequence("U"),
-      [this] { deck_->setUp(deck_->up() == ChartUp::Source ? ChartUp::Speed : ChartUp::Source); }, Needs::Footage);
-  commands_->add(
-      view, tr("All of the time in the deck"), QKeySequence("Z"), [this] { deck_->plot()->fit(); }, Needs::Footage);
-  view->addSeparator();
-  commands_->add(view, tr("Log"), QKeySequence("Ctrl+L"), [this] { log_->show(); });
-  view->addSeparator();
-  fillAction_ = commands_->add(
-      view, tr("Picture fills the window"), QKeySequence("F"), [this] { fillWindow(); },
-      Needs::Footage);
-  fillAction_->setCheckable(true);
 }
 
 // ---- the window as a whole

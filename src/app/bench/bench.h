@@ -108,7 +108,6 @@ class Bench : public QMainWindow {
   void makeViews();
   void makeRooms();
   void buildMenus();
-  void buildViewMenu();
   void connectRooms();
   void layOut();
   /// Tab goes from the Chain to the Dials, then the deck, then the transport.

@@ -29,6 +29,7 @@ void showKeys(QWidget* window, const QString& page) {
   dialog->setWindowTitle(tr("Keys"));
   auto* text = new QTextBrowser;
   text->setHtml(page);
+  text->setAccessibleName(tr("Keys"));
   text->setFrameShape(QFrame::NoFrame);
   auto* column = new QVBoxLayout(dialog);
   column->addWidget(text);

@@ -5,12 +5,14 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 
 namespace molten {
 
 Welcome::Welcome(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
+  theme::setSpoken(*this, QAccessible::Grouping, tr("Footage is dropped here"));
   trouble_ = new QLabel;
   trouble_->setWordWrap(true);
   trouble_->setAlignment(Qt::AlignCenter);

@@ -24,7 +24,7 @@ constexpr int widest = 206, leastComfortable = 104, opened = 150, least = 44;
 ChainBar::ChainBar(QWidget* parent) : QWidget(parent) {
   setFixedHeight(sizeHint().height());
   setFocusPolicy(Qt::TabFocus);
-  setAccessibleName(tr("Chain"));
+  theme::setSpoken(*this, QAccessible::List, tr("Chain"));
 }
 
 void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd) {
@@ -33,7 +33,18 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
   tiles_ = std::move(tiles);
   selected_ = selected;
   mayAdd_ = mayAdd;
+  theme::tellState(*this);
   update();
+}
+
+QString ChainBar::spokenState() const {
+  if (tiles_.empty()) return {};
+  const ChainTile& tile = tiles_[selected_];
+  QStringList words{tr("%1, tile %2 of %3").arg(tile.title).arg(selected_ + 1).arg(tiles_.size())};
+  if (tile.isStage) words << (tile.on ? tr("on") : tr("off"));
+  for (const QString& more : {tile.lines[0], tile.corner})
+    if (!more.isEmpty()) words << more;
+  return words.join(", ");
 }
 
 void ChainBar::setBranchOf(const QString& stage) {

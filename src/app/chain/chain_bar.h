@@ -5,6 +5,8 @@
 #include <optional>
 #include <vector>
 
+#include "app/theme/spoken.h"
+
 namespace molten {
 
 struct ChainTile {
@@ -21,11 +23,12 @@ struct ChainTile {
   friend bool operator==(const ChainTile&, const ChainTile&) = default;
 };
 
-class ChainBar : public QWidget {
+class ChainBar : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   explicit ChainBar(QWidget* parent = nullptr);
+  QString spokenState() const override;
   /// First the footage, then the stages, last the output. `selected`: index of a tile.
   void setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool mayAdd);
   const std::vector<ChainTile>& tiles() const { return tiles_; }

@@ -25,7 +25,7 @@ ChartPlot::ChartPlot(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(48);
-  setAccessibleName(tr("Time Chart"));
+  theme::setSpoken(*this, QAccessible::Chart, tr("Time Chart"));
 }
 
 // ---- what is shown
@@ -70,6 +70,7 @@ void ChartPlot::setState(const ChartState& state) {
 void ChartPlot::setFrame(std::int64_t frame) {
   if (frame == sight_.state.frame) return;
   sight_.state.frame = frame;
+  theme::tellState(*this);
   // What is farther on comes into sight while it plays.
   ChartView& view = sight_.view;
   const double t = static_cast<double>(frame) / sight_.state.piece.rate.toDouble();
@@ -109,12 +110,14 @@ void ChartPlot::resizeEvent(QResizeEvent*) {
 
 void ChartPlot::selectSpan(std::optional<std::size_t> span) {
   sight_.select(span, std::nullopt);
+  theme::tellState(*this);
   emit selectionChanged();
   redraw();
 }
 
 void ChartPlot::selectMark(std::optional<std::size_t> mark) {
   sight_.select(std::nullopt, mark);
+  theme::tellState(*this);
   emit selectionChanged();
   redraw();
 }
@@ -135,11 +138,7 @@ void ChartPlot::paintEvent(QPaintEvent*) {
   painter.drawPixmap(0, 0, drawn_);
   if (sight_.drawable()) drawing_.drawPlayhead(painter);
   if (!saying_.isEmpty()) ChartDrawing::drawSaying(painter, saying_, sayingAt_, rect());
-  if (hasFocus()) {
-    painter.setPen(theme::line.lighter(150));
-    painter.setBrush(Qt::NoBrush);
-    painter.drawRect(QRectF(0.5, 0.5, width() - 1, height() - 1));
-  }
+  if (hasFocus()) theme::frameFocus(painter, rect());
 }
 
 // ---- hands

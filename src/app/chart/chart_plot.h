@@ -6,6 +6,7 @@
 
 #include "app/chart/chart_drawing.h"
 #include "app/chart/typed_pace.h"
+#include "app/theme/spoken.h"
 
 namespace molten {
 
@@ -14,11 +15,12 @@ class ChartPrompt;
 /// The widget: takes the events to the hand (ChartHand), keeps what the drawing makes (ChartDrawing), both over what is
 /// in sight (ChartSight). Qt wants a method of it for each kind of event; without those and the signals there are
 /// twenty-five.
-class ChartPlot : public QWidget {
+class ChartPlot : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   explicit ChartPlot(QWidget* parent = nullptr);
+  QString spokenState() const override { return sight_.words(); }
 
   void setState(const ChartState& state);
   /// Only the playhead has moved.

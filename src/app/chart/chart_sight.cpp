@@ -1,9 +1,12 @@
 #include "app/chart/chart_sight.h"
 
+#include <QObject>
+#include <QStringList>
 #include <algorithm>
 #include <cmath>
 
 #include "app/chart/chart_measures.h"
+#include "core/stages/parameter.h"
 
 namespace molten {
 
@@ -75,6 +78,18 @@ MomentReads ChartSight::readsAt(double t) const {
   // Up to the last picture: what begins after it is no more.
   position = piece.chainEndless ? std::fmod(position, length) : std::min(position, length - 1);
   return state.reads->at(position);
+}
+
+QString ChartSight::words() const {
+  if (!drawable()) return {};
+  const double seconds = static_cast<double>(state.frame) / state.piece.rate.toDouble(), rate = state.reads->source().rate.toDouble();
+  const MomentReads reads = readsAt(seconds);
+  const auto text = [](double value) { return QString::fromStdString(secondsText(value)); };
+  QStringList said{QObject::tr("Frame %1 of %2 reads %3").arg(state.frame).arg(state.piece.length).arg(text(reads.now / rate))};
+  if (reads.least != reads.now || reads.most != reads.now) said << QObject::tr("its pixels %1 to %2").arg(text(reads.least / rate), text(reads.most / rate));
+  if (span) said << QObject::tr("span %1 of %2 in hand").arg(*span + 1).arg(state.pace->setting.spans.size());
+  if (mark) said << QObject::tr("mark %1 in hand").arg(*mark + 1);
+  return said.join(", ");
 }
 
 QPointF ChartSight::markPoint(std::size_t which) const {

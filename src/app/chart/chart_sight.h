@@ -32,6 +32,8 @@ struct ChartSight {
   double sourceSeconds() const;
   /// What is read at a second of the output.
   MomentReads readsAt(double t) const;
+  /// What is read at the playhead, and what is in hand.
+  QString words() const;
   /// A small picture's middle, and the frame that it shows.
   struct PictureRow {
     double y;

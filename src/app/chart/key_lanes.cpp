@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 
+
 namespace molten {
 namespace {
 
@@ -27,9 +28,9 @@ ChangedKeys movedAlong(const KeyTrack& track, const std::vector<std::size_t>& ke
 }  // namespace
 
 KeyLanes::KeyLanes(QWidget* parent) : QWidget(parent) {
-  setFocusPolicy(Qt::ClickFocus);
+  setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
-  setAccessibleName(tr("Key lanes"));
+  theme::setSpoken(*this, QAccessible::Chart, tr("Key lanes"));
 }
 
 void KeyLanes::setState(const KeyLanesState& state) {
@@ -60,6 +61,19 @@ void KeyLanes::resizeEvent(QResizeEvent*) {
   sight_.size = size();
 }
 
+QString KeyLanes::spokenState() const {
+  if (sight_.selected.empty()) return tr("%1 values move; up and down select a key").arg(sight_.count());
+  if (sight_.selected.size() > 1) return tr("%1 keys are selected").arg(sight_.selected.size());
+  const KeyName& name = *sight_.selected.begin();
+  const KeyLane& lane = sight_.state.lanes[name.first];
+  const Key& key = sight_.key(name);
+  return tr("%1, key %2 of %3: %4 at %5")
+      .arg(lane.label)
+      .arg(name.second + 1)
+      .arg(lane.track.size())
+      .arg(sight_.valueText(lane, key.value), QString::fromStdString(secondsText(key.at.toDouble())));
+}
+
 // ---- what is selected, and what it becomes
 
 void KeyLanes::select(const KeyName& key, bool more) {
@@ -70,6 +84,23 @@ void KeyLanes::select(const KeyName& key, bool more) {
     if (!more) sight_.selected.clear();
     sight_.selected.insert(key);
   }
+}
+
+void KeyLanes::selectBeside(int by) {
+  std::vector<KeyName> all;
+  for (std::size_t lane = 0; lane < sight_.count(); ++lane)
+    for (std::size_t key = 0; key < sight_.track(lane).size(); ++key) all.push_back({lane, key});
+  if (all.empty()) return;
+  auto to = all.begin();
+  if (!sight_.selected.empty()) {
+    const auto from = std::find(all.begin(), all.end(), by > 0 ? *sight_.selected.rbegin() : *sight_.selected.begin());
+    const auto at = std::clamp<std::ptrdiff_t>(from - all.begin() + by, 0, static_cast<std::ptrdiff_t>(all.size()) - 1);
+    to = all.begin() + at;
+  }
+  select(*to, false);
+  emit said(spokenState());
+  theme::tellState(*this);
+  update();
 }
 
 void KeyLanes::selectMoments(std::size_t lane, const std::vector<Rational>& moments) {
@@ -331,6 +362,7 @@ bool KeyLanes::event(QEvent* event) {
 void KeyLanes::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Copy)) return copy();
   if (event->matches(QKeySequence::Paste)) return paste();
+  if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down) return selectBeside(event->key() == Qt::Key_Down ? 1 : -1);
   if (!sight_.selected.empty()) {
     const std::int64_t step = event->modifiers() & Qt::ShiftModifier ? 10 : 1;
     if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return remove();

@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "app/chart/key_sight.h"
+#include "app/theme/spoken.h"
 
 class QMenu;
 
@@ -19,13 +20,14 @@ struct ChangedKeys {
 /// Keys are selected by a click, with Shift more of them, or by a frame drawn round them; dragged along to other
 /// pictures and up to other values; stretched by brackets at both ends; copied, pasted, nudged. Handles beside a
 /// selected key shape the way to it. Where all that stands is KeySight's.
-class KeyLanes : public QWidget {
+class KeyLanes : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   static constexpr int laneHeight = 42;
 
   explicit KeyLanes(QWidget* parent = nullptr);
+  QString spokenState() const override;
   void setState(const KeyLanesState& state);
   /// Only the playhead has moved.
   void setPlayhead(Rational seconds);
@@ -69,6 +71,8 @@ class KeyLanes : public QWidget {
   void dragFrame(const QPointF& point);
   void setEase(const Ease& ease, const QString& name);
   void nudge(std::int64_t pictures);
+  /// The key after the selected one, or before it, lane after lane.
+  void selectBeside(int by);
   void stretch(Rational factor, Rational around);
   void stretchTo(double x);
   void remove();

@@ -29,6 +29,7 @@ void KeyLanes::paintEvent(QPaintEvent*) {
       painter.drawPolyline(corners, 4);
     }
   }
+  if (hasFocus()) theme::frameFocus(painter, rect());
   if (hold_.grip != KeyGrip::Frame) return;
   painter.setPen(QPen(theme::dim, 1, Qt::DashLine));
   painter.setBrush(Qt::NoBrush);

@@ -19,11 +19,13 @@ Scrubber::Scrubber(QWidget* parent) : QWidget(parent) {
   setFixedHeight(static_cast<int>(chart::rulerHeight));
   setMouseTracking(true);
   setToolTip(tr("Drag to scrub (← →, with Shift ten frames) · drag the brackets for in and out (I, O)"));
-  setAccessibleName(tr("Scrub line"));
+  theme::setSpoken(*this, QAccessible::Slider, tr("Scrub line"));
 }
 
 void Scrubber::setState(const ScrubberState& state) {
+  const bool moved = state.frame != state_.frame;
   state_ = state;
+  if (moved) theme::tellNumber(*this, spoken());
   update();
 }
 

@@ -5,6 +5,7 @@
 #include <QWidget>
 
 #include "app/chart/chart_view.h"
+#include "app/theme/spoken.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -18,7 +19,7 @@ struct ScrubberState {
   std::vector<std::int64_t> marked = {};  ///< pictures that were asked for, rising
 };
 
-class Scrubber : public QWidget {
+class Scrubber : public QWidget, public theme::SpokenNumber {
   Q_OBJECT
 
  public:
@@ -29,6 +30,10 @@ class Scrubber : public QWidget {
   void setView(const ChartView& view);
   /// Where a picture begins, in pixels of the widget.
   double xOf(std::int64_t frame) const;
+  double spoken() const override { return static_cast<double>(state_.frame); }
+  double leastSpoken() const override { return 0; }
+  double mostSpoken() const override { return static_cast<double>(std::max<std::int64_t>(0, state_.length - 1)); }
+  void takeSpoken(double frame) override { emit scrubbed(static_cast<std::int64_t>(std::clamp(frame, 0.0, mostSpoken()))); }
 
  signals:
   void scrubbed(std::int64_t frame);

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -27,6 +28,7 @@ double heightOf(float share) {
 }  // namespace
 
 BrightnessGauge::BrightnessGauge(QWidget* parent) : QWidget(parent) {
+  theme::setSpoken(*this, QAccessible::Chart, tr("Brightness"));
   setFixedHeight(curvesHeight + wordsHeight);
   setMinimumWidth(120);
   setToolTip(tr("How many pixels lie at each brightness, black at the left, white at the right: a line before the stage, "
@@ -46,7 +48,7 @@ void BrightnessGauge::setBrightness(const std::optional<Brightness>& before, con
 
 void BrightnessGauge::say(const QString& words) {
   words_ = words;
-  setAccessibleName(tr("Brightness: %1").arg(words));
+  setAccessibleDescription(words);
   update();
 }
 

@@ -5,12 +5,14 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 
 namespace molten {
 
 CurveEditor::CurveEditor(QWidget* parent) : QWidget(parent) {
   setFixedHeight(92);
+  theme::setSpoken(*this, QAccessible::Chart, tr("Curve"));
   setMinimumWidth(120);
   setCursor(Qt::CrossCursor);
   setToolTip(tr("From start to end along, the moment upwards. Drag a point; double-click adds one or takes it away."));

@@ -23,13 +23,20 @@ DialSlider::DialSlider(QWidget* parent) : QWidget(parent) {
   setMinimumSize(28, 22);
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
+  theme::setSpoken(*this, QAccessible::Slider, {});
 }
 
 void DialSlider::setShare(double share) {
   share = std::clamp(share, 0.0, 1.0);
   if (share == share_) return;
   share_ = share;
+  theme::tellNumber(*this, share);
   update();
+}
+
+void DialSlider::takeSpoken(double share) {
+  emit moved(std::clamp(share, 0.0, 1.0));
+  emit released();
 }
 
 void DialSlider::paintEvent(QPaintEvent*) {
@@ -127,7 +134,9 @@ void NumberDial::setValue(double value) {
   value_ = value;
   const double from = std::max(number_.least, -number_.usual);
   slider_->setShare((value - from) / (number_.usual - from));
-  field_->setValueText(QString::fromStdString(valueLabel(parameter_, value)));
+  const QString words = QString::fromStdString(valueLabel(parameter_, value));
+  slider_->setAccessibleDescription(words);
+  field_->setValueText(words);
 }
 
 void NumberDial::step(int steps) {

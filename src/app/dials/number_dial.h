@@ -4,6 +4,7 @@
 
 #include <QWidget>
 
+#include "app/theme/spoken.h"
 #include "app/theme/value_field.h"
 #include "core/stages/parameter.h"
 
@@ -12,13 +13,17 @@ class QLabel;
 namespace molten {
 
 /// The slider: a thin line, filled from nothing to the value.
-class DialSlider : public QWidget {
+class DialSlider : public QWidget, public theme::SpokenNumber {
   Q_OBJECT
 
  public:
   explicit DialSlider(QWidget* parent = nullptr);
   /// 0…1; over 1 the knob stands at the end.
   void setShare(double share);
+  double spoken() const override { return share_; }
+  double leastSpoken() const override { return 0; }
+  double mostSpoken() const override { return 1; }
+  void takeSpoken(double share) override;
 
  signals:
   void moved(double share);

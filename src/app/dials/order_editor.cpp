@@ -27,7 +27,7 @@ QString itemText(const OrderItem& item) {
 
 OrderEditor::OrderEditor(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::StrongFocus);
-  setAccessibleName(tr("Order as pictures"));
+  theme::setSpoken(*this, QAccessible::List, tr("Order as pictures"));
   QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Fixed);
   policy.setHeightForWidth(true);
   setSizePolicy(policy);
@@ -62,8 +62,15 @@ void OrderEditor::setOrder(const FrameOrder& order, std::int64_t frames, Rationa
   const double most = static_cast<double>(frames_) * (pictureWidth + gap) - width();
   scroll_ = std::clamp(scroll_, 0.0, std::max(0.0, most));
   if (lines) updateGeometry();
+  theme::tellState(*this);
   update();
   emit picturesWanted(framesInSight());
+}
+
+QString OrderEditor::spokenState() const {
+  if (!selected_) return tr("%1 items").arg(order_.size());
+  const OrderItem& item = order_[*selected_];
+  return tr("item %1 of %2: frame %3 for %4 pictures").arg(*selected_ + 1).arg(order_.size()).arg(item.first).arg(item.hold);
 }
 
 void OrderEditor::setPictures(std::function<QImage(std::int32_t)> pictures) {

@@ -7,15 +7,17 @@
 #include <optional>
 #include <vector>
 
+#include "app/theme/spoken.h"
 #include "core/time/frame_order.h"
 
 namespace molten {
 
-class OrderEditor : public QWidget {
+class OrderEditor : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   explicit OrderEditor(QWidget* parent = nullptr);
+  QString spokenState() const override;
   /// `frames`: how many the incoming video has.
   /// `rate`: of the incoming video, for holds that are typed as times.
   void setOrder(const FrameOrder& order, std::int64_t frames, Rational rate);

@@ -68,6 +68,7 @@ QWidget* SpansEditor::table() {
                               "0.5s before, 0.5s after")};
   for (int c = 0; c < columns; ++c) {
     helps_[c] = helps[c];
+    heads_[c] = heads[c];
     auto* head = theme::note(heads[c]);
     head->setFont(theme::words(11));
     head->setContentsMargins(6, 0, 0, 0);
@@ -169,6 +170,7 @@ void SpansEditor::showRows() {
       cells_[r][c]->setVisible(there);
       if (!there) continue;
       cells_[r][c]->setValueText(text(span, c));
+      cells_[r][c]->setAccessibleName(tr("Span %1, %2").arg(span + 1).arg(heads_[c]));
       cells_[r][c]->setEnabled(c != Glide || span > 0);
       if (cells_[r][c]->property("chosen").toBool() == chosen) continue;
       cells_[r][c]->setProperty("chosen", chosen);

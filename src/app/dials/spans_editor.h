@@ -60,6 +60,7 @@ class SpansEditor : public QWidget {
   Along along_ = Along::Output;
   std::size_t first_ = 0;
   std::optional<std::size_t> selected_;
+  QString heads_[columns];
   QString helps_[columns];
   QLabel* numbers_[rows];
   ValueField* cells_[rows][columns];

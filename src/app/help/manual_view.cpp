@@ -31,6 +31,7 @@ ManualView::ManualView(QWidget* parent) : QDialog(parent) {
   theme::resizeWithinScreen(*this, {880, 680});
   wanted_ = new QLineEdit;
   wanted_->setObjectName("wanted");
+  wanted_->setAccessibleName(tr("Words to look for"));
   wanted_->setPlaceholderText(tr("Words to look for"));
   wanted_->setClearButtonEnabled(true);
   pages_ = new QListWidget;
@@ -40,6 +41,7 @@ ManualView::ManualView(QWidget* parent) : QDialog(parent) {
   pages_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   words_ = new Page;
   words_->setObjectName("words");
+  words_->setAccessibleName(tr("The page"));
   words_->setOpenLinks(false);
   words_->setFrameShape(QFrame::NoFrame);
   auto* left = new QVBoxLayout;

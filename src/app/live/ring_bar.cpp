@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -27,7 +28,7 @@ double secondsApart(double all, double width) {
 
 RingBar::RingBar(QWidget* parent) : QWidget(parent) {
   setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  setAccessibleName(tr("Ring"));
+  theme::setSpoken(*this, QAccessible::Indicator, tr("Ring"));
 }
 
 void RingBar::tell(const LiveState& state) {

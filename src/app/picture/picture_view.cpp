@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "app/theme/spoken.h"
 #include "app/theme/value_field.h"
 
 namespace molten {
@@ -19,7 +20,7 @@ PictureView::PictureView(QWidget* parent) : QWidget(parent) {
   setMouseTracking(true);
   setMinimumSize(240, 160);
   setAttribute(Qt::WA_OpaquePaintEvent);
-  setAccessibleName(tr("Picture"));
+  theme::setSpoken(*this, QAccessible::Graphic, tr("Picture"));
 }
 
 // ---- what is shown

@@ -32,7 +32,7 @@ ReelStrip::ReelStrip(QWidget* parent) : QWidget(parent) {
   setFocusPolicy(Qt::TabFocus);
   setMouseTracking(true);
   setAcceptDrops(true);
-  setAccessibleName(tr("Reel"));
+  theme::setSpoken(*this, QAccessible::List, tr("Reel"));
 }
 
 void ReelStrip::setState(const StripState& state) {
@@ -42,7 +42,19 @@ void ReelStrip::setState(const StripState& state) {
   // What is under the hand does not move.
   if (!dragging_ || widths_.size() != state_.shots.size()) layOut();
   if (other) bringToSight(state_.taken);
+  theme::tellState(*this);
   update();
+}
+
+QString ReelStrip::spokenState() const {
+  if (state_.allTaken || state_.taken >= state_.shots.size()) return state_.summary;
+  const StripShot& shot = state_.shots[state_.taken];
+  QStringList words{tr("%1, shot %2 of %3, %4 s").arg(shot.title).arg(state_.taken + 1).arg(state_.shots.size()).arg(shot.seconds, 0, 'f', 2)};
+  if (!shot.on) words << tr("off");
+  if (shot.dissolve > 0) words << tr("dissolves into the next one for %1 s").arg(shot.dissolve, 0, 'f', 2);
+  for (const QString& more : {shot.trouble, shot.note})
+    if (!more.isEmpty()) words << more;
+  return words.join(", ");
 }
 
 int ReelStrip::shotsRight() const {

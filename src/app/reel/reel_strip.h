@@ -6,6 +6,8 @@
 #include <optional>
 #include <vector>
 
+#include "app/theme/spoken.h"
+
 namespace molten {
 
 struct StripShot {
@@ -30,11 +32,12 @@ struct StripState {
   friend bool operator==(const StripState&, const StripState&) = default;
 };
 
-class ReelStrip : public QWidget {
+class ReelStrip : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   explicit ReelStrip(QWidget* parent = nullptr);
+  QString spokenState() const override;
   void setState(const StripState& state);
   const StripState& state() const { return state_; }
   QRect shotRect(std::size_t shot) const;

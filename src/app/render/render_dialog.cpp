@@ -139,6 +139,7 @@ void RenderDialog::makeFields(const OutputSettings& output, const QString& sugge
   for (const auto& codec : codecs())
     codec_->addItem(tr("%1 (%2)").arg(text(codec.label), text(codec.extensions[0])), text(codec.id));
   path_ = named(new QLineEdit(output.path.empty() ? suggested : text(output.path)), "place");
+  path_->setAccessibleName(tr("File"));
   const Size full = pictureSize();
   size_ = named(new QComboBox, "size");
   size_->setEditable(true);
@@ -147,6 +148,7 @@ void RenderDialog::makeFields(const OutputSettings& output, const QString& sugge
     size_->addItem(QString("%1 × %2  %3").arg(full.width / divide).arg(full.height / divide).arg(name));
   if (output.size) size_->setEditText(QString("%1 × %2").arg(output.size->width).arg(output.size->height));
   quality_ = named(new QSpinBox, "quality");
+  quality_->setAccessibleName(tr("Quality"));
   quality_->setFixedWidth(90);
   quality_->setButtonSymbols(QAbstractSpinBox::NoButtons);
   quality_->setFont(theme::words());

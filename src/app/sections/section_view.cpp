@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 
 namespace molten {
@@ -39,7 +40,7 @@ void paintRing(QPainter& painter, const QPointF& at) {
 SectionView::SectionView(Way way, QWidget* parent) : QWidget(parent), way_(way) {
   setMouseTracking(true);
   setAttribute(Qt::WA_OpaquePaintEvent);
-  setAccessibleName(way == Way::Across ? tr("Across") : tr("Down"));
+  theme::setSpoken(*this, QAccessible::Chart, way == Way::Across ? tr("Across") : tr("Down"));
   setToolTip(way == Way::Across
                  ? tr("The footage along the dashed row of the Picture, time upwards. The line is the moment that each "
                       "column reads; drag it to change the reach, the dashed line for another column. The wheel zooms; a double "

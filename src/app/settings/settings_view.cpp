@@ -2,6 +2,7 @@
 
 #include <QComboBox>
 #include <QDesktopServices>
+#include <QFileDialog>
 #include <QFormLayout>
 #include <QHeaderView>
 #include <QKeySequenceEdit>
@@ -11,12 +12,14 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QTableWidget>
+#include <QTemporaryFile>
 #include <QUrl>
 #include <QVBoxLayout>
 #include <algorithm>
 
 #include "app/commands/commands.h"
 #include "app/theme/parts.h"
+#include "app/theme/spoken.h"
 
 namespace molten {
 namespace {
@@ -122,19 +125,40 @@ void SettingsView::addSound(QFormLayout* form) {
 }
 
 void SettingsView::addFolders(QFormLayout* form) {
-  for (const auto& [what, where] : of_.folders) {
+  for (SettingsOf::Folder& folder : of_.folders) {
     auto* path = new theme::OneLine;
-    path->setWords(where);
+    path->setWords(folder.where);
+    path->setObjectName("folder of " + folder.what);
     path->setProperty("dim", true);
-    auto* open = new QPushButton(tr("Open"));
-    open->setAutoDefault(false);
-    open->setAccessibleName(tr("Open the folder of %1").arg(what));
     auto* row = new QHBoxLayout;
     row->addWidget(path, 1);
-    row->addWidget(open);
-    connect(open, &QPushButton::clicked, this, [where = where] { QDesktopServices::openUrl(QUrl::fromLocalFile(where)); });
-    form->addRow(what, row);
+    const auto button = [&](const QString& words, const QString& spoken) {
+      auto* made = new QPushButton(words);
+      made->setAutoDefault(false);
+      made->setAccessibleName(spoken.arg(folder.what));
+      made->setObjectName(made->accessibleName());
+      row->addWidget(made);
+      return made;
+    };
+    if (!folder.setting.isEmpty())
+      connect(button(tr("Change…"), tr("Change the folder of %1")), &QPushButton::clicked, this, [this, path, &folder] {
+        const QString other = otherFolder(folder);
+        if (other.isEmpty()) return;
+        QSettings().setValue(folder.setting, other);
+        path->setWords(folder.where = other);
+        said_->setText(tr("%1 are in %2 from the next start on. What is in the folder so far stays there.").arg(folder.what, other));
+      });
+    connect(button(tr("Open"), tr("Open the folder of %1")), &QPushButton::clicked, this, [&folder] { QDesktopServices::openUrl(QUrl::fromLocalFile(folder.where)); });
+    form->addRow(folder.what, row);
   }
+}
+
+QString SettingsView::otherFolder(const SettingsOf::Folder& folder) {
+  const QString other = QFileDialog::getExistingDirectory(this, tr("Folder of %1").arg(folder.what), folder.where);
+  // Whether it can be written to is found out by doing so.
+  if (other.isEmpty() || QTemporaryFile(other + "/XXXXXX").open()) return other;
+  said_->setText(tr("%1 cannot be written to; choose another folder.").arg(other));
+  return {};
 }
 
 void SettingsView::fillKeys() {
@@ -143,7 +167,7 @@ void SettingsView::fillKeys() {
   for (int row = 0; const Commands::Entry& entry : entries) {
     keys_->setItem(row, 0, new QTableWidgetItem(entry.name));
     auto* edit = new QKeySequenceEdit(entry.keys);
-    edit->setAccessibleName(tr("Key of %1").arg(entry.name));
+    theme::setSpoken(*edit, QAccessible::HotkeyField, tr("Key of %1").arg(entry.name));
     keys_->setCellWidget(row, 1, edit);
     connect(edit, &QKeySequenceEdit::editingFinished, this, [this, edit, name = entry.name] {
       const QString taken = commands_.setKeys(name, edit->keySequence());

@@ -22,7 +22,11 @@ struct SettingsOf {
   std::vector<Choice> memory;
   std::function<std::size_t()> chosenMemory;  ///< one of them
   std::function<void(std::size_t)> chooseMemory;
-  std::vector<std::pair<QString, QString>> folders;  ///< what they are for, and where they are
+  struct Folder {
+    QString what, where;
+    QString setting = {};  ///< under which another one is kept; empty: it stays where it is
+  };
+  std::vector<Folder> folders;
 };
 
 /// How large words and all else are drawn, in percent; from the next start on.
@@ -40,6 +44,8 @@ class SettingsView : public QDialog {
   void addSize(QFormLayout* form);
   void addSound(QFormLayout* form);
   void addFolders(QFormLayout* form);
+  /// Asks for another one; empty: it stays.
+  QString otherFolder(const SettingsOf::Folder& folder);
   void fillKeys();
 
   Commands& commands_;

@@ -3,6 +3,7 @@
 #include <QPainter>
 #include <cmath>
 
+#include "app/theme/spoken.h"
 #include "app/theme/theme.h"
 #include "core/sound/sound_mix.h"
 
@@ -23,7 +24,7 @@ double placeOf(float level) {
 
 LevelMeter::LevelMeter(QWidget* parent) : QWidget(parent) {
   setFixedSize(barWidth, 24);
-  setAccessibleName(tr("Level"));
+  theme::setSpoken(*this, QAccessible::Indicator, tr("Level"));
   setToolTip(tr("How loud it is, from −48 dB to full scale; the line is the loudest of late. Over: by so many dB it went over full scale; a click forgets that"));
   timer_.setInterval(looksEvery);
   timer_.callOnTimeout([this] { look(); });

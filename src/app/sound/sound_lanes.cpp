@@ -7,6 +7,7 @@
 #include <QMouseEvent>
 #include <cmath>
 
+
 namespace molten {
 namespace {
 
@@ -26,10 +27,10 @@ QStringList filesOf(const QMimeData* data) {
 }  // namespace
 
 SoundLanes::SoundLanes(QWidget* parent) : QWidget(parent) {
-  setFocusPolicy(Qt::ClickFocus);
+  setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setAcceptDrops(true);
-  setAccessibleName(tr("Sound lanes"));
+  theme::setSpoken(*this, QAccessible::Chart, tr("Sound lanes"));
 }
 
 void SoundLanes::setState(const SoundLanesState& state) {
@@ -50,6 +51,15 @@ void SoundLanes::setView(const ChartView& view) {
   if (view == sight_.view) return;
   sight_.view = view;
   update();
+}
+
+QString SoundLanes::spokenState() const {
+  if (sight_.selected.empty()) return tr("%1 sounds; up and down take one").arg(sight_.count());
+  const SoundLane& lane = sight_.state.lanes[sight_.selected.back()];
+  QStringList words{tr("%1, sound %2 of %3, %4 to %5, %6 dB").arg(lane.title).arg(sight_.selected.back() + 1).arg(sight_.count()).arg(secondsOf(lane.begin), secondsOf(lane.end)).arg(lane.gain, 0, 'f', 1)};
+  if (lane.muted) words << tr("mute");
+  if (lane.alone) words << tr("alone");
+  return words.join(", ");
 }
 
 void SoundLanes::resizeEvent(QResizeEvent*) {
@@ -111,6 +121,7 @@ void SoundLanes::take(std::size_t lane, bool more) {
   std::erase(sight_.selected, lane);
   sight_.selected.push_back(lane);
   emit picked(sight_.state.lanes[lane].which);
+  theme::tellState(*this);
   update();
 }
 
@@ -196,6 +207,10 @@ void SoundLanes::mouseReleaseEvent(QMouseEvent*) {
 
 void SoundLanes::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) return emit removed();
+  if (const int by = event->key() == Qt::Key_Down ? 1 : event->key() == Qt::Key_Up ? -1 : 0; by != 0 && sight_.count() > 0) {
+    const int from = sight_.selected.empty() ? -1 : static_cast<int>(sight_.selected.back());
+    return take(static_cast<std::size_t>(std::clamp(from + by, 0, static_cast<int>(sight_.count()) - 1)), false);
+  }
   QWidget::keyPressEvent(event);
 }
 

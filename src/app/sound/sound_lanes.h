@@ -4,6 +4,7 @@
 #include <QWidget>
 
 #include "app/sound/sound_sight.h"
+#include "app/theme/spoken.h"
 
 class QMenu;
 
@@ -12,13 +13,14 @@ namespace molten {
 /// Sounds are dragged along, trimmed at their ends, faded by their upper corners, made louder and softer by their line; dropped
 /// in as files. With Shift more than one is taken: they are moved, made louder and switched together. Where all that stands is
 /// SoundSight's.
-class SoundLanes : public QWidget {
+class SoundLanes : public QWidget, public theme::SpokenState {
   Q_OBJECT
 
  public:
   static constexpr int laneHeight = 42;
 
   explicit SoundLanes(QWidget* parent = nullptr);
+  QString spokenState() const override;
   void setState(const SoundLanesState& state);
   void setPlayhead(double seconds);
   /// The part of the time that is in sight.

@@ -26,6 +26,7 @@ void SoundLanes::paintEvent(QPaintEvent*) {
   painter.setRenderHint(QPainter::Antialiasing, false);
   painter.setPen(QPen(theme::now, 1));
   if (x >= sight_.view.area.left() - 1) painter.drawLine(QPointF(x, 0), QPointF(x, height()));
+  if (hasFocus()) theme::frameFocus(painter, rect());
 }
 
 void SoundLanes::drawLane(QPainter& painter, std::size_t number) {

@@ -37,6 +37,12 @@ QColor momentColour(double share) {
   return share < 0 ? between(now, past, -share) : between(now, ahead, share);
 }
 
+void frameFocus(QPainter& painter, const QRectF& around) {
+  painter.setPen(line.lighter(150));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawRect(around.adjusted(0.5, 0.5, -0.5, -0.5));
+}
+
 void hatch(QPainter& painter, const QRectF& area) {
   painter.save();
   painter.setClipRect(area, Qt::IntersectClip);

@@ -22,6 +22,9 @@ QFont words(double pixels = 12, bool bold = false);
 /// The colour of a moment beside the present one: past, now or ahead, by its share of the reach (−1…1).
 QColor momentColour(double share);
 
+/// Round what has the focus.
+void frameFocus(QPainter& painter, const QRectF& around);
+
 /// Slanted lines in the colour of what lies outside the clip.
 void hatch(QPainter& painter, const QRectF& area);
 

@@ -1,0 +1,34 @@
+#include "app/files/desktop_dialogs.h"
+
+#include <QDBusConnection>
+#include <QDBusMessage>
+
+namespace molten {
+namespace {
+
+constexpr const char* themeVariable = "QT_QPA_PLATFORMTHEME";
+
+/// A portal that is there but gives no answer is none.
+bool portalAnswers() {
+  constexpr int patience = 800;  // milliseconds; one that runs takes one or two
+  const QString name = "portal";
+  bool answers = false;
+  {
+    const QDBusConnection bus = QDBusConnection::connectToBus(QDBusConnection::SessionBus, name);
+    if (bus.isConnected()) {
+      auto call = QDBusMessage::createMethodCall("org.freedesktop.portal.Desktop", "/org/freedesktop/portal/desktop", "org.freedesktop.DBus.Properties", "Get");
+      call << QString("org.freedesktop.portal.FileChooser") << QString("version");
+      answers = bus.call(call, QDBus::Block, patience).type() == QDBusMessage::ReplyMessage;
+    }
+  }
+  QDBusConnection::disconnectFromBus(name);
+  return answers;
+}
+
+}  // namespace
+
+void useDesktopDialogs() {
+  if (qEnvironmentVariableIsEmpty(themeVariable) && portalAnswers()) qputenv(themeVariable, "xdgdesktopportal");
+}
+
+}  // namespace molten

@@ -1,0 +1,42 @@
+#pragma once
+// Values as a table, in a window of its own beside which one goes on.
+
+#include <QDialog>
+#include <QTimer>
+#include <functional>
+#include <vector>
+
+#include "app/values/value_tables.h"
+
+class QComboBox;
+class QLabel;
+class QTableView;
+
+namespace molten {
+
+class ValuesView : public QDialog {
+  Q_OBJECT
+
+ public:
+  /// `tables`: as things stand; asked for when it is opened and refreshed. Those without rows are not offered.
+  ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget* parent = nullptr);
+  void bringUp();
+  /// While it is in sight.
+  void refresh();
+
+ protected:
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  void list();
+  /// What is selected, or all of it, as lines of columns between tabs.
+  void copy() const;
+
+  std::function<std::vector<ValueTable>()> tables_;
+  QComboBox* which_;
+  QTableView* table_;
+  QLabel* none_;
+  QTimer again_;
+};
+
+}  // namespace molten
