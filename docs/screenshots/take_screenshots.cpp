@@ -16,6 +16,7 @@
 #include "app/playback/player.h"
 #include "app/chain/chain_bar.h"
 #include "app/chart/chart_plot.h"
+#include "app/help/manual_view.h"
 #include "app/live/live_room.h"
 #include "app/picture/picture_view.h"
 #include "app/reel/reel_strip.h"
@@ -57,6 +58,12 @@ class Photographer {
   void openDemo(const QString& name) { open(QString(MOLTEN_SOURCE) + "/demo/" + name + ".molten"); }
   void take(QWidget& widget, const char* name) { widget.grab().save(folder_ + "/" + name + ".png"); }
   void take(const char* name) { take(bench_, name); }
+  /// For a page of the manual: as wide as its text.
+  void takeForManual(QWidget& widget, const char* name) {
+    constexpr int wide = 520;
+    QDir(folder_).mkpath("manual");
+    widget.grab().toImage().scaledToWidth(wide, Qt::SmoothTransformation).save(folder_ + "/manual/" + name + ".png");
+  }
   PictureView* picture() { return bench_.findChild<PictureView*>(); }
   ChartPlot* chart() { return bench_.findChild<ChartPlot*>(); }
   void step(int tens, int ones = 0) {
@@ -253,6 +260,22 @@ class Photographer {
     QTest::keyClick(picture(), Qt::Key_E);
   }
 
+  void manual() {
+    for (const auto& [demo, stage, name] : {std::tuple{"day-fan", Qt::Key_2, "loop-of-strips"}, {"strip-photograph", Qt::Key_1, "strip-photograph"}, {"race-and-rest", Qt::Key_1, "slow-motion"}}) {
+      openDemo(demo);
+      QTest::keyClick(picture(), stage);
+      step(4);
+      settle(2500);
+      takeForManual(bench_, name);
+    }
+    auto* view = bench_.findChild<ManualView*>();
+    view->openAt("subject-held-still");
+    settle(300);
+    takeForManual(*view, "manual");
+    view->close();
+    bench_.activateWindow();
+  }
+
  private:
   Bench& bench_;
   QString folder_;
@@ -282,7 +305,7 @@ int main(int argc, char** argv) {
   bench.show();
   settle(300);
   Photographer photographer(bench, folder);
-  if (arguments.size() > 3) {
+  if (arguments.size() > 3 && !arguments.contains("manual")) {
     photographer.open(arguments[3]);
     photographer.step(4);
     if (arguments.contains("live")) {
@@ -297,6 +320,7 @@ int main(int argc, char** argv) {
     photographer.take("bench");
     return 0;
   }
+  if (arguments.contains("manual")) return photographer.manual(), 0;
   photographer.take("first-start");
   photographer.manyMoments();
   photographer.timeField();
@@ -305,5 +329,6 @@ int main(int argc, char** argv) {
   photographer.pace();
   photographer.reel();
   photographer.live();
+  photographer.manual();
   return 0;
 }

@@ -3,8 +3,13 @@
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QListWidget>
+#include <QScrollBar>
+#include <QTextBlock>
+#include <QTextBlockFormat>
 #include <QTextBrowser>
+#include <QTextCursor>
 #include <QUrl>
+#include <algorithm>
 
 #include "app/help/manual.h"
 #include "app/theme/parts.h"
@@ -18,7 +23,8 @@ class Page : public QTextBrowser {
   QVariant loadResource(int type, const QUrl& name) override {
     if (type != QTextDocument::ImageResource) return QTextBrowser::loadResource(type, name);
     const QImage image(":/manual/" + name.fileName());
-    constexpr int widest = 520;
+    constexpr int usual = 520, margins = 30;
+    const int widest = std::min(usual, viewport()->width() - margins);
     return image.width() > widest ? image.scaledToWidth(widest, Qt::SmoothTransformation) : image;
   }
 };
@@ -84,6 +90,17 @@ void ManualView::list() {
 void ManualView::read(const QString& name) {
   for (const ManualPage& page : manualPages())
     if (page.name == name) words_->setMarkdown(page.words);
+  // Lines have room between them.
+  words_->document()->setDocumentMargin(14);
+  words_->document()->setIndentWidth(20);
+  for (QTextBlock block = words_->document()->begin(); block.isValid(); block = block.next()) {
+    QTextBlockFormat format;
+    format.setBottomMargin(6);
+    // A picture is a letter, and as high as it is.
+    if (!block.text().contains(QChar::ObjectReplacementCharacter)) format.setLineHeight(128, QTextBlockFormat::ProportionalHeight);
+    QTextCursor(block).mergeBlockFormat(format);
+  }
+  words_->verticalScrollBar()->setValue(0);
 }
 
 }  // namespace molten

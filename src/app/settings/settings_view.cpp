@@ -131,6 +131,7 @@ void SettingsView::addFolders(QFormLayout* form) {
     path->setObjectName("folder of " + folder.what);
     path->setProperty("dim", true);
     auto* row = new QHBoxLayout;
+    row->setSpacing(8);
     row->addWidget(path, 1);
     const auto button = [&](const QString& words, const QString& spoken) {
       auto* made = new QPushButton(words);

@@ -31,15 +31,18 @@ class TableModel : public QAbstractTableModel {
   int rowCount(const QModelIndex& of = {}) const override { return of.isValid() ? 0 : table_.rows; }
   int columnCount(const QModelIndex& of = {}) const override { return of.isValid() ? 0 : static_cast<int>(table_.columns.size()); }
   QVariant headerData(int section, Qt::Orientation way, int role) const override {
-    if (way == Qt::Horizontal && role == Qt::DisplayRole && section < table_.columns.size()) return table_.columns[section];
-    return {};
+    if (way != Qt::Horizontal || section >= table_.columns.size()) return {};
+    if (role == Qt::TextAlignmentRole) return sideOf(section);
+    return role == Qt::DisplayRole ? table_.columns[section] : QVariant();
   }
   QVariant data(const QModelIndex& at, int role) const override {
-    if (role == Qt::TextAlignmentRole) return QVariant(Qt::AlignRight | Qt::AlignVCenter);
+    if (role == Qt::TextAlignmentRole) return sideOf(at.column());
     return role == Qt::DisplayRole && at.isValid() ? table_.cell(at.row(), at.column()) : QVariant();
   }
 
  private:
+  /// Words stand at the left of the last column, which is as wide as there is room; numbers at the right of the others.
+  QVariant sideOf(int column) const { return QVariant((column + 1 == table_.columns.size() ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter); }
   ValueTable table_;
 };
 
@@ -48,7 +51,7 @@ class TableModel : public QAbstractTableModel {
 ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget* parent) : QDialog(parent), tables_(std::move(tables)) {
   setObjectName("values");
   setWindowTitle(tr("Values as a table"));
-  theme::resizeWithinScreen(*this, {640, 480});
+  theme::resizeWithinScreen(*this, {720, 480});
   which_ = new QComboBox;
   which_->setObjectName("which");
   which_->setAccessibleName(tr("Values of"));
@@ -60,7 +63,9 @@ ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget*
   table_->setShowGrid(false);
   table_->setAlternatingRowColors(false);
   table_->verticalHeader()->hide();
-  table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+  table_->horizontalHeader()->setStretchLastSection(true);
+  table_->horizontalHeader()->setDefaultSectionSize(86);
+  table_->verticalHeader()->setDefaultSectionSize(22);
   none_ = theme::note(tr("There are none yet: open footage, and add a stage that moves time."));
   auto* copying = new QPushButton(tr("Copy"));
   copying->setToolTip(tr("The selected rows, or all of them, to be pasted into a sheet (Ctrl+C)"));

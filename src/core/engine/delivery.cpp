@@ -9,9 +9,18 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/forward_feed.h"
+#include "core/engine/time_left.h"
 
 namespace molten {
 namespace {
+
+class Stopwatch {
+ public:
+  double seconds() const { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun_).count(); }
+
+ private:
+  std::chrono::steady_clock::time_point begun_ = std::chrono::steady_clock::now();
+};
 
 /// Pictures on their way from the assembling thread to the encoding one.
 class Belt {
@@ -131,9 +140,11 @@ Status deliver(const RenderSettings& settings, const RenderWork& job, const Outp
   std::optional<PictureSource> source;
   if (!to.maker) source.emplace(settings, plan, budget, sources, count, moments);
   Belt belt;
+  TimeLeft time(count);
   Status encoded;
   std::jthread encoder([&] {
     for (std::int64_t k = 0; auto picture = belt.take(); ++k) {
+      const Stopwatch watch;
       try {
         encoded = to.writer.write(*picture);
         if (encoded && to.sounds) {
@@ -144,12 +155,15 @@ Status deliver(const RenderSettings& settings, const RenderWork& job, const Outp
         encoded = outOfMemoryError();
       }
       if (!encoded) return belt.fail();
+      time.encoded(watch.seconds(), to.writer.encoded());
     }
   });
-  const auto started = std::chrono::steady_clock::now();
   Converter sizer;
   Status assembled;
+  const Stopwatch whole;
+  double paused = 0;  // whoever is told may hold the render
   for (std::int64_t k = 0; k < count; ++k) {
+    const Stopwatch watch;
     auto picture = orOutOfMemory([&]() -> Result<Picture> {
       auto made = to.maker ? to.maker->picture(moments(k), spec.shape.format.floating) : source->picture(k, stop);
       if (made && source && settings.project.output.size) made = sizer.convert(*made, spec.shape);
@@ -162,11 +176,12 @@ Status deliver(const RenderSettings& settings, const RenderWork& job, const Outp
       assembled = picture.error();
       break;
     }
+    time.made(watch.seconds());
     if (!belt.put(std::move(*picture))) break;
-    if (progress) {
-      const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - started).count();
-      progress({k + 1, count, seconds / static_cast<double>(k + 1) * static_cast<double>(count - k - 1)});
-    }
+    if (!progress) continue;
+    const double at = whole.seconds();
+    progress({k + 1, count, time.left(at - paused)});
+    paused += whole.seconds() - at;
   }
   assembled ? belt.close() : belt.fail();
   encoder.join();

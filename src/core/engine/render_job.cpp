@@ -151,15 +151,17 @@ class PiecesWriter : public PictureWriter {
     if (next_++ < span.last) return {};
     ++at_;
     auto done = piece_->finish();
+    encoded_ += piece_->encoded();
     piece_.reset();
     return done;
   }
+  std::int64_t encoded() const override { return encoded_ + (piece_ ? piece_->encoded() : 0); }
   Status finish(std::vector<SafeFile>) override { return {}; }
 
  private:
   OutputSpec spec_;
   const PieceRun& run_;
-  std::int64_t next_;
+  std::int64_t next_, encoded_ = 0;
   std::size_t at_ = 0;
   std::unique_ptr<PictureWriter> piece_;
 };

@@ -39,7 +39,7 @@ struct RenderSettings {
 
 struct RenderProgress {
   std::int64_t done = 0, total = 0;  ///< pictures
-  double secondsLeft = 0;            ///< by the rate so far
+  double secondsLeft = 0;            ///< see TimeLeft
 };
 
 /// What a render will write, without rendering: also finds out early what cannot be done.

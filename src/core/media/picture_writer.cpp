@@ -13,7 +13,10 @@ class EncodedWriter : public PictureWriter {
  public:
   EncodedWriter(const OutputSpec& spec, const OutputPlan& plan, std::int64_t first, std::unique_ptr<PacketSink> sink)
       : sink_(std::move(sink)),
-        encoder_(PictureEncoder::make(spec, plan, first, [this](AVPacket& packet) { return sink_->put(packet); })) {}
+        encoder_(PictureEncoder::make(spec, plan, first, [this](AVPacket& packet) {
+          ++encoded_;
+          return sink_->put(packet);
+        })) {}
 
   Status begin() {
     auto stream = encoder_->stream();
@@ -25,6 +28,7 @@ class EncodedWriter : public PictureWriter {
     ++written_;
     return sink_->upTo(written_ + stood_);
   }
+  std::int64_t encoded() const override { return encoded_; }
   void stand(std::int64_t pictures) override {
     encoder_->stand(pictures);
     stood_ += pictures;
@@ -40,7 +44,7 @@ class EncodedWriter : public PictureWriter {
  private:
   std::unique_ptr<PacketSink> sink_;
   std::unique_ptr<PictureEncoder> encoder_;
-  std::int64_t written_ = 0, stood_ = 0;
+  std::int64_t written_ = 0, stood_ = 0, encoded_ = 0;
 };
 
 Result<std::unique_ptr<PictureWriter>> begun(const OutputSpec& spec, const OutputPlan& plan, std::int64_t first,

@@ -67,6 +67,8 @@ class PictureWriter {
  public:
   virtual ~PictureWriter() = default;
   virtual Status write(const Picture& picture) = 0;
+  /// How many pictures have come out of the encoder, which may look ahead.
+  virtual std::int64_t encoded() const = 0;
   /// Of a growing file: the last picture stands for so many more.
   virtual void stand(std::int64_t /*pictures*/) {}
   /// Sound that follows what was written so far; where the spec asks for it, and a picture has been written.
