@@ -2,6 +2,7 @@
 
 #include <QDBusConnection>
 #include <QDBusMessage>
+#include <QFile>
 
 namespace molten {
 namespace {
@@ -11,6 +12,9 @@ constexpr const char* themeVariable = "QT_QPA_PLATFORMTHEME";
 /// A portal that is there but gives no answer is none.
 bool portalAnswers() {
   constexpr int patience = 800;  // milliseconds; one that runs takes one or two
+  // No bus is begun for this.
+  const QString own = qEnvironmentVariable("XDG_RUNTIME_DIR") + "/bus";
+  if (qEnvironmentVariableIsEmpty("DBUS_SESSION_BUS_ADDRESS") && !QFile::exists(own)) return false;
   const QString name = "portal";
   bool answers = false;
   {

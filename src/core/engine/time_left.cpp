@@ -18,7 +18,9 @@ void TimeLeft::made(double seconds) {
 
 void TimeLeft::encoded(double seconds, std::int64_t out) {
   const std::scoped_lock lock(mutex_);
-  encoding_.add(++taken_, seconds, static_cast<double>(out - out_));
+  ++taken_;
+  // As long as nothing comes out, it only fills up.
+  if (out > 0) encoding_.add(taken_, seconds, static_cast<double>(out - out_));
   out_ = out;
   if (out_ == taken_) emptied_ = out_;
 }
