@@ -133,7 +133,7 @@ TEST(LiveByCommand, WhereNothingCanBeRecordedItSaysSoAndGoesOn) {
 }
 
 TEST(LiveByCommand, WrongWordsEndItWithASentence) {
-  const auto result = test::runCommand(std::string(MOLTEN_CLOCK) + " --live simulated --camera-size big");
+  const auto result = test::runCommand("QT_QPA_PLATFORM=offscreen " MOLTEN_CLOCK " --live simulated --camera-size big");
   EXPECT_EQ(result.exitCode, 2);
   EXPECT_NE(result.err.find("1280x720"), std::string::npos) << result.err;
 }
