@@ -140,7 +140,7 @@ class ValuesTest : public SpokenTest {
   QAbstractItemModel& model() { return *values().findChild<QTableView*>("table")->model(); }
   void choose(const QString& table) {
     auto& which = *values().findChild<QComboBox*>("which");
-    ASSERT_GE(which.findText(table), 0) << table.toStdString();
+    ASSERT_TRUE(until([&] { return which.findText(table) >= 0; })) << table.toStdString();
     which.setCurrentIndex(which.findText(table));
     emit which.activated(which.currentIndex());
   }
@@ -211,6 +211,7 @@ TEST_F(ValuesTest, ThePaceAndKeysAreTablesToBeCopied) {
   EXPECT_EQ(at(1, "Frame"), "24");
   EXPECT_EQ(at(1, "Is"), "1.000 s");
   QTest::mouseClick(values().findChild<QPushButton*>("copy"), Qt::LeftButton);
+  ASSERT_TRUE(until([] { return QApplication::clipboard()->text().startsWith("Value"); }));
   const QStringList lines = QApplication::clipboard()->text().split('\n', Qt::SkipEmptyParts);
   ASSERT_EQ(lines.size(), 3);
   EXPECT_EQ(lines[0].toStdString(), "Value\tFrame\tTime\tIs\tComes to it");
@@ -234,6 +235,11 @@ TEST_F(SpokenTest, KeysAreTakenByTheKeyboard) {
   EXPECT_EQ(lanes.spokenState().toStdString(), "Back, key 2 of 2: 1.000 s at 0.800 s");
   QTest::keyClick(&lanes, Qt::Key_Right);
   EXPECT_EQ(project().chain[0].keys.begin()->second.back().at, Rational(25, 30));
+  QTest::keyClick(&lanes, Qt::Key_Up);
+  EXPECT_EQ(lanes.spokenState().toStdString(), "Back, key 1 of 2: 1.000 s at 0.400 s");
+  // Of several that are selected, one remains.
+  QTest::mouseClick(&lanes, Qt::LeftButton, Qt::ShiftModifier, lanes.sight().keyPoint(0, 1).toPoint());
+  EXPECT_EQ(lanes.spokenState().toStdString(), "2 keys are selected");
   QTest::keyClick(&lanes, Qt::Key_Up);
   EXPECT_EQ(lanes.spokenState().toStdString(), "Back, key 1 of 2: 1.000 s at 0.400 s");
 }

@@ -40,7 +40,7 @@ void ChainBar::setTiles(std::vector<ChainTile> tiles, std::size_t selected, bool
 QString ChainBar::spokenState() const {
   if (tiles_.empty()) return {};
   const ChainTile& tile = tiles_[selected_];
-  QStringList words{tr("%1, tile %2 of %3").arg(tile.title).arg(selected_ + 1).arg(tiles_.size())};
+  QStringList words{tr("%1, tile %2 of %3").arg(tile.title, QString::number(selected_ + 1), QString::number(tiles_.size()))};
   if (tile.isStage) words << (tile.on ? tr("on") : tr("off"));
   for (const QString& more : {tile.lines[0], tile.corner})
     if (!more.isEmpty()) words << more;

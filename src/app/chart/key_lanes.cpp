@@ -68,10 +68,8 @@ QString KeyLanes::spokenState() const {
   const KeyLane& lane = sight_.state.lanes[name.first];
   const Key& key = sight_.key(name);
   return tr("%1, key %2 of %3: %4 at %5")
-      .arg(lane.label)
-      .arg(name.second + 1)
-      .arg(lane.track.size())
-      .arg(sight_.valueText(lane, key.value), QString::fromStdString(secondsText(key.at.toDouble())));
+      .arg(lane.label, QString::number(name.second + 1), QString::number(lane.track.size()), sight_.valueText(lane, key.value),
+           QString::fromStdString(secondsText(key.at.toDouble())));
 }
 
 // ---- what is selected, and what it becomes
@@ -84,6 +82,7 @@ void KeyLanes::select(const KeyName& key, bool more) {
     if (!more) sight_.selected.clear();
     sight_.selected.insert(key);
   }
+  theme::tellState(*this);
 }
 
 void KeyLanes::selectBeside(int by) {
@@ -97,7 +96,7 @@ void KeyLanes::selectBeside(int by) {
     const auto at = std::clamp<std::ptrdiff_t>(from - all.begin() + by, 0, static_cast<std::ptrdiff_t>(all.size()) - 1);
     to = all.begin() + at;
   }
-  select(*to, false);
+  sight_.selected = {*to};
   emit said(spokenState());
   theme::tellState(*this);
   update();

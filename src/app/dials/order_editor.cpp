@@ -70,7 +70,8 @@ void OrderEditor::setOrder(const FrameOrder& order, std::int64_t frames, Rationa
 QString OrderEditor::spokenState() const {
   if (!selected_) return tr("%1 items").arg(order_.size());
   const OrderItem& item = order_[*selected_];
-  return tr("item %1 of %2: frame %3 for %4 pictures").arg(*selected_ + 1).arg(order_.size()).arg(item.first).arg(item.hold);
+  const QString frames = item.first == item.last ? tr("frame %1").arg(item.first) : tr("frames %1 to %2").arg(item.first).arg(item.last);
+  return tr("item %1 of %2: %3, each for %4 pictures").arg(*selected_ + 1).arg(order_.size()).arg(frames).arg(item.hold);
 }
 
 void OrderEditor::setPictures(std::function<QImage(std::int32_t)> pictures) {
@@ -240,6 +241,7 @@ void OrderEditor::mousePressEvent(QMouseEvent* event) {
   pressedAt_ = event->position();
   if (const auto tile = tileAt(pressedAt_)) {
     pressed_ = selected_ = tile;
+    theme::tellState(*this);
     update();
   } else if (const auto frame = frameAt(pressedAt_)) {
     add(*frame);
@@ -284,6 +286,7 @@ void OrderEditor::keyPressEvent(QKeyEvent* event) {
   if (along && event->modifiers() & Qt::ControlModifier) return move(at, next);
   if (along) {
     selected_ = next;
+    theme::tellState(*this);
     return update();
   }
   if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down)

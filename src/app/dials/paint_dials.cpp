@@ -107,7 +107,9 @@ void PaintDials::set(int which, double value) {
 
 void PaintDials::showValue(int which) {
   sliders_[which]->setShare(values_[which] / largest[which]);
-  fields_[which]->setValueText(tr("%1 %").arg(values_[which] * 100, 0, 'f', which == 0 ? 1 : 0));
+  const QString words = tr("%1 %").arg(values_[which] * 100, 0, 'f', which == 0 ? 1 : 0);
+  sliders_[which]->setAccessibleDescription(words);
+  fields_[which]->setValueText(words);
   if (which == 0) emit toolChosen();
 }
 

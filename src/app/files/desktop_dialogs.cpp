@@ -11,7 +11,7 @@ constexpr const char* themeVariable = "QT_QPA_PLATFORMTHEME";
 
 /// A portal that is there but gives no answer is none.
 bool portalAnswers() {
-  constexpr int patience = 800;  // milliseconds; one that runs takes one or two
+  constexpr int patience = 3000;  // milliseconds; one that runs takes one or two, one that is begun for it a second
   // No bus is begun for this.
   const QString own = qEnvironmentVariable("XDG_RUNTIME_DIR") + "/bus";
   if (qEnvironmentVariableIsEmpty("DBUS_SESSION_BUS_ADDRESS") && !QFile::exists(own)) return false;

@@ -49,7 +49,7 @@ void ReelStrip::setState(const StripState& state) {
 QString ReelStrip::spokenState() const {
   if (state_.allTaken || state_.taken >= state_.shots.size()) return state_.summary;
   const StripShot& shot = state_.shots[state_.taken];
-  QStringList words{tr("%1, shot %2 of %3, %4 s").arg(shot.title).arg(state_.taken + 1).arg(state_.shots.size()).arg(shot.seconds, 0, 'f', 2)};
+  QStringList words{tr("%1, shot %2 of %3, %4 s").arg(shot.title, QString::number(state_.taken + 1), QString::number(state_.shots.size()), QString::number(shot.seconds, 'f', 2))};
   if (!shot.on) words << tr("off");
   if (shot.dissolve > 0) words << tr("dissolves into the next one for %1 s").arg(shot.dissolve, 0, 'f', 2);
   for (const QString& more : {shot.trouble, shot.note})

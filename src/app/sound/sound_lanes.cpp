@@ -56,7 +56,9 @@ void SoundLanes::setView(const ChartView& view) {
 QString SoundLanes::spokenState() const {
   if (sight_.selected.empty()) return tr("%1 sounds; up and down take one").arg(sight_.count());
   const SoundLane& lane = sight_.state.lanes[sight_.selected.back()];
-  QStringList words{tr("%1, sound %2 of %3, %4 to %5, %6 dB").arg(lane.title).arg(sight_.selected.back() + 1).arg(sight_.count()).arg(secondsOf(lane.begin), secondsOf(lane.end)).arg(lane.gain, 0, 'f', 1)};
+  QStringList words{tr("%1, sound %2 of %3, %4 to %5, %6 dB")
+                        .arg(lane.title, QString::number(sight_.selected.back() + 1), QString::number(sight_.count()), secondsOf(lane.begin), secondsOf(lane.end),
+                             QString::number(lane.gain, 'f', 1))};
   if (lane.muted) words << tr("mute");
   if (lane.alone) words << tr("alone");
   return words.join(", ");

@@ -13,12 +13,12 @@ struct ChartSight;
 struct KeySight;
 struct SectionState;
 
-/// What it shows is what there was when it was made.
+/// What it shows is what there was when it was made. For several threads.
 struct ValueTable {
   QString name;
   QStringList columns;
   int rows = 0;
-  std::function<QString(int row, int column)> cell = {};
+  std::function<QStringList(int)> row = {};  ///< a row's cells, by its number
   int here = -1;  ///< the row of the playhead; below 0: there is none
 };
 

@@ -24,6 +24,7 @@ class TableModel : public QAbstractTableModel {
     const bool other = table.name != table_.name || table.rows != table_.rows || table.columns != table_.columns;
     if (other) beginResetModel();
     table_ = std::move(table);
+    known_ = -1;
     if (other) return endResetModel();
     if (table_.rows > 0) emit dataChanged(index(0, 0), index(table_.rows - 1, static_cast<int>(table_.columns.size()) - 1));
   }
@@ -37,18 +38,37 @@ class TableModel : public QAbstractTableModel {
   }
   QVariant data(const QModelIndex& at, int role) const override {
     if (role == Qt::TextAlignmentRole) return sideOf(at.column());
-    return role == Qt::DisplayRole && at.isValid() ? table_.cell(at.row(), at.column()) : QVariant();
+    return role == Qt::DisplayRole && at.isValid() ? cells(at.row()).value(at.column()) : QVariant();
   }
 
  private:
   /// Words stand at the left of the last column, which is as wide as there is room; numbers at the right of the others.
   QVariant sideOf(int column) const { return QVariant((column + 1 == table_.columns.size() ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignVCenter); }
+  /// A view asks for a row's cells one after another.
+  const QStringList& cells(int row) const {
+    if (known_ != row) cells_ = table_.row(row);
+    known_ = row;
+    return cells_;
+  }
+
   ValueTable table_;
+  mutable QStringList cells_;
+  mutable int known_ = -1;  ///< the row whose cells are known
 };
+
+QString textOf(const CopiedValues& values, const std::stop_token& stop) {
+  QString text = values.table.columns.join('\t') + '\n';
+  for (const int row : values.rows) {
+    if (stop.stop_requested()) return {};
+    text += values.table.row(row).join('\t') + '\n';
+  }
+  return text;
+}
 
 }  // namespace
 
-ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget* parent) : QDialog(parent), tables_(std::move(tables)) {
+ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget* parent)
+    : QDialog(parent), tables_(std::move(tables)), copying_(textOf, [](const QString& text) { QApplication::clipboard()->setText(text); }) {
   setObjectName("values");
   setWindowTitle(tr("Values as a table"));
   theme::resizeWithinScreen(*this, {720, 480});
@@ -84,7 +104,8 @@ ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget*
   column->addWidget(table_, 1);
   column->addLayout(buttons);
   again_.setSingleShot(true);
-  again_.setInterval(0);
+  constexpr int often = 100;  // milliseconds
+  again_.setInterval(often);
   connect(&again_, &QTimer::timeout, this, &ValuesView::list);
   connect(which_, &QComboBox::activated, this, &ValuesView::list);
   connect(copying, &QPushButton::clicked, this, &ValuesView::copy);
@@ -102,8 +123,8 @@ void ValuesView::bringUp() {
 }
 
 void ValuesView::refresh() {
-  // Once all have been told.
-  if (isVisible()) again_.start();
+  // Once all have been told, and no more often than one can read.
+  if (isVisible() && !again_.isActive()) again_.start();
 }
 
 void ValuesView::list() {
@@ -123,18 +144,15 @@ void ValuesView::list() {
   static_cast<TableModel&>(*table_->model()).take(all.empty() ? ValueTable() : std::move(all[static_cast<std::size_t>(which_->currentIndex())]));
 }
 
-void ValuesView::copy() const {
+void ValuesView::copy() {
   const auto& table = static_cast<TableModel&>(*table_->model()).table();
-  QStringList lines{table.columns.join('\t')};
+  CopiedValues values{table, {}};
   const auto* const selection = table_->selectionModel();
   const bool all = selection->selectedRows().size() < 2;
   for (int row = 0; row < table.rows; ++row) {
-    if (!all && !selection->isRowSelected(row)) continue;
-    QStringList cells;
-    for (int column = 0; column < table.columns.size(); ++column) cells << table.cell(row, column);
-    lines << cells.join('\t');
+    if (all || selection->isRowSelected(row)) values.rows.push_back(row);
   }
-  QApplication::clipboard()->setText(lines.join('\n') + '\n');
+  copying_.ask(std::move(values));
 }
 
 void ValuesView::keyPressEvent(QKeyEvent* event) {

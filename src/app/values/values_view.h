@@ -6,6 +6,7 @@
 #include <functional>
 #include <vector>
 
+#include "app/mailbox/newest.h"
 #include "app/values/value_tables.h"
 
 class QComboBox;
@@ -13,6 +14,11 @@ class QLabel;
 class QTableView;
 
 namespace molten {
+
+struct CopiedValues {
+  ValueTable table;
+  std::vector<int> rows;
+};
 
 class ValuesView : public QDialog {
   Q_OBJECT
@@ -30,13 +36,14 @@ class ValuesView : public QDialog {
  private:
   void list();
   /// What is selected, or all of it, as lines of columns between tabs.
-  void copy() const;
+  void copy();
 
   std::function<std::vector<ValueTable>()> tables_;
   QComboBox* which_;
   QTableView* table_;
   QLabel* none_;
   QTimer again_;
+  Newest<CopiedValues, QString> copying_;  ///< a long piece has many rows
 };
 
 }  // namespace molten
