@@ -22,7 +22,8 @@ void TimeLeft::encoded(double seconds, std::int64_t out) {
   // As long as nothing comes out, it only fills up.
   if (out > 0) encoding_.add(taken_, seconds, static_cast<double>(out - out_));
   out_ = out;
-  if (out_ == taken_) emptied_ = out_;
+  // One that begins anew gives the last group back when it is handed the first of the next.
+  if (out_ + 1 >= taken_) emptied_ = out_;
 }
 
 void TimeLeft::measure(double worked) {
