@@ -22,8 +22,10 @@ int openThroughPortal(const QString& folder) {
   options.askQuestions = false;
   Bench bench(options);
   bench.show();
-  // What Qt asked the portal at its beginning is answered before this is.
-  QDBusConnection::sessionBus().call(QDBusMessage::createMethodCall("org.freedesktop.portal.Desktop", "/org/freedesktop/portal/desktop", "org.freedesktop.DBus.Peer", "Ping"));
+  // What Qt asked the portal at its beginning is answered before this is: the portal itself answers both, one after another.
+  auto version = QDBusMessage::createMethodCall("org.freedesktop.portal.Desktop", "/org/freedesktop/portal/desktop", "org.freedesktop.DBus.Properties", "Get");
+  version << QString("org.freedesktop.portal.FileChooser") << QString("version");
+  QDBusConnection::sessionBus().call(version);
   QCoreApplication::processEvents();
   bool ofQt = false;
   QTimer looking;
