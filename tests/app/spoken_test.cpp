@@ -216,6 +216,13 @@ TEST_F(ValuesTest, ThePaceAndKeysAreTablesToBeCopied) {
   ASSERT_EQ(lines.size(), 3);
   EXPECT_EQ(lines[0].toStdString(), "Value\tFrame\tTime\tIs\tComes to it");
   EXPECT_TRUE(lines[2].startsWith("Back\t24\t0.800 s\t1.000 s\t")) << lines[2].toStdString();
+  // The key does the same from within the table.
+  const QString all = QApplication::clipboard()->text();
+  QApplication::clipboard()->clear();
+  values().activateWindow();
+  ASSERT_TRUE(QTest::qWaitForWindowActive(&values()));
+  QTest::keyClick(values().findChild<QTableView*>("table"), Qt::Key_C, Qt::ControlModifier);
+  EXPECT_TRUE(until([&] { return QApplication::clipboard()->text() == all; })) << QApplication::clipboard()->text().toStdString();
 }
 
 /// Up and down select a key without a mouse, and what is selected is moved by the arrows.

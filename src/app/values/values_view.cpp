@@ -5,9 +5,9 @@
 #include <QClipboard>
 #include <QComboBox>
 #include <QHeaderView>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
+#include <QShortcut>
 #include <QTableView>
 #include <QVBoxLayout>
 
@@ -109,6 +109,8 @@ ValuesView::ValuesView(std::function<std::vector<ValueTable>()> tables, QWidget*
   connect(&again_, &QTimer::timeout, this, &ValuesView::list);
   connect(which_, &QComboBox::activated, this, &ValuesView::list);
   connect(copying, &QPushButton::clicked, this, &ValuesView::copy);
+  // Before the table takes it for one cell.
+  connect(new QShortcut(QKeySequence::Copy, this), &QShortcut::activated, this, &ValuesView::copy);
   connect(close, &QPushButton::clicked, this, &QDialog::accept);
 }
 
@@ -153,10 +155,6 @@ void ValuesView::copy() {
     if (all || selection->isRowSelected(row)) values.rows.push_back(row);
   }
   copying_.ask(std::move(values));
-}
-
-void ValuesView::keyPressEvent(QKeyEvent* event) {
-  event->matches(QKeySequence::Copy) ? copy() : QDialog::keyPressEvent(event);
 }
 
 }  // namespace molten

@@ -30,9 +30,6 @@ class ValuesView : public QDialog {
   /// While it is in sight.
   void refresh();
 
- protected:
-  void keyPressEvent(QKeyEvent* event) override;
-
  private:
   void list();
   /// What is selected, or all of it, as lines of columns between tabs.
