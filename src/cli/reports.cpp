@@ -257,17 +257,19 @@ void printProgress(ProgressKind kind, const RenderProgress& p) {
   last = Clock::now();
   const double part = static_cast<double>(p.done) / static_cast<double>(p.total);
   if (kind == ProgressKind::Json) {
-    std::printf("{\"done\":%lld,\"total\":%lld,\"seconds-left\":%.2f}\n", static_cast<long long>(p.done),
-                static_cast<long long>(p.total), p.secondsLeft);
+    Json line{{"done", p.done}, {"total", p.total}, {"seconds-left", nullptr}};
+    if (p.secondsLeft) line["seconds-left"] = std::round(*p.secondsLeft * 100) / 100;
+    std::printf("%s\n", line.dump().c_str());
     std::fflush(stdout);
   }
   if (kind == ProgressKind::Bar) {
     constexpr int width = 32;
     const int full = static_cast<int>(part * width);
-    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %.0f s left ",
+    const std::string left = p.secondsLeft ? std::to_string(std::lround(*p.secondsLeft)) + " s left" : "";
+    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %-12s ",
                  std::string(static_cast<std::size_t>(full), '#').c_str(),
                  std::string(static_cast<std::size_t>(width - full), ' ').c_str(), static_cast<long long>(p.done),
-                 static_cast<long long>(p.total), p.secondsLeft);
+                 static_cast<long long>(p.total), left.c_str());
     if (p.done == p.total) std::fputc('\n', stderr);
   }
 }

@@ -218,7 +218,7 @@ TEST_F(WordsTest, ProgressIsABarLinesOrNothing) {
     EXPECT_GT(said["done"].get<int>(), before);
     before = said["done"];
     EXPECT_EQ(said["total"], 30);
-    EXPECT_GE(said["seconds-left"].get<double>(), 0);
+    EXPECT_TRUE(said["seconds-left"].is_null() || said["seconds-left"].get<double>() >= 0) << line;
   }
   EXPECT_EQ(before, 30);
   EXPECT_TRUE(bar.out.empty());

@@ -12,10 +12,12 @@ namespace {
 
 using State = RenderEntry::State;
 
-QString timeLeft(double seconds) {
-  const auto s = static_cast<int>(std::ceil(seconds));
-  if (s < 60) return QObject::tr("%1 s left").arg(s);
-  return QObject::tr("%1 min %2 s left").arg(s / 60).arg(s % 60);
+/// After what it is added to.
+QString timeLeft(std::optional<double> seconds) {
+  if (!seconds) return {};
+  const auto s = static_cast<int>(std::ceil(*seconds));
+  if (s < 60) return QObject::tr(" · %1 s left").arg(s);
+  return QObject::tr(" · %1 min %2 s left").arg(s / 60).arg(s % 60);
 }
 
 QString stateOf(const RenderEntry& entry) {
@@ -46,10 +48,7 @@ QString detailOf(const RenderEntry& entry) {
     case State::Running:
       if (progress.total == 0) return QObject::tr("getting ready");
       if (progress.done == progress.total) return QObject::tr("finishing the file");
-      return QObject::tr("picture %1 of %2 · %3")
-          .arg(progress.done)
-          .arg(progress.total)
-          .arg(timeLeft(progress.secondsLeft));
+      return QObject::tr("picture %1 of %2").arg(progress.done).arg(progress.total) + timeLeft(progress.secondsLeft);
     case State::Paused:
       return progress.done > 0 ? QObject::tr("%1 of %2 pictures are rendered").arg(progress.done).arg(progress.total) : QString();
     case State::Written: {

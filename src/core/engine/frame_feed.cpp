@@ -118,6 +118,7 @@ Result<FrameTable> FrameFeed::fetchUntil(std::optional<std::chrono::steady_clock
     std::unique_lock lock(mutex_);
     demand.number = ++demandNumber_;
     if (!takeFromMemory(demand)) {
+      if (due && *due <= std::chrono::steady_clock::now()) return cancelledError();
       if (urgency == Urgency::Shown) beside_.request_stop();
       demands_.push_back(&demand);
       wake();

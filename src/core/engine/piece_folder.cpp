@@ -272,7 +272,9 @@ Result<std::vector<std::string>> PieceFolder::work(Share share, const RenderSett
     while (end != all.end() && end->first == (end - 1)->last + 1) ++end;
     const auto told = [&](const RenderProgress& p) {
       const auto left = static_cast<double>(p.total - p.done), ofAll = static_cast<double>(total - done - p.done);
-      if (progress) progress({done + p.done, total, left > 0 ? p.secondsLeft / left * ofAll : 0});
+      std::optional<double> seconds = p.secondsLeft;
+      if (seconds) *seconds = left > 0 ? *seconds / left * ofAll : 0;
+      if (progress) progress({done + p.done, total, seconds});
     };
     auto made = renderPieces(*ready, run({begin, end}), told, stop);
     if (!made) return made;

@@ -38,8 +38,8 @@ struct RenderSettings {
 };
 
 struct RenderProgress {
-  std::int64_t done = 0, total = 0;  ///< pictures
-  double secondsLeft = 0;            ///< see TimeLeft
+  std::int64_t done = 0, total = 0;   ///< pictures
+  std::optional<double> secondsLeft;  ///< see TimeLeft
 };
 
 /// What a render will write, without rendering: also finds out early what cannot be done.

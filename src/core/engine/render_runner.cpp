@@ -1,7 +1,6 @@
 #include "core/engine/render_runner.h"
 
 #include <algorithm>
-#include <atomic>
 #include <chrono>
 #include <condition_variable>
 #include <filesystem>
@@ -83,9 +82,14 @@ class Run {
     constexpr std::chrono::milliseconds often{200};
     while (!over.stop_requested()) {
       never.wait_for(lock, over, often, [] { return false; });
-      store_.tellProgress(render_.id, {done_, total_, left_});
+      store_.tellProgress(render_.id, latest());
       if (stateInList() != State::Running) stop_.request_stop();
     }
+  }
+
+  RenderProgress latest() const {
+    const std::scoped_lock lock(mutex_);
+    return progress_;
   }
 
   /// Between two pictures.
@@ -94,7 +98,10 @@ class Run {
     render_.progress = progress;
     const auto now = Clock::now();
     constexpr std::chrono::milliseconds often{60};
-    done_ = progress.done, total_ = progress.total, left_ = progress.secondsLeft;
+    {
+      const std::scoped_lock lock(mutex_);
+      progress_ = progress;
+    }
     if (progress.done == progress.total || now - toldAt_ > often) {
       toldAt_ = now;
       told_(render_);
@@ -159,8 +166,8 @@ class Run {
   const RunnerTold& told_;
   StoredRender render_;
   std::int64_t before_ = 0;  ///< pictures of pieces that were there
-  std::atomic<std::int64_t> done_ = 0, total_ = 0;
-  std::atomic<double> left_ = 0;
+  mutable std::mutex mutex_;
+  RenderProgress progress_;
   Clock::time_point toldAt_{};
   std::stop_source stop_;
   std::stop_callback<std::function<void()>> passedOn_;

@@ -170,7 +170,10 @@ std::optional<StoredRender> RenderStore::readAlone(const std::string& id) const 
   render->id = id;
   std::ifstream told(pathOf(id, progressFile));
   RenderProgress progress;
-  if (told >> progress.done >> progress.total >> progress.secondsLeft) render->progress = progress;
+  if (told >> progress.done >> progress.total) {
+    if (double left = 0; told >> left) progress.secondsLeft = left;
+    render->progress = progress;
+  }
   return render;
 }
 
@@ -210,7 +213,9 @@ void RenderStore::tellProgress(const std::string& id, const RenderProgress& prog
   const std::string path = pathOf(id, progressFile), temporary = path + ".new";
   {
     std::ofstream out(temporary);
-    out << progress.done << ' ' << progress.total << ' ' << progress.secondsLeft << '\n';
+    out << progress.done << ' ' << progress.total;
+    if (progress.secondsLeft) out << ' ' << *progress.secondsLeft;
+    out << '\n';
   }
   std::error_code none;
   fs::rename(temporary, path, none);

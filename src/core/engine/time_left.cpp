@@ -33,8 +33,9 @@ void TimeLeft::measure(double worked) {
   measuredAt_ = worked;
 }
 
-double TimeLeft::left(double worked) {
+std::optional<double> TimeLeft::left(double worked) {
   const std::scoped_lock lock(mutex_);
+  if (out_ == 0) return std::nullopt;
   measure(worked);
   const auto rest = [&](std::int64_t done) { return static_cast<double>(pictures_ - done); };
   const double slower = std::max(making_.each() * rest(made_), encoding_.each() * rest(out_));

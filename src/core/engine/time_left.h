@@ -3,12 +3,14 @@
 
 #include <cstdint>
 #include <mutex>
+#include <optional>
 
 namespace molten {
 
 /// Pictures are made and encoded at the same time. An encoder that looks ahead takes pictures in without work, gives them
 /// back late, and lets the next ones wait meanwhile: so it is measured from one moment to the next at which nothing is kept
-/// back, and until there is one by the slower of making and encoding. Later pictures count more than earlier ones: the first
+/// back, and until there is one by the slower of making and encoding. Before anything has come out of it nothing is known of
+/// what it costs: then nothing is said. Later pictures count more than earlier ones: the first
 /// wait for footage to be read, and a chain may change its pace. From any thread.
 class TimeLeft {
  public:
@@ -18,8 +20,8 @@ class TimeLeft {
   void made(double seconds);
   /// Another picture was handed to the encoder, which took so many seconds; so many have come out of it by now.
   void encoded(double seconds, std::int64_t out);
-  /// In seconds. `worked`: seconds since the beginning, without pauses.
-  double left(double worked);
+  /// In seconds; none while it cannot be known. `worked`: seconds since the beginning, without pauses.
+  std::optional<double> left(double worked);
 
  private:
   /// Seconds for each of something, as weighted sums of both.
