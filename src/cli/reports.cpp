@@ -253,12 +253,13 @@ void printProgress(ProgressKind kind, const RenderProgress& p) {
   // Ten times a second is enough for anyone who reads along.
   using Clock = std::chrono::steady_clock;
   static Clock::time_point last;
-  if (p.done < p.total && Clock::now() - last < std::chrono::milliseconds(100)) return;
+  if (!p.over() && Clock::now() - last < std::chrono::milliseconds(100)) return;
   last = Clock::now();
-  const double part = static_cast<double>(p.done) / static_cast<double>(p.total);
+  const double part = p.finishing.value_or(static_cast<double>(p.done) / static_cast<double>(p.total));
   if (kind == ProgressKind::Json) {
     Json line{{"done", p.done}, {"total", p.total}, {"seconds-left", nullptr}};
     if (p.secondsLeft) line["seconds-left"] = std::round(*p.secondsLeft * 100) / 100;
+    if (p.finishing) line["finishing"] = *p.finishing;
     std::printf("%s\n", line.dump().c_str());
     std::fflush(stdout);
   }
@@ -266,11 +267,12 @@ void printProgress(ProgressKind kind, const RenderProgress& p) {
     constexpr int width = 32;
     const int full = static_cast<int>(part * width);
     const std::string left = p.secondsLeft ? std::to_string(std::lround(*p.secondsLeft)) + " s left" : "";
-    std::fprintf(stderr, "\r[%s%s] %lld of %lld  %-12s ",
+    const std::string done = p.finishing ? "finishing the file, " + std::to_string(std::lround(100 * part)) + " %"
+                                         : std::to_string(p.done) + " of " + std::to_string(p.total);
+    std::fprintf(stderr, "\r[%s%s] %s  %-12s ",
                  std::string(static_cast<std::size_t>(full), '#').c_str(),
-                 std::string(static_cast<std::size_t>(width - full), ' ').c_str(), static_cast<long long>(p.done),
-                 static_cast<long long>(p.total), left.c_str());
-    if (p.done == p.total) std::fputc('\n', stderr);
+                 std::string(static_cast<std::size_t>(width - full), ' ').c_str(), done.c_str(), left.c_str());
+    if (p.over()) std::fputc('\n', stderr);
   }
 }
 

@@ -11,9 +11,9 @@ namespace {
 class RenderQueueInTheWindow : public test::RenderTest {
  protected:
   /// Asks for a render of what is open.
-  void ask(const std::string& name) {
+  void ask(const std::string& name, const std::string& codec = "ffv1") {
     openDialog();
-    chooseCodec("ffv1");
+    chooseCodec(codec);
     setPlace(name);
     ASSERT_TRUE(begins());
   }
@@ -248,6 +248,17 @@ TEST_F(RenderQueueInTheWindow, OneIsPausedMovedAndGoesOn) {
     if (auto* resume = row->findChild<QPushButton*>("resume"); resume->isVisible()) click(*resume);
   ASSERT_TRUE(allOver());
   for (const char* name : {"first.mkv", "second.mkv", "third.mkv"}) EXPECT_EQ(written(name).size(), 900u) << name;
+}
+
+/// What a GIF's colours are is known when its last picture is: it is gone through once more, and can be left until then.
+TEST_F(RenderQueueInTheWindow, WhatAFileIsFinishedByIsSeenAndCancelled) {
+  open(clip("long.mkv", 300));
+  ask("loop.gif", "gif");
+  ASSERT_TRUE(until([&] { return rowSays("detail", 0).startsWith("finishing the file · ") && rowSays("detail", 0).endsWith("s left"); }));
+  click(rowButton("cancel", 0));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(state(0), "loop.gif: cancelled, nothing was written");
+  EXPECT_TRUE(until([&] { return !isThere("loop"); })) << "its pieces go with it";
 }
 
 /// Formats, sizes and stretches of one project, one after another without leaving the form.

@@ -131,6 +131,44 @@ TEST_F(RenderPieces, WhatIsWholeStaysWhenItIsStopped) {
   for (const auto& entry : fs::directory_iterator(folder / "pieces")) EXPECT_NE(entry.path().extension(), ".part");
 }
 
+/// A GIF's pictures are gone through twice: the second time is told, and called off, as the first is.
+TEST_F(RenderPieces, WhatAFileIsFinishedByIsToldAndCalledOff) {
+  settings.project.output.path = folder / "result.gif";
+  struct Finish {
+    std::vector<double> parts;
+    std::stop_source stop;
+    double until = 2;
+    void operator()(const RenderProgress& progress) {
+      if (!progress.finishing) return;
+      EXPECT_EQ(progress.done, progress.total);
+      ASSERT_TRUE(progress.secondsLeft);
+      EXPECT_GE(*progress.secondsLeft, 0);
+      EXPECT_GT(*progress.finishing, parts.empty() ? 0 : parts.back());
+      parts.push_back(*progress.finishing);
+      if (parts.back() > until) stop.request_stop();
+    }
+  };
+  const auto rendering = [&](Finish& finish) { return render(settings, std::ref(finish), finish.stop.get_token()); };
+  ASSERT_TRUE(PieceFolder::make(folder / "pieces", settings));
+  ASSERT_TRUE(makeShares({1}));
+  const auto joining = [&](Finish& finish) { return PieceFolder::open(folder / "pieces")->join({}, {}, std::ref(finish), finish.stop.get_token()); };
+  const auto names = folder.names();
+  for (const auto& way : {std::function<Result<RenderOutline>(Finish&)>(rendering), std::function<Result<RenderOutline>(Finish&)>(joining)}) {
+    Finish stopped;
+    stopped.until = 0.7;
+    const auto none = way(stopped);
+    ASSERT_FALSE(none);
+    EXPECT_TRUE(none.error().cancelled);
+    EXPECT_LT(stopped.parts.back(), 0.75);
+    EXPECT_EQ(folder.names(), names);
+    Finish whole;
+    ASSERT_TRUE(way(whole));
+    EXPECT_EQ(whole.parts.back(), 1);
+    EXPECT_GE(whole.parts.size(), 250u);
+    fs::remove(folder / "result.gif");
+  }
+}
+
 TEST_F(RenderPieces, WhatHasChangedSinceIsSaid) {
   ASSERT_TRUE(PieceFolder::make(folder / "pieces", settings));
   const auto says = [&](const std::string& part) {

@@ -73,9 +73,14 @@ QAction* fillViewMenu(Commands& commands, QMenu* menu, const ViewParts& parts, c
   parts.comparison.fill(commands, menu->addMenu(QObject::tr("Compare")));
   menu->addSeparator();
   fillDeck(commands, menu, parts.deck, parts.split);
-  auto* const values = new ValuesView([parts] { return valuesOf(parts); }, window);
-  QObject::connect(&parts.viewing, &Viewing::refreshed, values, &ValuesView::refresh);
-  commands.add(menu, QObject::tr("Values as a table"), QKeySequence("Shift+V"), [values] { values->bringUp(); });
+  commands.add(menu, QObject::tr("Values as a table"), QKeySequence("Shift+V"), [parts, window] {
+    auto* values = window->findChild<ValuesView*>();
+    if (!values) {
+      values = new ValuesView([parts] { return valuesOf(parts); }, window);
+      QObject::connect(&parts.viewing, &Viewing::refreshed, values, &ValuesView::refresh);
+    }
+    values->bringUp();
+  });
   menu->addSeparator();
   commands.add(menu, QObject::tr("Log"), QKeySequence("Ctrl+L"), [&log = parts.log] { log.show(); });
   menu->addSeparator();

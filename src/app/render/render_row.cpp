@@ -47,6 +47,7 @@ QString detailOf(const RenderEntry& entry) {
   switch (entry.state) {
     case State::Running:
       if (progress.total == 0) return QObject::tr("getting ready");
+      if (progress.finishing) return QObject::tr("finishing the file · %1 %").arg(std::lround(100 * *progress.finishing)) + timeLeft(progress.secondsLeft);
       if (progress.done == progress.total) return QObject::tr("finishing the file");
       return QObject::tr("picture %1 of %2").arg(progress.done).arg(progress.total) + timeLeft(progress.secondsLeft);
     case State::Paused:

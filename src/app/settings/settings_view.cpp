@@ -18,6 +18,7 @@
 #include <algorithm>
 
 #include "app/commands/commands.h"
+#include "app/sound/sound_device.h"
 #include "app/theme/parts.h"
 #include "app/theme/spoken.h"
 
@@ -25,7 +26,6 @@ namespace molten {
 namespace {
 
 constexpr const char* sizeSetting = "interface size";
-constexpr const char* soundSetting = "sound device";
 
 QComboBox* choice(const char* name, const QString& spoken) {
   auto* box = new QComboBox;
@@ -116,9 +116,9 @@ void SettingsView::addSound(QFormLayout* form) {
   auto* box = choice("sound", tr("Sound device"));
   box->addItem(tr("the desktop's"), QString());
   for (const QAudioDevice& device : QMediaDevices::audioOutputs()) box->addItem(device.description(), QString::fromUtf8(device.id()));
-  box->setCurrentIndex(std::max(0, box->findData(QSettings().value(soundSetting).toString())));
+  box->setCurrentIndex(std::max(0, box->findData(QSettings().value(soundDeviceSetting).toString())));
   connect(box, &QComboBox::activated, this, [this, box] {
-    QSettings().setValue(soundSetting, box->currentData());
+    QSettings().setValue(soundDeviceSetting, box->currentData());
     said_->setText(tr("Sound goes to %1 from the next start on.").arg(box->currentText()));
   });
   form->addRow(tr("Sound device"), box);

@@ -43,7 +43,7 @@ class Pulled : public QIODevice {
 
 /// The one of the settings where it is there; the desktop's otherwise.
 QAudioDevice chosenOutput() {
-  const QString wanted = QSettings().value("sound device").toString();
+  const QString wanted = QSettings().value(soundDeviceSetting).toString();
   for (const QAudioDevice& device : QMediaDevices::audioOutputs())
     if (!wanted.isEmpty() && QString::fromUtf8(device.id()) == wanted) return device;
   return QMediaDevices::defaultAudioOutput();

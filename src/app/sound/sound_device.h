@@ -11,6 +11,9 @@
 
 namespace molten {
 
+/// The setting that holds the id of the device that is wanted; empty: the machine's own choice.
+inline constexpr const char* soundDeviceSetting = "sound device";
+
 /// Asks for sound as it needs it, on a thread of its own. Its clock is that by which what is heard is told.
 class SoundDevice {
  public:

@@ -10,17 +10,10 @@
 #include "core/engine/evaluator.h"
 #include "core/engine/forward_feed.h"
 #include "core/engine/time_left.h"
+#include "core/stopwatch.h"
 
 namespace molten {
 namespace {
-
-class Stopwatch {
- public:
-  double seconds() const { return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun_).count(); }
-
- private:
-  std::chrono::steady_clock::time_point begun_ = std::chrono::steady_clock::now();
-};
 
 /// Pictures on their way from the assembling thread to the encoding one.
 class Belt {

@@ -12,6 +12,7 @@
 #include "core/project/files_behind.h"
 #include "core/project/files_read.h"
 #include "core/project/played.h"
+#include "core/stopwatch.h"
 
 namespace molten {
 namespace {
@@ -156,7 +157,7 @@ class PiecesWriter : public PictureWriter {
     return done;
   }
   std::int64_t encoded() const override { return encoded_ + (piece_ ? piece_->encoded() : 0); }
-  Status finish(std::vector<SafeFile>) override { return {}; }
+  Status finish(std::vector<SafeFile>, const FinishWatch&) override { return {}; }
 
  private:
   OutputSpec spec_;
@@ -189,6 +190,13 @@ void noteLoudness(const SoundTrack* track, RenderOutline& outline) {
     if (!said.empty()) outline.plan.notes.push_back(std::move(said));
 }
 
+/// Tells of so many pictures how far their file is finished, and how long that takes at this pace.
+std::function<void(double)> tellingFinish(const std::function<void(const RenderProgress&)>& progress, std::int64_t pictures) {
+  return [progress, pictures, watch = Stopwatch()](double part) {
+    if (progress && part > 0) progress({pictures, pictures, watch.seconds() * (1 - part) / part, part});
+  };
+}
+
 Result<RenderOutline> renderWhole(const RenderSettings& settings,
                                   const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
   auto job = jobOf(settings, stop);
@@ -218,11 +226,14 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
     if (!written) return written.error();
     beside.push_back(std::move(*written));
   }
-  if (auto finished = (*writer)->finish(std::move(beside)); !finished) return finished.error();
+  if (auto finished = (*writer)->finish(std::move(beside), {tellingFinish(progress, outline->pictures.count()), stop}); !finished) return finished.error();
   noteLoudness((*writer)->sound(), *outline);
   outline->findings = allFindings(*settings.footage, *job->material, heard);
   return outline;
 }
+
+/// Of a file that is gone through twice: how much of the work the first time is.
+constexpr double firstOfTwo = 0.4;
 
 /// A piece more or less changes nothing of what the whole is to be.
 Result<std::vector<std::string>> renderRun(const RenderSettings& settings, const PieceRun& run,
@@ -251,16 +262,19 @@ Result<RenderOutline> joinAll(const RenderSettings& settings, const PieceRun& ru
   std::optional<Heard> heard;
   if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
   auto sounds = soundAlong(heard, spanOf(settings.project, piece.length).first + outline->pictures.first, piece.rate);
+  const std::int64_t count = outline->pictures.count();
+  const auto told = tellingFinish(progress, count);
+  const double firstPass = outline->plan.secondPass ? firstOfTwo : 1;
   const auto along = [&](std::int64_t pictures) -> Status {
     if (stop.stop_requested()) return cancelledError();
-    if (progress) progress({pictures, outline->pictures.count(), 0});
+    told(firstPass * static_cast<double>(pictures) / static_cast<double>(count));
     if (!sounds) return {};
     auto sound = sounds->upTo(pictures - 1, stop);
     return sound ? (*joiner)->write(*sound) : Status(sound.error());
   };
   for (const PieceSpan& span : run.spans)
     if (auto added = (*joiner)->add(run.path(span), span.count(), along); !added) return added.error();
-  if (auto finished = (*joiner)->finish(); !finished) return finished.error();
+  if (auto finished = (*joiner)->finish({[&](double part) { told(firstPass + (1 - firstPass) * part); }, stop}); !finished) return finished.error();
   noteLoudness((*joiner)->sound(), *outline);
   outline->findings = allFindings(*settings.footage, *job->material, heard);
   return outline;

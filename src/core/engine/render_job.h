@@ -39,7 +39,11 @@ struct RenderSettings {
 
 struct RenderProgress {
   std::int64_t done = 0, total = 0;   ///< pictures
-  std::optional<double> secondsLeft;  ///< see TimeLeft
+  std::optional<double> secondsLeft = std::nullopt;  ///< see TimeLeft
+  /// All pictures are rendered, and the file is put together or gone through once more: so much of that is done, 0…1. Then it is
+  /// known how long that takes.
+  std::optional<double> finishing = std::nullopt;
+  bool over() const { return finishing ? *finishing >= 1 : done == total; }
 };
 
 /// What a render will write, without rendering: also finds out early what cannot be done.

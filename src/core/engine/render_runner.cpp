@@ -102,7 +102,7 @@ class Run {
       const std::scoped_lock lock(mutex_);
       progress_ = progress;
     }
-    if (progress.done == progress.total || now - toldAt_ > often) {
+    if (progress.over() || now - toldAt_ > often) {
       toldAt_ = now;
       told_(render_);
     }
@@ -154,7 +154,7 @@ class Run {
     render_.joining = true;
     keep();
     before_ = 0;
-    auto joined = folder->join({}, settings, {}, stop);
+    auto joined = folder->join({}, settings, tell, stop);
     if (!joined) return joined;
     for (std::string& finding : *findings)
       if (!std::count(joined->findings.begin(), joined->findings.end(), finding)) joined->findings.push_back(std::move(finding));

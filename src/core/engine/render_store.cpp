@@ -171,7 +171,9 @@ std::optional<StoredRender> RenderStore::readAlone(const std::string& id) const 
   std::ifstream told(pathOf(id, progressFile));
   RenderProgress progress;
   if (told >> progress.done >> progress.total) {
-    if (double left = 0; told >> left) progress.secondsLeft = left;
+    double left = 0, part = 0;
+    if (told >> left) progress.secondsLeft = left;
+    if (told >> part) progress.finishing = part;
     render->progress = progress;
   }
   return render;
@@ -215,6 +217,7 @@ void RenderStore::tellProgress(const std::string& id, const RenderProgress& prog
     std::ofstream out(temporary);
     out << progress.done << ' ' << progress.total;
     if (progress.secondsLeft) out << ' ' << *progress.secondsLeft;
+    if (progress.finishing) out << ' ' << *progress.finishing;
     out << '\n';
   }
   std::error_code none;

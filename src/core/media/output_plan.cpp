@@ -211,7 +211,8 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
     plan.notes.push_back(plan.codec->label + " holds no transparency: what is clear becomes black.");
   if (id == "gif" && spec.rate > Rational(50)) plan.notes.push_back("Viewers show a GIF at 50 fps at most, and slower what is meant to be quicker: choose a lower rate at Output.");
   if (id == "gif" && from.alpha) plan.notes.push_back("A pixel of a GIF is clear or it is not: soft edges become hard.");
-  plan.formatText = id == "gif" ? "256 colours" : formatText(exactFormat(plan.format));
+  plan.secondPass = id == "gif";
+  plan.formatText = plan.secondPass ? "256 colours" : formatText(exactFormat(plan.format));
   return plan;
 }
 

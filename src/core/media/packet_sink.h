@@ -37,7 +37,7 @@ class PacketSink {
   virtual Status upTo(std::int64_t /*pictures*/) { return {}; }
   virtual Status write(const Sound&) { return {}; }
   virtual const SoundTrack* sound() const { return nullptr; }
-  virtual Status finish(std::vector<SafeFile> beside) = 0;
+  virtual Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) = 0;
 };
 
 /// The sink for a plan's kind of file.

@@ -35,10 +35,10 @@ class EncodedWriter : public PictureWriter {
   }
   Status write(const Sound& sound) override { return sink_->write(sound); }
   const SoundTrack* sound() const override { return sink_->sound(); }
-  Status finish(std::vector<SafeFile> beside) override {
+  Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) override {
     if (written_ == 0) return Error{"There is no picture between in and out; nothing was written."};
     if (auto flushed = encoder_->finish(); !flushed) return flushed;
-    return sink_->finish(std::move(beside));
+    return sink_->finish(std::move(beside), watch);
   }
 
  private:
@@ -141,8 +141,8 @@ const SoundTrack* PieceJoiner::sound() const {
   return parts_->sink->sound();
 }
 
-Status PieceJoiner::finish() {
-  return parts_->sink->finish({});
+Status PieceJoiner::finish(const FinishWatch& watch) {
+  return parts_->sink->finish({}, watch);
 }
 
 }  // namespace molten

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -53,6 +54,7 @@ struct OutputPlan {
   Size size;
   bool fullRange = false;
   int quality = -1;
+  bool secondPass = false;         ///< all pictures are gone through once more when the last is there
   bool interdependent = false;     ///< pictures are told by what differs from others
   int closedGroup = 24;            ///< pictures after which nothing that is written refers to what was before; pieces end there
   std::string formatText;          ///< `4:2:0 8-bit`
@@ -60,6 +62,12 @@ struct OutputPlan {
   std::vector<std::string> notes;  ///< sentences: what the kind of file cannot hold
 };
 Result<OutputPlan> planOutput(const OutputSpec& spec);
+
+/// How a second pass goes, and what calls it off.
+struct FinishWatch {
+  std::function<void(double part)> told = {};  ///< 0…1
+  std::stop_token stop = {};
+};
 
 /// Writes pictures in order. Until finish() succeeds nothing stands under the final name; a writer that is
 /// destroyed before leaves nothing behind.
@@ -76,7 +84,7 @@ class PictureWriter {
   /// How the sound goes; nullptr: none is written.
   virtual const SoundTrack* sound() const { return nullptr; }
   /// Gives the result its name, or names, together with files that belong to it: all of them or none.
-  virtual Status finish(std::vector<SafeFile> beside = {}) = 0;
+  virtual Status finish(std::vector<SafeFile> beside = {}, const FinishWatch& watch = {}) = 0;
 
   static Result<std::unique_ptr<PictureWriter>> open(const OutputSpec& spec);
   /// Into a piece of the output: its pictures from number `first` on (a multiple of the plan's closed group), without sound. `path`:
@@ -99,7 +107,7 @@ class PieceJoiner {
   Status add(const std::string& path, std::int64_t pictures, const std::function<Status(std::int64_t)>& along);
   Status write(const Sound& sound);
   const SoundTrack* sound() const;
-  Status finish();
+  Status finish(const FinishWatch& watch = {});
 
  private:
   struct Parts;

@@ -94,7 +94,7 @@ Status PieceSink::close() {
   return file_.close();
 }
 
-Status PieceSink::finish(std::vector<SafeFile> beside) {
+Status PieceSink::finish(std::vector<SafeFile> beside, const FinishWatch&) {
   if (auto closed = close(); !closed) return closed;
   beside.push_back(std::move(file_));
   return commitTogether(std::move(beside));

@@ -20,7 +20,7 @@ class PieceSink : public PacketSink {
   static Result<std::unique_ptr<PieceSink>> create(const std::string& path, const std::string& key, std::int64_t first);
   Status begin(const EncodedStream*) override { return {}; }
   Status put(AVPacket& packet) override;
-  Status finish(std::vector<SafeFile> beside) override;
+  Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) override;
   /// The end is written, and the file stays without its name: what it holds can be read by its temporary one.
   Status close();
   const SafeFile& file() const { return file_; }

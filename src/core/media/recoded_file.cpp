@@ -180,9 +180,10 @@ class GifFile : public RecodedFile {
       colours_ = std::move(*colours);
     }
     if (auto seen = colours_->put(0, frame->get()); !seen) return seen;
+    ++seen_;
     return kept_->put(packet);
   }
-  Status finish(std::vector<SafeFile> beside) override {
+  Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) override {
     if (auto done = colours_->put(0, nullptr); !done) return done;
     const auto palette = colours_->take();
     if (!palette) return outOfMemoryError();
@@ -192,7 +193,8 @@ class GifFile : public RecodedFile {
     if (auto opened = openEncoder("gif", AV_PIX_FMT_PAL8, {}); !opened) return opened;
     std::optional<Filters> painting;
     const auto packet = newPacket();
-    for (;;) {
+    for (std::int64_t painted = 0;; ++painted) {
+      if (watch.stop.stop_requested()) return cancelledError();
       const auto more = again->next(*packet);
       if (!more) return more.error();
       if (!*more) break;
@@ -208,6 +210,7 @@ class GifFile : public RecodedFile {
       }
       if (auto put = painting->put(0, frame->get()); !put) return put;
       if (auto written = writeReady(*painting); !written) return written;
+      if (watch.told) watch.told(static_cast<double>(painted + 1) / static_cast<double>(seen_));
     }
     if (auto put = painting->put(0, nullptr); !put) return put;
     if (auto written = writeReady(*painting); !written) return written;
@@ -224,6 +227,7 @@ class GifFile : public RecodedFile {
 
   std::optional<Filters> colours_;
   std::unique_ptr<PieceSink> kept_;
+  std::int64_t seen_ = 0;  ///< pictures
 };
 
 /// The encoder keeps what it needs by itself, and gives all at the end.
@@ -239,7 +243,7 @@ class WebpFile : public RecodedFile {
     if (!frame) return frame.error();
     return encode(frame->get());
   }
-  Status finish(std::vector<SafeFile> beside) override { return end(std::move(beside)); }
+  Status finish(std::vector<SafeFile> beside, const FinishWatch&) override { return end(std::move(beside)); }
 };
 
 }  // namespace

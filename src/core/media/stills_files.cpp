@@ -15,7 +15,7 @@ Status StillsFiles::put(AVPacket& packet) {
   return {};
 }
 
-Status StillsFiles::finish(std::vector<SafeFile> beside) {
+Status StillsFiles::finish(std::vector<SafeFile> beside, const FinishWatch&) {
   for (SafeFile& file : beside) files_.push_back(std::move(file));
   return commitTogether(std::move(files_));
 }

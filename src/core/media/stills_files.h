@@ -11,7 +11,7 @@ class StillsFiles : public PacketSink {
   static Result<std::unique_ptr<PacketSink>> open(const OutputSpec& spec);
   Status begin(const EncodedStream*) override { return {}; }
   Status put(AVPacket& packet) override;
-  Status finish(std::vector<SafeFile> beside) override;
+  Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) override;
 
  private:
   explicit StillsFiles(const OutputSpec& spec) : spec_(spec) {}

@@ -39,7 +39,7 @@ Status VideoFile::upTo(std::int64_t pictures) {
   return copy_ ? copy_->upTo(Rational(pictures) / spec_.rate) : Status();
 }
 
-Status VideoFile::finish(std::vector<SafeFile> beside) {
+Status VideoFile::finish(std::vector<SafeFile> beside, const FinishWatch&) {
   if (track_)
     if (auto flushed = track_->finish(); !flushed) return flushed;
   if (auto finished = muxer_->finish(); !finished) return finished;

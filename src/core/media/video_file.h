@@ -17,7 +17,7 @@ class VideoFile : public PacketSink {
   Status upTo(std::int64_t pictures) override;
   Status write(const Sound& sound) override { return track_ ? track_->write(sound) : Status(); }
   const SoundTrack* sound() const override { return track_.get(); }
-  Status finish(std::vector<SafeFile> beside) override;
+  Status finish(std::vector<SafeFile> beside, const FinishWatch& watch) override;
 
  private:
   VideoFile(const OutputSpec& spec, const OutputPlan& plan, std::unique_ptr<Muxer> muxer)
