@@ -139,7 +139,10 @@ TEST_F(RenderPieces, WhatAFileIsFinishedByIsToldAndCalledOff) {
     std::stop_source stop;
     double until = 2;
     void operator()(const RenderProgress& progress) {
-      if (!progress.finishing) return;
+      if (!progress.finishing) {
+        EXPECT_FALSE(progress.secondsLeft) << "not of what follows";
+        return;
+      }
       EXPECT_EQ(progress.done, progress.total);
       ASSERT_TRUE(progress.secondsLeft);
       EXPECT_GE(*progress.secondsLeft, 0);

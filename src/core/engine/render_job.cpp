@@ -190,6 +190,15 @@ void noteLoudness(const SoundTrack* track, RenderOutline& outline) {
     if (!said.empty()) outline.plan.notes.push_back(std::move(said));
 }
 
+/// The pictures' pace does not say how long what follows the last of them takes.
+std::function<void(const RenderProgress&)> tellingPictures(const std::function<void(const RenderProgress&)>& progress, const OutputPlan& plan) {
+  if (!progress || !plan.secondPass) return progress;
+  return [progress](RenderProgress told) {
+    told.secondsLeft.reset();
+    progress(told);
+  };
+}
+
 /// Tells of so many pictures how far their file is finished, and how long that takes at this pace.
 std::function<void(double)> tellingFinish(const std::function<void(const RenderProgress&)>& progress, std::int64_t pictures) {
   return [progress, pictures, watch = Stopwatch()](double part) {
@@ -216,7 +225,7 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   std::optional<Heard> heard;
   if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
   const Delivery to{**writer, outline->pictures, soundAlong(heard, span.first + outline->pictures.first, piece.rate), maker ? &*maker : nullptr};
-  if (auto delivered = deliver(settings, *job, outline->spec, to, progress, stop); !delivered) return delivered.error();
+  if (auto delivered = deliver(settings, *job, outline->spec, to, tellingPictures(progress, outline->plan), stop); !delivered) return delivered.error();
   std::vector<SafeFile> beside;
   if (maker) {
     TimeMapScale scale = maker->scale();
@@ -232,8 +241,8 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
   return outline;
 }
 
-/// Of a file that is gone through twice: how much of the work the first time is.
-constexpr double firstOfTwo = 0.4;
+/// Of a file that is gone through twice: how much of the work the first time is, by a clip of a camera.
+constexpr double firstOfTwo = 0.2;
 
 /// A piece more or less changes nothing of what the whole is to be.
 Result<std::vector<std::string>> renderRun(const RenderSettings& settings, const PieceRun& run,
@@ -245,7 +254,7 @@ Result<std::vector<std::string>> renderRun(const RenderSettings& settings, const
   PiecesWriter writer(outline->spec, run);
   const std::int64_t zero = outline->pictures.first;
   const Delivery to{writer, {zero + run.spans.front().first, zero + run.spans.back().last}, std::nullopt, nullptr};
-  if (auto delivered = deliver(settings, *job, outline->spec, to, progress, stop); !delivered) return delivered.error();
+  if (auto delivered = deliver(settings, *job, outline->spec, to, tellingPictures(progress, outline->plan), stop); !delivered) return delivered.error();
   return allFindings(*settings.footage, *job->material, std::nullopt);
 }
 
