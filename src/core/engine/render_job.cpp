@@ -199,10 +199,19 @@ std::function<void(const RenderProgress&)> tellingPictures(const std::function<v
   };
 }
 
-/// Tells of so many pictures how far their file is finished, and how long that takes at this pace.
-std::function<void(double)> tellingFinish(const std::function<void(const RenderProgress&)>& progress, std::int64_t pictures) {
-  return [progress, pictures, watch = Stopwatch()](double part) {
-    if (progress && part > 0) progress({pictures, pictures, watch.seconds() * (1 - part) / part, part});
+/// Tells how far a file of so many pictures is finished, by how far a pass is that goes from one part of the work to another, and how
+/// long the rest takes at the pace of this pass. That is measured from its first picture on: before it colours may be chosen.
+std::function<void(double)> tellingFinish(const std::function<void(const RenderProgress&)>& progress, std::int64_t pictures, double from, double to) {
+  struct Begun {
+    Stopwatch watch;
+    double part;
+  };
+  return [=, begun = std::optional<Begun>()](double ofPass) mutable {
+    const double part = from + (to - from) * ofPass;
+    if (!begun)
+      begun.emplace(Begun{{}, part});
+    else if (progress)
+      progress({pictures, pictures, begun->watch.seconds() / (part - begun->part) * (1 - part), part});
   };
 }
 
@@ -235,14 +244,14 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
     if (!written) return written.error();
     beside.push_back(std::move(*written));
   }
-  if (auto finished = (*writer)->finish(std::move(beside), {tellingFinish(progress, outline->pictures.count()), stop}); !finished) return finished.error();
+  if (auto finished = (*writer)->finish(std::move(beside), {tellingFinish(progress, outline->pictures.count(), 0, 1), stop}); !finished) return finished.error();
   noteLoudness((*writer)->sound(), *outline);
   outline->findings = allFindings(*settings.footage, *job->material, heard);
   return outline;
 }
 
 /// Of a file that is gone through twice: how much of the work the first time is, by a clip of a camera.
-constexpr double firstOfTwo = 0.2;
+constexpr double firstOfTwo = 0.25;
 
 /// A piece more or less changes nothing of what the whole is to be.
 Result<std::vector<std::string>> renderRun(const RenderSettings& settings, const PieceRun& run,
@@ -272,18 +281,18 @@ Result<RenderOutline> joinAll(const RenderSettings& settings, const PieceRun& ru
   if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
   auto sounds = soundAlong(heard, spanOf(settings.project, piece.length).first + outline->pictures.first, piece.rate);
   const std::int64_t count = outline->pictures.count();
-  const auto told = tellingFinish(progress, count);
   const double firstPass = outline->plan.secondPass ? firstOfTwo : 1;
+  const auto told = tellingFinish(progress, count, 0, firstPass);
   const auto along = [&](std::int64_t pictures) -> Status {
     if (stop.stop_requested()) return cancelledError();
-    told(firstPass * static_cast<double>(pictures) / static_cast<double>(count));
+    told(static_cast<double>(pictures) / static_cast<double>(count));
     if (!sounds) return {};
     auto sound = sounds->upTo(pictures - 1, stop);
     return sound ? (*joiner)->write(*sound) : Status(sound.error());
   };
   for (const PieceSpan& span : run.spans)
     if (auto added = (*joiner)->add(run.path(span), span.count(), along); !added) return added.error();
-  if (auto finished = (*joiner)->finish({[&](double part) { told(firstPass + (1 - firstPass) * part); }, stop}); !finished) return finished.error();
+  if (auto finished = (*joiner)->finish({tellingFinish(progress, count, firstPass, 1), stop}); !finished) return finished.error();
   noteLoudness((*joiner)->sound(), *outline);
   outline->findings = allFindings(*settings.footage, *job->material, heard);
   return outline;
