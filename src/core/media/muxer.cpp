@@ -7,6 +7,7 @@ namespace molten {
 
 int Muxer::write(void* opaque, std::uint8_t* bytes, int count) {
   auto& sink = *static_cast<Sink*>(opaque);
+  if (sink.failed) return AVERROR(EIO);
   if (auto put = sink.file.write({bytes, static_cast<std::size_t>(count)}); !put) {
     if (!sink.failed) sink.failed = put.error();
     return AVERROR(EIO);
@@ -38,6 +39,11 @@ Result<std::unique_ptr<Muxer>> Muxer::open(const std::string& path, Stands stand
 }
 
 Muxer::~Muxer() {
+  if (begun_ && !ended_) {
+    // Some kinds of file let go of the picture before only at their end, which goes nowhere.
+    if (!sink_.failed) sink_.failed = cancelledError();
+    av_write_trailer(format_);
+  }
   if (io_) {
     av_freep(&io_->buffer);
     avio_context_free(&io_);
@@ -55,7 +61,8 @@ Status Muxer::begin(const std::string& what) {
   if (growing_) format_->flags |= AVFMT_FLAG_FLUSH_PACKETS;
   const int written = avformat_write_header(format_, &options);
   av_dict_free(&options);
-  if (written >= 0) return {};
+  begun_ = written >= 0;
+  if (begun_) return {};
   return sink_.failed ? failed()
                       : Error{what + " cannot be put into a " + extension_ + " file (" + avErrorText(written) + ")."};
 }
@@ -66,6 +73,7 @@ Status Muxer::put(AVPacket& packet) {
 }
 
 Status Muxer::finish() {
+  ended_ = true;
   if (av_write_trailer(format_) < 0 || format_->pb->error < 0 || sink_.failed) return failed();
   avio_flush(format_->pb);
   if (sink_.failed) return failed();

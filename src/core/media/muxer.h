@@ -46,7 +46,7 @@ class Muxer {
   Status failed() { return sink_.failed ? *sink_.failed : sink_.file.failure(EIO); }
 
   Sink sink_;
-  bool growing_ = false;
+  bool growing_ = false, begun_ = false, ended_ = false;
   std::string extension_;
   AVFormatContext* format_ = nullptr;
   AVIOContext* io_ = nullptr;
