@@ -1,5 +1,6 @@
 // Renders in pieces: whoever makes them, and in whatever order, joined they are what one render writes.
 #include <random>
+#include <thread>
 
 #include "core/engine/piece_folder.h"
 #include "core/engine/project_footage.h"
@@ -170,6 +171,23 @@ TEST_F(RenderPieces, WhatAFileIsFinishedByIsToldAndCalledOff) {
     EXPECT_GE(whole.parts.size(), 249u);
     fs::remove(folder / "result.gif");
   }
+}
+
+/// Whoever is told may hold the work, as the window does while something is played: that is no work.
+TEST_F(RenderPieces, APauseDoesNotCountAsFinishing) {
+  settings.project.output.path = folder / "result.gif";
+  double held = 0, most = 0;
+  const auto told = [&](const RenderProgress& progress) {
+    if (!progress.finishing) return;
+    if (held > 0) most = std::max(most, *progress.secondsLeft);
+    if (held > 0 || *progress.finishing < 0.1) return;
+    held = 1 + 4 * *progress.secondsLeft;
+    std::this_thread::sleep_for(std::chrono::duration<double>(held));
+  };
+  ASSERT_TRUE(render(settings, told, {}));
+  // Nine tenths are left after one: counted, the pause would be told nine times over.
+  EXPECT_GT(held, 0);
+  EXPECT_LT(most, held) << "held for " << held << " s";
 }
 
 TEST_F(RenderPieces, WhatHasChangedSinceIsSaid) {

@@ -205,13 +205,17 @@ std::function<void(double)> tellingFinish(const std::function<void(const RenderP
   struct Begun {
     Stopwatch watch;
     double part;
+    double waited = 0;  // whoever is told may hold the render
   };
   return [=, begun = std::optional<Begun>()](double ofPass) mutable {
     const double part = from + (to - from) * ofPass;
-    if (!begun)
+    if (!begun) {
       begun.emplace(Begun{{}, part});
-    else if (progress)
-      progress({pictures, pictures, begun->watch.seconds() / (part - begun->part) * (1 - part), part});
+    } else if (progress) {
+      const double worked = begun->watch.seconds() - begun->waited;
+      progress({pictures, pictures, worked / (part - begun->part) * (1 - part), part});
+      begun->waited = begun->watch.seconds() - worked;
+    }
   };
 }
 
