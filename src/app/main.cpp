@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <QIcon>
+#include <QLoggingCategory>
 #include <QSettings>
 #include <QSocketNotifier>
 #include <QStandardPaths>
@@ -50,6 +51,8 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("molten-clock");
   QGuiApplication::setDesktopFileName("org.moltenclock.MoltenClock");
   QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
+  // What Qt's media library says of itself goes to no terminal; what goes wrong with sound the program says itself.
+  QLoggingCategory::setFilterRules("qt.multimedia.*=false");
   const QStringList arguments = QApplication::arguments().mid(1);
   if (arguments.contains("--help") || arguments.contains("-h")) {
     std::puts(qPrintable(molten::callHelp()));

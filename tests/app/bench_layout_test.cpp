@@ -1,4 +1,5 @@
 // The Bench's arrangement: where things stand, what moves them, and that all that is used daily is in sight.
+#include <QDirIterator>
 #include <QMenuBar>
 #include <QScrollArea>
 
@@ -44,6 +45,20 @@ class BenchLayout : public BenchTest {
     return dialsFrame().widget()->minimumSizeHint().height() - dialsFrame().viewport()->height();
   }
 };
+
+TEST(Theme, EveryDrawnIconIsSeen) {
+  QDirIterator icons(":/icons", {"*.svg"});
+  int seen = 0;
+  for (; icons.hasNext(); ++seen) {
+    const QString path = icons.next();
+    const QImage image = QIcon(path).pixmap(24).toImage();
+    bool drawn = false;
+    for (int y = 0; y < image.height(); ++y)
+      for (int x = 0; x < image.width(); ++x) drawn |= image.pixelColor(x, y).alpha() > 0;
+    EXPECT_TRUE(drawn) << path.toStdString() << ": Qt's plugin for SVG is missing";
+  }
+  EXPECT_GE(seen, 7);
+}
 
 TEST_F(BenchLayout, ThePictureHasItsShareOfTheWindow) {
   open(wideClip());

@@ -197,6 +197,55 @@ TEST_F(SourceTest, AListIsWrittenAndOpened) {
   EXPECT_EQ(projectText(project(), {}), before);
 }
 
+TEST_F(SourceTest, KeysPressedWhileAListOfShotsIsOpenedTakeEffect) {
+  three();
+  bench->findChild<ReelActions*>()->writeList(QString::fromStdString(folder / "list.otio"));
+  ASSERT_TRUE(until([&] { return std::filesystem::exists(folder / "list.otio"); }));
+  for (int round = 0; round < 20; ++round) {
+    ASSERT_TRUE(trigger("New"));
+    bench->openPath(QString::fromStdString(folder / "list.otio"));
+    // From at once to some milliseconds after: before, while and after the shots become known.
+    if (round > 0) QTest::qWait(round - 1);
+    QTest::keyClick(&picture(), Qt::Key_End);
+    QTest::keyClick(&picture(), Qt::Key_Left);
+    ASSERT_TRUE(known(110));
+    EXPECT_TRUE(shows(18)) << "in round " << round;
+    EXPECT_EQ(strip().state().taken, 2u);
+  }
+}
+
+TEST_F(SourceTest, TheEndStaysTheEndUntilAllShotsAreKnown) {
+  for (int round = 0; round < 5; ++round) {
+    ASSERT_TRUE(trigger("New"));
+    // The first is longer and the last shorter than the second that a shot is taken to last before it is known.
+    drop(*bench, {300, 300}, {numbered("a.mkv", 60), numbered("b.mkv", 45, true), numbered("c.mkv", 20)});
+    QTest::keyClick(&picture(), Qt::Key_End);
+    ASSERT_TRUE(known(125));
+    EXPECT_TRUE(shows(19));
+    EXPECT_TRUE(until([&] { return strip().state().taken == 2u; }));
+  }
+}
+
+TEST_F(SourceTest, KeysPressedWhileAClipIsOpenedTakeEffectInTheirOrder) {
+  bench->openPath(QString::fromStdString(clip()));
+  ASSERT_FALSE(bench->footage());
+  QTest::keyClick(&picture(), Qt::Key_End);
+  QTest::keyClick(&picture(), Qt::Key_Left, Qt::ShiftModifier);
+  QTest::keyClick(&picture(), Qt::Key_O);
+  QTest::keyClick(&picture(), Qt::Key_Left);
+  EXPECT_TRUE(shows(48));
+  EXPECT_EQ(project().out, 49);
+}
+
+TEST_F(SourceTest, KeysPressedForAClipThatCannotBeOpenedAreForgotten) {
+  test::writeFile(folder / "broken.mp4", std::string("no clip"));
+  bench->openPath(QString::fromStdString(folder / "broken.mp4"));
+  QTest::keyClick(&picture(), Qt::Key_End);
+  ASSERT_TRUE(until([&] { return !picture().state().message.isEmpty(); }));
+  open(clip());
+  EXPECT_TRUE(shows(0));
+}
+
 TEST_F(SourceTest, AFolderOfClipsGoesThroughTheChain) {
   open(clip());
   ASSERT_TRUE(trigger("Pace"));

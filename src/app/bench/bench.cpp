@@ -190,7 +190,8 @@ void Bench::makeRooms() {
   sounds_ = new SoundHands(*session_, *heardShot_, *hearing_, *pace_, *deck_, this);
   // The small pictures end before the player does, and begin when it has the footage.
   connect(session_, &Session::footageLeaves, pictures, [pictures] { pictures->setFrames(nullptr); });
-  playback_ = new Playback(*session_, *player_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
+  deferredKeys_ = new DeferredKeys(*session_, this);
+  playback_ = new Playback(*session_, *player_, *deferredKeys_, {*deck_->scrubber(), *transport_}, chosenMemory(options_.memoryBytes), this);
   connect(session_, &Session::footageInSight, pictures, [this, pictures] { pictures->setFrames(player_->sources()->feed()); });
   sections_ = new Sections(*session_, *player_, *viewing_, {*picture_, *across_, *down_, *bands_, *plot}, this);
   new FootageNotices(*session_, *playback_, *log_, *this);
@@ -471,6 +472,11 @@ void Bench::dropEvent(QDropEvent* event) {
 
 void Bench::keyPressEvent(QKeyEvent* event) {
   if (!live_->on() && playback_->takePress(*event)) return;
+  if (session_->isOpening())
+    if (QAction* const action = commands_->lackingFootage(event->keyCombination())) {
+      if (!event->isAutoRepeat()) deferredKeys_->run([action] { action->trigger(); });
+      return;
+    }
   if (event->key() == Qt::Key_Escape) {
     if (!hands_->stopPicking() && fillAction_->isChecked()) fillAction_->trigger();
     return;

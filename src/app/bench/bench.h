@@ -38,6 +38,7 @@ class ReelActions;
 class ReelStrip;
 class PictureView;
 class Playback;
+class DeferredKeys;
 class Player;
 class RenderActions;
 class SectionView;
@@ -142,6 +143,7 @@ class Bench : public QMainWindow {
   QAction* fillAction_ = nullptr;
   // rooms
   Viewing* viewing_ = nullptr;
+  DeferredKeys* deferredKeys_;
   Playback* playback_;
   PictureHands* hands_;
   Comparison* comparison_;

@@ -46,6 +46,12 @@ std::vector<Commands::Entry> Commands::entries() const {
   return all;
 }
 
+QAction* Commands::lackingFootage(const QKeySequence& keys) const {
+  for (const auto& [action, needs] : needing_)
+    if (needs == Needs::Footage && !met(needs) && action->shortcut() == keys) return action;
+  return nullptr;
+}
+
 QString Commands::setKeys(const QString& name, const QKeySequence& keys) {
   QAction* named = nullptr;
   for (const auto& [menu, action] : all_) {

@@ -31,6 +31,8 @@ class Commands : public QObject {
     QKeySequence keys;
   };
   std::vector<Entry> entries() const;
+  /// The entry with these keys that is dim because there is no footage; null if there is none.
+  QAction* lackingFootage(const QKeySequence& keys) const;
   /// Kept for all starts. Gives back the name of the entry that has these keys already, and changes nothing then; empty: it is done.
   QString setKeys(const QString& name, const QKeySequence& keys);
   void useUsualKeys();

@@ -14,8 +14,8 @@
 
 namespace molten {
 
-Playback::Playback(Session& session, Player& player, const Views& views, std::size_t memoryBytes, QObject* parent)
-    : QObject(parent), session_(session), player_(player), views_(views), memoryBytes_(memoryBytes) {
+Playback::Playback(Session& session, Player& player, DeferredKeys& deferred, const Views& views, std::size_t memoryBytes, QObject* parent)
+    : QObject(parent), session_(session), player_(player), deferred_(deferred), views_(views), memoryBytes_(memoryBytes) {
   player_.setLoop(QSettings().value("loop", true).toBool());
   connect(&session_, &Session::footageLeaves, this, [this] {
     if (!session_.changesShot()) player_.clear();
@@ -45,7 +45,7 @@ Playback::Playback(Session& session, Player& player, const Views& views, std::si
   });
   connect(&views_.scrubber, &Scrubber::spanReleased, &session_.document(), &Document::endGesture);
   connect(&views_.transport, &Transport::toStart, this, [this] { session_.goToShown(session_.shownSpan().first); });
-  connect(&views_.transport, &Transport::toEnd, this, [this] { session_.goToShown(session_.shownSpan().last); });
+  connect(&views_.transport, &Transport::toEnd, &session_, &Session::goToEnd);
   connect(&views_.transport, &Transport::stepped, this, [this](int frames) { step(frames); });
   connect(&views_.transport, &Transport::playToggled, this, &Playback::toggle);
   connect(&views_.transport, &Transport::bypassed, this, &Playback::bypassed);
@@ -99,37 +99,41 @@ void Playback::shareFootage() {
 }
 
 bool Playback::takePress(const QKeyEvent& event) {
+  // The bypass lasts as long as its key is held, so it never waits.
+  if (event.key() == Qt::Key_B) {
+    if (!event.isAutoRepeat()) emit bypassed(true);
+    return true;
+  }
+  auto action = actionOf(event);
+  if (!action) return false;
+  // A key that is held while footage is being opened counts once.
+  if (!event.isAutoRepeat() || !session_.isOpening()) deferred_.run(std::move(action));
+  return true;
+}
+
+std::function<void()> Playback::actionOf(const QKeyEvent& event) {
   const int many = event.modifiers() & Qt::ShiftModifier ? 10 : 1;
   switch (event.key()) {
     case Qt::Key_Space:
-      if (!event.isAutoRepeat()) toggle();
-      return true;
+      return [this, again = event.isAutoRepeat()] {
+        if (!again) toggle();
+      };
     case Qt::Key_Left:
-      step(-many);
-      return true;
+      return [this, many] { step(-many); };
     case Qt::Key_Right:
-      step(many);
-      return true;
+      return [this, many] { step(many); };
     case Qt::Key_Home:
-      session_.goToShown(session_.shownSpan().first);
-      return true;
+      return [this] { session_.goToShown(session_.shownSpan().first); };
     case Qt::Key_End:
-      session_.goToShown(session_.shownSpan().last);
-      return true;
+      return [this] { session_.goToEnd(); };
     case Qt::Key_J:
-      shuttle(-1);
-      return true;
+      return [this] { shuttle(-1); };
     case Qt::Key_K:
-      player_.stop();
-      return true;
+      return [this] { player_.stop(); };
     case Qt::Key_L:
-      shuttle(1);
-      return true;
-    case Qt::Key_B:
-      if (!event.isAutoRepeat()) emit bypassed(true);
-      return true;
+      return [this] { shuttle(1); };
     default:
-      return false;
+      return {};
   }
 }
 

@@ -3,8 +3,10 @@
 
 #include <QObject>
 #include <QTimer>
+#include <functional>
 #include <vector>
 
+#include "app/playback/deferred_keys.h"
 #include "app/session/session.h"
 
 class QKeyEvent;
@@ -26,10 +28,10 @@ class Playback : public QObject {
     Scrubber& scrubber;
     Transport& transport;
   };
-  Playback(Session& session, Player& player, const Views& views, std::size_t memoryBytes, QObject* parent = nullptr);
+  Playback(Session& session, Player& player, DeferredKeys& deferred, const Views& views, std::size_t memoryBytes, QObject* parent = nullptr);
 
   void fill(Commands& commands, QMenu* menu);
-  /// True if the key was one of these.
+  /// True if the key was one of these. While footage is being opened it acts when that is there.
   bool takePress(const QKeyEvent& event);
   bool takeRelease(const QKeyEvent& event);
 
@@ -47,6 +49,8 @@ class Playback : public QObject {
   void memoryChanged();    ///< pictures may be made larger or smaller
 
  private:
+  /// What a key does; nothing to call if it is none of these.
+  std::function<void()> actionOf(const QKeyEvent& event);
   void toggle();
   void shuttle(int direction);
   void step(std::int64_t pictures) { session_.goToShown(session_.shownFrame() + pictures); }
@@ -58,6 +62,7 @@ class Playback : public QObject {
 
   Session& session_;
   Player& player_;
+  DeferredKeys& deferred_;
   Views views_;
   std::size_t memoryBytes_;
   bool shared_[2] = {};  ///< with whom

@@ -109,6 +109,12 @@ void ReelReading::read(const Project& whole) {
   look();
 }
 
+bool ReelReading::isComplete() const {
+  for (std::size_t i = 0; i < shotCount(whole_); ++i)
+    if (const Source& source = sourceOf(whole_, i); !source.path.empty() && !find(source)) return false;
+  return true;
+}
+
 /// Asks for what is not known, from the first shot on.
 void ReelReading::look() {
   std::vector<SourceUse> wanted;

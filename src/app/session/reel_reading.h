@@ -31,6 +31,8 @@ class ReelReading : public QObject {
   /// A file has changed: what is made of it, and what could not be had, is opened anew.
   void forget(const std::string& file);
 
+  /// True when every shot's footage is open, or is known not to open.
+  bool isComplete() const;
   /// None where the project is no reel, or no shot of it is on.
   const std::optional<Played>& played() const { return played_; }
   /// Where a shot lies; nullptr: it is off.

@@ -33,7 +33,13 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
   connect(document_, &Document::autosaveFailed, this, &Session::said);
   connect(watcher_, &QFileSystemWatcher::fileChanged, this, [this](const QString& path) { fileHasChanged(path.toStdString()); });
   // Queued: whoever takes over what was found, so that it need not be opened again, does so first.
-  connect(reel_, &ReelReading::found, this, &Session::projectChanged, Qt::QueuedConnection);
+  connect(reel_, &ReelReading::found, this, [this] {
+    projectChanged();
+    if (!staysAtEnd_ || !inReel()) return;
+    standAt(reel_->played()->piece.length - 1);
+    staysAtEnd_ = !reel_->isComplete();
+  }, Qt::QueuedConnection);
+  connect(this, &Session::playheadTaken, this, [this] { staysAtEnd_ = false; });
   connect(reel_, &ReelReading::failed, this, &Session::said);
   connect(loader_, &FootageLoader::firstPicture, this, &Session::firstPicture);
   connect(loader_, &FootageLoader::indexed, this, [this](double part) {
@@ -113,13 +119,27 @@ void Session::goTo(std::int64_t frame) {
 void Session::goToShown(std::int64_t frame) {
   if (!inReel()) return goTo(frame);
   emit playheadTaken();
-  frame = std::clamp<std::int64_t>(frame, 0, reel_->played()->piece.length - 1);
+  standAt(std::clamp<std::int64_t>(frame, 0, reel_->played()->piece.length - 1));
+}
+
+void Session::standAt(std::int64_t frame) {
   const std::size_t under = shotUnder(frame);
   followReel(frame);
   if (under != shot_) takeShot(under);
 }
 
+void Session::goToEnd() {
+  goToShown(shownSpan().last);
+  staysAtEnd_ = inReel() && !shotAlone_ && !reel_->isComplete();
+}
+
+std::int64_t Session::nearestFrame(std::int64_t frame) const {
+  frame = std::max<std::int64_t>(0, frame);
+  return footage_ ? std::min(frame, std::max<std::int64_t>(0, piece_.length - 1)) : frame;
+}
+
 void Session::follow(std::int64_t frame) {
+  staysAtEnd_ = false;
   if (inReel()) return followReel(frame);
   frame_ = frame;
   if (reelInHand_ && within_.empty()) reelFrame_ = frame;
@@ -128,7 +148,7 @@ void Session::follow(std::int64_t frame) {
 
 void Session::followReel(std::int64_t frame) {
   reelFrame_ = frame;
-  frame_ = std::clamp<std::int64_t>(inReel()->toShot(frame), 0, std::max<std::int64_t>(0, piece_.length - 1));
+  frame_ = nearestFrame(inReel()->toShot(frame));
   emit frameChanged();
 }
 
@@ -395,7 +415,7 @@ void Session::read() {
   if (isReel() && !reelInHand_) output.length.reset();
   if (within_.empty() && reel_->played()) output.rate = reel_->played()->piece.rate;
   piece_ = pieceOf(reading_->outgoing(), output);
-  frame_ = std::clamp<std::int64_t>(frame_, 0, std::max<std::int64_t>(0, length() - 1));
+  frame_ = nearestFrame(frame_);
   // Until it is known anew, what was known stands, unless it is about other pictures.
   if (piece_.length != before) outside_.clear();
   if (footage_) outsides_.ask({reading_, piece_, span()});
@@ -450,7 +470,7 @@ void Session::projectChanged() {
   if (const auto after = inReel()) {
     const bool there = before && reelFrame_ >= before->first() && reelFrame_ <= before->last();
     reelFrame_ = there ? after->toReel(frame_) : std::clamp<std::int64_t>(reelFrame_, 0, reel_->played()->piece.length - 1);
-    frame_ = std::clamp<std::int64_t>(after->toShot(reelFrame_), 0, std::max<std::int64_t>(0, piece_.length - 1));
+    frame_ = nearestFrame(after->toShot(reelFrame_));
   }
   emit changed();
   if (arrived) emit footageInSight();

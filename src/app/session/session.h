@@ -78,6 +78,7 @@ class Session : public QObject {
   const std::shared_ptr<const Footage>& footage() const { return footage_; }
   /// How much of the footage's frames has been found while it is opened, 0…1; below 0: nothing is being opened.
   double indexing() const { return indexing_; }
+  bool isOpening() const { return indexing_ >= 0; }
   /// Other footage in place of what there is; the chain stays. The same path again tries once more. `everywhere`: in all shots that have
   /// what the one in hand has.
   void useFootage(const QString& path, bool everywhere = false);
@@ -126,6 +127,9 @@ class Session : public QObject {
   void goTo(std::int64_t frame);
   /// Likewise, in pictures of what is shown.
   void goToShown(std::int64_t frame);
+  /// A hand takes the playhead to the last frame of what is played. While the length of some shot of a reel is not known yet,
+  /// it stays at the end as lengths become known, until it is taken somewhere else.
+  void goToEnd();
   /// The playhead goes along with what plays, in pictures of what is shown.
   void follow(std::int64_t frame);
   /// The playhead on a stage's own output, in seconds: another one than the piece's where later stages move pictures.
@@ -156,6 +160,10 @@ class Session : public QObject {
   std::optional<Project> projectWithin(const BranchPath& path) const;
   double soundsLater() const;
   void followReel(std::int64_t frame);
+  /// The playhead goes to a frame of the reel, and the shot that is seen there is in hand.
+  void standAt(std::int64_t frame);
+  /// A frame of the output that exists; as far as that is known, which it is not before the footage is open.
+  std::int64_t nearestFrame(std::int64_t frame) const;
   /// What is worked on outside of all branches.
   Project outermost() const;
   bool rowHasChanged() const;
@@ -169,6 +177,7 @@ class Session : public QObject {
   ReelReading* reel_;
   std::size_t shot_ = 0, shotRead_ = 0;  ///< the second: of which reading and playhead are
   std::int64_t reelFrame_ = 0;  ///< the playhead, of a reel
+  bool staysAtEnd_ = false;     ///< the playhead went to the end of a reel whose length is not known yet
   bool shotAlone_ = false, changesShot_ = false, reelInHand_ = false;
   Project askedRow_;  ///< whose row is the footage while the reel is in hand
   Project project_;

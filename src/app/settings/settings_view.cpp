@@ -88,6 +88,7 @@ SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) :
 
 void SettingsView::bringUp() {
   fillKeys();
+  fillSound();
   show();
   raise();
   activateWindow();
@@ -113,15 +114,19 @@ void SettingsView::addSize(QFormLayout* form) {
 }
 
 void SettingsView::addSound(QFormLayout* form) {
-  auto* box = choice("sound", tr("Sound device"));
-  box->addItem(tr("the desktop's"), QString());
-  for (const QAudioDevice& device : QMediaDevices::audioOutputs()) box->addItem(device.description(), QString::fromUtf8(device.id()));
-  box->setCurrentIndex(std::max(0, box->findData(QSettings().value(soundDeviceSetting).toString())));
-  connect(box, &QComboBox::activated, this, [this, box] {
-    QSettings().setValue(soundDeviceSetting, box->currentData());
-    said_->setText(tr("Sound goes to %1 from the next start on.").arg(box->currentText()));
+  sound_ = choice("sound", tr("Sound device"));
+  connect(sound_, &QComboBox::activated, this, [this] {
+    QSettings().setValue(soundDeviceSetting, sound_->currentData());
+    said_->setText(tr("Sound goes to %1 from the next start on.").arg(sound_->currentText()));
   });
-  form->addRow(tr("Sound device"), box);
+  form->addRow(tr("Sound device"), sound_);
+}
+
+void SettingsView::fillSound() {
+  sound_->clear();
+  sound_->addItem(tr("the desktop's"), QString());
+  for (const QAudioDevice& device : QMediaDevices::audioOutputs()) sound_->addItem(device.description(), QString::fromUtf8(device.id()));
+  sound_->setCurrentIndex(std::max(0, sound_->findData(QSettings().value(soundDeviceSetting).toString())));
 }
 
 void SettingsView::addFolders(QFormLayout* form) {

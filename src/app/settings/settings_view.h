@@ -1,6 +1,7 @@
 #pragma once
 // What stays set from one start to the next, in one view.
 
+#include <QComboBox>
 #include <QDialog>
 #include <functional>
 #include <vector>
@@ -47,9 +48,12 @@ class SettingsView : public QDialog {
   /// Asks for another one; empty: it stays.
   QString otherFolder(const SettingsOf::Folder& folder);
   void fillKeys();
+  /// The machine's sound devices, which are asked for only when the settings are looked at.
+  void fillSound();
 
   Commands& commands_;
   SettingsOf of_;
+  QComboBox* sound_;
   QTableWidget* keys_;
   QLabel* said_;
 };

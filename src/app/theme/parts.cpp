@@ -1,5 +1,6 @@
 #include "app/theme/parts.h"
 
+#include <QGuiApplication>
 #include <QPainter>
 #include <QScreen>
 #include <QWidget>
@@ -27,9 +28,9 @@ QWidget* rule() {
 }
 
 void resizeWithinScreen(QWidget& window, const QSize& wanted) {
-  // The frame that the system draws needs some of it.
-  constexpr QSize frame(16, 48);
-  window.resize(wanted.boundedTo(window.screen()->availableSize() - frame));
+  // The window's frame needs some of the screen; under Wayland so do the desktop's bars, whose size no program is told.
+  const QSize taken(16, QGuiApplication::platformName().startsWith("wayland") ? 96 : 48);
+  window.resize(wanted.boundedTo(window.screen()->availableSize() - taken));
 }
 
 OneLine::OneLine(const QString& words, QWidget* parent) : QLabel(parent) {

@@ -1,5 +1,6 @@
 #include "core/media/decoder_watch.h"
 
+#include <algorithm>
 #include <string_view>
 
 #include "core/machine.h"
@@ -29,12 +30,12 @@ void hear(void* speaker, int level, const char* words, va_list values) {
   if (std::string_view(words).starts_with("mmco")) return;
   const auto* const decoder = static_cast<const AVCodecContext*>(speaker);
   if (!decoder->opaque) return;
-  auto& watch = *static_cast<DecoderWatch*>(decoder->opaque);
+  const auto& announced = *static_cast<const DecoderWatch::Announced*>(decoder->opaque);
   if (size) {
     const auto width = va_arg(values, unsigned), height = va_arg(values, unsigned);
-    watch.refuse({static_cast<int>(width), static_cast<int>(height)});
+    announced.watch->refuse({static_cast<int>(width), static_cast<int>(height)});
   } else {
-    watch.complain(decoder->reordered_opaque);
+    announced.watch->complain(announced.packet);
   }
 }
 
@@ -43,9 +44,17 @@ void hear(void* speaker, int level, const char* words, va_list values) {
 void DecoderWatch::attach(AVCodecContext& decoder) {
   [[maybe_unused]] static const bool heard = (av_log_set_callback(hear), true);
   decoder.get_buffer2 = give;
-  decoder.opaque = this;
-  decoder.reordered_opaque = -1;
+  // A decoder that chooses its number of threads by itself takes 16 at most.
+  constexpr int mostChosen = 16;
+  announced_.assign(static_cast<std::size_t>(std::max(decoder.thread_count, mostChosen)) + 2, {this, -1});
+  decoder.opaque = announced_.data();
   decoder.err_recognition |= AV_EF_CRCCHECK;
+}
+
+void DecoderWatch::announce(AVCodecContext& decoder, std::int64_t number) {
+  next_ = (next_ + 1) % announced_.size();
+  announced_[next_].packet = number;
+  decoder.opaque = &announced_[next_];
 }
 
 void DecoderWatch::complain(std::int64_t packet) {
@@ -72,7 +81,7 @@ int DecoderWatch::give(AVCodecContext* decoder, AVFrame* frame, int flags) {
   const std::int64_t pixels = std::int64_t(frame->width) * frame->height;
   const int bytes = av_image_get_buffer_size(static_cast<AVPixelFormat>(frame->format), frame->width, frame->height, 1);
   if (pixels > largestPicture || bytes < 0 || static_cast<std::size_t>(bytes) > machineMemory() / copies) {
-    static_cast<DecoderWatch*>(decoder->opaque)->refuse({frame->width, frame->height});
+    static_cast<const Announced*>(decoder->opaque)->watch->refuse({frame->width, frame->height});
     return AVERROR(ENOMEM);
   }
   return avcodec_default_get_buffer2(decoder, frame, flags);

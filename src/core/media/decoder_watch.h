@@ -5,6 +5,7 @@
 #include <mutex>
 #include <set>
 #include <string>
+#include <vector>
 
 #include "core/media/av_handles.h"
 #include "core/picture/picture.h"
@@ -12,27 +13,39 @@
 
 namespace molten {
 
-/// Put to a decoder, it refuses pictures that are too large before there is any memory for them, and remembers packets
-/// that the decoder complained of. Must outlive the decoder.
+/// Watches one decoder: it refuses frames that are too large before memory is taken for them, and it remembers the packets
+/// that the decoder complained of. It must outlive the decoder. A decoder reports from threads of its own; every function
+/// but attach() and announce() may be called from any thread.
 class DecoderWatch {
  public:
-  /// Before the decoder is opened.
+  /// Call it once, when the decoder's number of threads is set and before the decoder is opened.
   void attach(AVCodecContext& decoder);
-  /// Before packet `number` is sent.
-  static void announce(AVCodecContext& decoder, std::int64_t number) { decoder.reordered_opaque = number; }
-  /// True once for a packet that the decoder complained of. What refers to packets before a jump is complained of too.
+  /// Call it before packet `number` is sent to the decoder; until then complaints count for packet -1.
+  void announce(AVCodecContext& decoder, std::int64_t number);
+  /// True once for a packet that the decoder complained of. A packet that refers to others from before a jump is complained
+  /// of as well.
   bool complainedOf(std::int64_t packet);
-  /// The size of a picture that was refused; 0 × 0: none was.
+  /// The size in pixels of a frame that was refused; 0 × 0 if none was.
   Size refused() const;
   static Error sentence(const std::string& name, Size refused);
 
-  /// For libav's log.
+  /// libav's log calls these two.
   void complain(std::int64_t packet);
   void refuse(Size size);
+
+  /// What a decoder's `opaque` points to: libav hands it, as it stands when a packet is sent, to the thread that decodes
+  /// that packet.
+  struct Announced {
+    DecoderWatch* watch = nullptr;
+    std::int64_t packet = -1;
+  };
 
  private:
   static int give(AVCodecContext* decoder, AVFrame* frame, int flags);
 
+  /// Used in turn. There are more of them than packets can be in work at once, which is one for each thread.
+  std::vector<Announced> announced_;
+  std::size_t next_ = 0;
   mutable std::mutex mutex_;
   Size refused_;
   std::set<std::int64_t> complaints_;

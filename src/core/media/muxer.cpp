@@ -5,7 +5,7 @@
 
 namespace molten {
 
-int Muxer::write(void* opaque, std::uint8_t* bytes, int count) {
+int Muxer::write(void* opaque, AvWrittenBytes bytes, int count) {
   auto& sink = *static_cast<Sink*>(opaque);
   if (sink.failed) return AVERROR(EIO);
   if (auto put = sink.file.write({bytes, static_cast<std::size_t>(count)}); !put) {

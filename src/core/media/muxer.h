@@ -7,6 +7,7 @@
 
 #include "core/files/safe_file.h"
 #include "core/media/av_handles.h"
+#include "core/media/av_versions.h"
 #include "core/result.h"
 
 namespace molten {
@@ -41,7 +42,7 @@ class Muxer {
     std::optional<Error> failed = std::nullopt;
   };
   explicit Muxer(SafeFile file) : sink_{std::move(file)} {}
-  static int write(void* opaque, std::uint8_t* bytes, int count);
+  static int write(void* opaque, AvWrittenBytes bytes, int count);
   static std::int64_t seek(void* opaque, std::int64_t offset, int whence);
   Status failed() { return sink_.failed ? *sink_.failed : sink_.file.failure(EIO); }
 

@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "core/media/av_handles.h"
+#include "core/media/av_versions.h"
 #include "core/media/picture_encoder.h"
 #include "core/media/recoded_file.h"
 #include "core/media/picture_writer.h"
@@ -23,8 +24,8 @@ AVPixelFormat ffv1Format(const PictureFormat& format) {
   if (format.model == ColourModel::Rgb && format.bits == 8) return format.alpha ? AV_PIX_FMT_BGRA : AV_PIX_FMT_BGR0;
   const AVCodec* encoder = avcodec_find_encoder(AV_CODEC_ID_FFV1);
   const auto own = avFormat(format);
-  for (const AVPixelFormat* f = encoder->pix_fmts; own && *f != AV_PIX_FMT_NONE; ++f)
-    if (*f == *own) return *own;
+  const auto taken = encoderPixelFormats(*encoder);
+  if (own && std::find(taken.begin(), taken.end(), *own) != taken.end()) return *own;
   if (format.model == ColourModel::Yuv) return format.alpha ? AV_PIX_FMT_YUVA444P16 : AV_PIX_FMT_YUV444P16;
   return format.alpha ? AV_PIX_FMT_GBRAP16 : AV_PIX_FMT_GBRP16;
 }

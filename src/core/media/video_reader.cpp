@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/media/av_versions.h"
+
 extern "C" {
 #include <libavutil/display.h>
 #include <libavutil/pixdesc.h>
@@ -30,8 +32,7 @@ bool fullRange(const AVFrame& frame) {
 
 /// Clockwise degrees (0, 90, 180, 270) by which the stream asks to be turned.
 int uprightTurn(const AVStream& stream) {
-  const auto* matrix =
-      reinterpret_cast<const std::int32_t*>(av_stream_get_side_data(&stream, AV_PKT_DATA_DISPLAYMATRIX, nullptr));
+  const std::int32_t* const matrix = displayMatrix(stream);
   if (!matrix) return 0;
   const double theta = -av_display_rotation_get(matrix);
   if (std::isnan(theta)) return 0;
@@ -216,7 +217,7 @@ void VideoReader::feed(std::int32_t wanted) {
                                  : -1;
   const bool passed = passOver_ > 0 && frame >= 0 && frame < wanted - passOver_;
   decoder_->skip_frame = passed ? AVDISCARD_NONREF : AVDISCARD_DEFAULT;
-  DecoderWatch::announce(*decoder_, nextPacket_);
+  watch_->announce(*decoder_, nextPacket_);
   packet_->pts = packet_->dts = nextPacket_++;
   // A damaged packet is refused here; the frames around it still come.
   (void)avcodec_send_packet(decoder_.get(), packet_.get());
