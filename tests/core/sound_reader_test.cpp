@@ -43,11 +43,12 @@ TEST_F(SoundReaderTest, AnyMomentIsWhatItIsInOrder) {
     float close;  ///< coders that remember are so close after a jump
   } files[] = {{"a.wav", "", 0},
                {"b.flac", "", 0},
-               {"c.m4a", "-c:a aac -b:a 192k", 1e-4f},
+               {"c.m4a", "-c:a aac -b:a 192k -aac_pns 0", 1e-4f},
                {"d.mp3", "-c:a libmp3lame -b:a 192k", 1e-4f},
                {"e.ogg", "-c:a libvorbis -b:a 192k", 1e-4f},
                {"f.mka", "-c:a flac", 0},
-               {"g.mka", "-c:a aac -b:a 192k", 1e-4f},
+               // Where an AAC encoder asks for noise that the decoder makes by itself, no two ways to a moment give the same.
+               {"g.mka", "-c:a aac -b:a 192k -aac_pns 0", 1e-4f},
                {"h.wav", "-ar 44100", 1e-6f},
                {"i.mka", "-c:a flac -ar 22050", 1e-6f},
                {"k.wav", "-ac 1 -ar 8000", 1e-6f}};
