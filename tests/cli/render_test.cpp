@@ -225,7 +225,9 @@ TEST(Render, EveryKindOfFileIsWritten) {
       EXPECT_EQ(probe(path, "color_space,color_transfer,color_primaries"), "bt709\nbt709\nbt709") << c.file;
       EXPECT_FALSE(footage->shape().fullRange()) << c.file;
       // ProRes knows one range alone, and QuickTime has no field for it.
-      if (std::string_view(c.codec) != "prores") EXPECT_EQ(probe(path, "color_range"), "tv") << c.file;
+      if (std::string_view(c.codec) != "prores") {
+        EXPECT_EQ(probe(path, "color_range"), "tv") << c.file;
+      }
     }
   }
 }
