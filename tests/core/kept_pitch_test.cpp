@@ -50,7 +50,7 @@ TEST(KeptPitch, AClickLandsWhereTheCurvePutsIt) {
   });
   for (const auto& [begin, end] : {std::pair{0.25, 0.25}, {4.0, 4.0}, {0.5, 2.0}, {-0.7, -0.7}}) {
     // The speed glides from one to the other in four seconds.
-    const auto curve = [begin = begin, end = end](double s) { return 20.2 + begin * s + (end - begin) * s * s / 8; };
+    const auto curve = [first = begin, last = end](double s) { return 20.2 + first * s + (last - first) * s * s / 8; };
     const Sound heard = read(kept(curve, clicks), 0, 4 * soundRate);
     int found = 0;
     for (int k = 1; k < 80; ++k) {
