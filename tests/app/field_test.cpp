@@ -256,6 +256,7 @@ TEST_F(FieldTest, PaintedOnThePictureSavedAndOpened) {
   EXPECT_EQ(bench->document().undoStack().index(), steps + 1) << "a stroke is one step";
   // The first row of blocks reads now, the others the start; seen when the tool is laid down, and with it the field.
   QTest::mouseClick(&button("paint=brush"), Qt::LeftButton);
+  EXPECT_FALSE(picture().state().field) << "with the tool the field goes, whoever answers later";
   EXPECT_TRUE(shows((40 & 15) | (10 & ~15)));
   QTest::mouseClick(&button("paint=fill"), Qt::LeftButton);
   auto path = [&](double x, double y) { return picture().toWidget({x, y}); };

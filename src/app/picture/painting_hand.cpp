@@ -105,6 +105,7 @@ void PaintingHand::lay(PictureState& state) const {
   if (!session_.footage() || !selected || !session_.project().chain[*selected].on) return;
   if (parameter() && tools_.tool() != PaintDials::Tool::None && state.tool == PictureTool::Look) {
     state.tool = PictureTool::Paint;
+    state.field = !viewing_.bypassed();
     state.brush = tools_.tool() == PaintDials::Tool::Brush ? tools_.radius() : 0;
   }
   if (const auto whole = lasso_.empty() ? nullptr : painting()) {

@@ -201,7 +201,8 @@ void Sections::tell(const TraceAnswer& answer) {
 }
 
 void Sections::lay(PictureState& state) const {
-  state.field = fieldWanted();
+  // With what is being laid, not with what lies there still. Whoever paints asks for it as well.
+  state.field = state.field || (displaces_ && !viewing_.bypassed() && (fieldShown_ || handleInHand_));
   if (inSight_) state.marks = marks_;
   // Where the bands meet it is said already.
   else state.pointed = pointedWords_;
