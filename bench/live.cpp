@@ -79,7 +79,7 @@ void measure(const Case& one, double seconds) {
   }
   std::printf("| %s | %.1f | %.1f | %.1f | %.1f | %lld of %lld |\n", one.what, part(all, 0.5) * 1000, part(all, 0.95) * 1000, part(all, 1) * 1000,
               static_cast<double>(all.size()) / seconds, static_cast<long long>(after.passedOver - before.passedOver),
-              static_cast<long long>(after.arrived - before.arrived));
+              static_cast<long long>(after.arrived() - before.arrived()));
   std::fflush(stdout);
 }
 

@@ -3,11 +3,12 @@
 
 #include <QApplication>
 #include <QIcon>
-#include <QLoggingCategory>
+#include <QLocale>
 #include <QSettings>
 #include <QSocketNotifier>
 #include <QStandardPaths>
 #include <QTimer>
+#include <clocale>
 #include <csignal>
 #include <cstdio>
 
@@ -19,6 +20,7 @@
 #include "app/playback/player.h"
 #include "app/settings/settings_view.h"
 #include "app/theme/theme.h"
+#include "app/trouble/application.h"
 #include "core/engine/render_job.h"
 #include "core/machine.h"
 
@@ -37,22 +39,36 @@ int signalDescriptor() {
   return descriptor;
 }
 
+/// What reaches the terminal is the program's own: what goes wrong it says itself, in the window or in a line of its own.
+/// MOLTEN_QT_MESSAGES lets Qt speak, for developers.
+void keepQtQuiet() {
+  if (!qEnvironmentVariableIsEmpty("MOLTEN_QT_MESSAGES")) return;
+  qInstallMessageHandler([](QtMsgType type, const QMessageLogContext&, const QString& message) {
+    if (type == QtFatalMsg) std::fprintf(stderr, "%s\n", qPrintable(message));
+  });
+  // Only sound goes through Qt's media library: it need not look for hardware that decodes pictures, which speaks for itself.
+  for (const char* const name : {"QT_FFMPEG_DECODING_HW_DEVICE_TYPES", "QT_FFMPEG_ENCODING_HW_DEVICE_TYPES"})
+    if (!qEnvironmentVariableIsSet(name)) qputenv(name, ",");
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
   molten::beginProgram();
+  keepQtQuiet();
   signalDescriptor();
   // Before there is an application: it asks for this once.
   if (const int percent = molten::interfaceSize(); percent > 100 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
     qputenv("QT_SCALE_FACTOR", QByteArray::number(percent / 100.0));
   molten::useDesktopDialogs();
-  QApplication application(argc, argv);
+  molten::Application application(argc, argv);
+  // Numbers have a decimal point in every language, also for libraries that go by the C locale, which QApplication sets.
+  std::setlocale(LC_NUMERIC, "C");
+  QLocale::setDefault(QLocale::c());
   QApplication::setOrganizationName("molten-clock");
   QApplication::setApplicationName("molten-clock");
   QGuiApplication::setDesktopFileName("org.moltenclock.MoltenClock");
   QApplication::setWindowIcon(QIcon(":/icons/app.svg"));
-  // What Qt's media library says of itself goes to no terminal; what goes wrong with sound the program says itself.
-  QLoggingCategory::setFilterRules("qt.multimedia.*=false");
   const QStringList arguments = QApplication::arguments().mid(1);
   if (arguments.contains("--help") || arguments.contains("-h")) {
     std::puts(qPrintable(molten::callHelp()));
@@ -86,11 +102,20 @@ int main(int argc, char** argv) {
                      [](const QString& sentence) { std::fprintf(stderr, "%s\n", qPrintable(sentence)); });
     bench.beginLive(*call);
     // For the log of a machine that nobody sits at.
-    QObject::connect(&telling, &QTimer::timeout, &bench, [&bench] {
-      std::puts(qPrintable(bench.live().logLine()));
+    QObject::connect(&telling, &QTimer::timeout, &bench, [&bench, json = call->statusJson] {
+      std::puts(json ? bench.live().statusJson().constData() : qPrintable(bench.live().logLine()));
       std::fflush(stdout);
     });
     telling.start(1000);
+    constexpr int longestWait = 10'000;  // milliseconds
+    if (!call->waitForCamera)
+      QTimer::singleShot(longestWait, &bench, [&bench] {
+        const std::optional<molten::LiveState> state = bench.live().state();
+        if (!state || state->arrived() > 0) return;
+        std::fprintf(stderr, "%s\n", state->trouble.empty() ? "The camera gives no picture." : state->trouble.c_str());
+        bench.endNow();
+        QApplication::exit(1);
+      });
   }
   QTimer::singleShot(0, &bench, &molten::Bench::offerLostWork);
   // Whoever has never been here is shown round, once there is something to be seen.

@@ -4,11 +4,11 @@
 
 #include <CLI/CLI.hpp>
 #include <algorithm>
-#include <charconv>
 #include <cmath>
 #include <thread>
 
 #include "core/engine/render_job.h"
+#include "core/number_text.h"
 #include "core/time/pace_text.h"
 
 namespace molten {
@@ -17,9 +17,8 @@ namespace {
 constexpr int mostShares = 100'000;
 
 std::optional<std::int64_t> wholeNumber(std::string_view text) {
-  std::int64_t value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  return error == std::errc() && end == text.data() + text.size() && value >= 0 ? std::optional(value) : std::nullopt;
+  const auto value = readWhole(text);
+  return value && *value >= 0 ? value : std::nullopt;
 }
 
 std::optional<Span> parseFrames(std::string_view text) {
@@ -47,9 +46,9 @@ std::optional<Share> parseShare(std::string_view text) {
 }  // namespace
 
 std::optional<std::size_t> parseBytes(const std::string& text) {
-  char* end = nullptr;
-  const double number = std::strtod(text.c_str(), &end);
-  std::string unit(end);
+  const std::size_t digits = std::min(text.find_first_not_of("0123456789.,"), text.size());
+  const auto number = readNumber(std::string_view(text).substr(0, digits));
+  const std::string unit = text.substr(digits);
   double scale = 1;
   if (!unit.empty()) {
     const auto power =
@@ -58,8 +57,8 @@ std::optional<std::size_t> parseBytes(const std::string& text) {
     if (power == std::string_view::npos || (rest != "" && rest != "B" && rest != "iB")) return std::nullopt;
     scale = std::pow(rest == "B" ? 1000.0 : 1024.0, static_cast<double>(power + 1));
   }
-  const double bytes = number * scale;
-  if (end == text.c_str() || !(bytes >= 1e6) || bytes > 1e15) return std::nullopt;
+  const double bytes = number.value_or(0) * scale;
+  if (!(bytes >= 1e6) || bytes > 1e15) return std::nullopt;
   return static_cast<std::size_t>(bytes);
 }
 
@@ -109,6 +108,8 @@ ParsedCall parseCall(int argc, char** argv) {
   app.add_option("--time-map", timeMap,
                  "writes how far from now each pixel reads, in seconds or frames: 16-bit PNG or TIFF, or EXR")
       ->check(CLI::IsMember({"seconds", "frames"}));
+  app.add_flag("--without-missing", a.withoutMissing, "leaves out stages and sounds whose files are missing; otherwise nothing is written");
+  app.add_flag("--no-overwrite", a.noOverwrite, "refuses where the result is there already; otherwise it is replaced, and the last line says so");
   app.add_flag("--strict", a.strict, "exits with 1 where footage was damaged, missing or changed while it was read");
   app.set_version_flag("--version", "molten-render " MOLTEN_VERSION);
   app.add_option("--pieces", a.pieces, "a folder for the pieces of the render: writes there which there are to be, and what of");

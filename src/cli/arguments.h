@@ -37,6 +37,8 @@ struct Arguments {
   int threads;
   ProgressKind progress;
   std::optional<TimeMapUnit> timeMap;  ///< instead of pictures
+  bool withoutMissing = false;         ///< stages and sounds whose files are missing are left out
+  bool noOverwrite = false;            ///< a result that is there already is a failure
   bool strict = false;                 ///< footage that was not whole makes a failure
   bool describe = false;
   std::string pieces;            ///< a folder for the pieces of a render

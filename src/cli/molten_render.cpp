@@ -1,11 +1,12 @@
 // molten-render: chains and projects from the command line.
 
-#include <charconv>
+#include <cerrno>
 #include <csignal>
 #include <cstdio>
+#include <cstring>
+#include <exception>
 #include <filesystem>
-#include <new>
-#include <system_error>
+#include <iostream>
 #include <thread>
 
 #include "cli/arguments.h"
@@ -16,15 +17,21 @@
 #include "core/engine/kept_result.h"
 #include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
+#include "core/files/read_file.h"
 #include "core/machine.h"
+#include "core/media/av_handles.h"
+#include "core/media/picture_writer.h"
+#include "core/number_text.h"
 #include "core/project/each.h"
 #include "core/project/files_behind.h"
 #include "core/project/listing.h"
+#include "core/project/missing_files.h"
 #include "core/project/paintings.h"
 #include "core/project/piece.h"
 #include "core/project/project_file.h"
 #include "core/project/project_schema.h"
 #include "core/project/swap.h"
+#include "core/thrown.h"
 #include "core/time/pace_text.h"
 
 namespace {
@@ -80,10 +87,12 @@ int listStages(const Arguments& a) {
 }
 
 int renderTheSound(const Arguments& a, const RenderSettings& settings, std::stop_token stop) {
+  const bool replaces = identityOf(settings.project.output.path).has_value();
   const auto written = renderSound(settings, [&](const RenderProgress& progress) { printProgress(a.progress, progress); }, stop);
   if (!written) return say(Failed, written.error());
   for (const auto& note : written->notes) std::fprintf(stderr, "molten-render: %s\n", note.c_str());
   for (const auto& finding : written->findings) std::fprintf(stderr, "molten-render: %s\n", finding.c_str());
+  if (replaces) sayReplaced(settings.project.output.path);
   return a.strict && !written->findings.empty() ? Failed : Done;
 }
 
@@ -97,9 +106,12 @@ int writeTheList(const Arguments& a, const std::shared_ptr<const Footage>& foota
   if (!played) return say(Failed, played.error());
   if (trouble) return say(Failed, *trouble);
   std::vector<std::string> lost;
+  const bool replaces = identityOf(project.output.path).has_value();
   const auto written = saveList(project.output.path, project, *played, readingsOf(project, *played, video, describe), lost);
   for (const auto& sentence : lost) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
-  return written ? Done : say(Failed, written.error());
+  if (!written) return say(Failed, written.error());
+  if (replaces) sayReplaced(project.output.path);
+  return Done;
 }
 
 /// The project that is named, or one of what is named otherwise.
@@ -132,15 +144,19 @@ Status checkWords(const Arguments& a, const Project& project) {
   if (asWritten.size() > mostStages) return Error{"More than " + std::to_string(mostStages) + " stages in a chain are not worked with."};
   for (const auto& text : a.sounds)
     if (auto laid = parseLaidSound(text, 25); !laid) return laid.error();
+  if (!a.each.empty() && a.output.find("%s") == std::string::npos)
+    return Error{"Each clip needs a name of its own: write %s where it goes, as in results/%s.mp4."};
+  const bool pictures = !a.output.empty() && !isListFile(a.output) && !holdsSoundAlone(a.output);
+  if (const auto codec = pictures ? codecAsked(a.output, a.codec, a.quality) : nullptr; !codec) return codec.error();
   return {};
 }
 
 /// What --stage and --set say, of the shot that is meant.
 Status setShot(const Arguments& a, Project& project, Rational rate) {
   const bool all = a.shot == "all";
-  std::size_t shot = 1;
-  const auto [end, failed] = std::from_chars(a.shot.data(), a.shot.data() + a.shot.size(), shot);
-  if (!a.shot.empty() && !all && (failed != std::errc() || end != a.shot.data() + a.shot.size() || shot < 1 || shot > shotCount(project)))
+  const auto named = readWhole(a.shot);
+  const auto shot = static_cast<std::size_t>(named.value_or(1));
+  if (!a.shot.empty() && !all && (!named || *named < 1 || shot > shotCount(project)))
     return Error{"--shot takes a number from 1 to " + std::to_string(shotCount(project)) + ", or all, not \"" + a.shot + "\"."};
   Project one = all ? reelChainOf(project, project.source.path) : shotAt(project, shot - 1);
   for (const auto& text : a.stages)
@@ -174,9 +190,26 @@ Result<RenderSettings> settingsOf(const Arguments& a, Project project, const std
     project.output.quality = a.quality;
   }
   if (a.size) project.output.size = a.size;
+  if (a.withoutMissing) {
+    std::vector<std::string> said;
+    project = withoutMissing(project, said);
+    for (const auto& sentence : said) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+  }
   RenderSettings settings{*footage, std::move(project), a.frames, a.memoryBytes, a.threads, a.timeMap};
   settings.sound = a.sound;
+  if (a.noOverwrite) settings.mayReplace = 0;
   return settings;
+}
+
+/// The name of what a render would replace; empty: nothing.
+Result<std::string> firstReplaced(const RenderSettings& settings) {
+  const std::string& path = settings.project.output.path;
+  if (isListFile(path) || holdsSoundAlone(path)) return identityOf(path) ? fileName(path) : std::string();
+  RenderSettings any = settings;
+  any.mayReplace.reset();
+  const auto outline = outlineRender(any);
+  if (!outline) return outline.error();
+  return outline->firstReplaced;
 }
 
 int renderProject(const Arguments& a, Project project, const std::string& output, const std::stop_source& stop) {
@@ -189,6 +222,11 @@ int renderProject(const Arguments& a, Project project, const std::string& output
     return Done;
   }
   for (const auto& warning : footage.warnings()) std::fprintf(stderr, "molten-render: %s\n", warning.c_str());
+  if (a.noOverwrite && !a.output.empty()) {
+    const auto there = firstReplaced(*settings);
+    if (!there) return say(Failed, there.error());
+    if (!there->empty()) return say(Failed, {*there + " is there already, and --no-overwrite keeps it. Choose another name."});
+  }
   if (a.slurm) return renderBySlurm(a, *settings);
   if (a.queue) return putIntoQueue(a, *settings);
   if (!a.pieces.empty()) return renderInPieces(a, *settings, stop.get_token());
@@ -199,6 +237,7 @@ int renderProject(const Arguments& a, Project project, const std::string& output
   if (!rendered) return say(Failed, rendered.error());
   sayOutline(*rendered);
   sayMemory(a);
+  sayReplaced(*rendered);
   const bool whole = rendered->findings.empty() && footage.warnings().empty();
   return a.strict && !whole ? Failed : Done;
 }
@@ -244,17 +283,22 @@ int run(const Arguments& a) {
   return a.each.empty() ? renderProject(a, *project, a.output, stop) : renderEach(a, *project, stop);
 }
 
+/// What was printed may not have come through: a full disk behind it, or a reader that has gone.
+int printed(int code) {
+  std::cout.flush();
+  if (std::fflush(stdout) == 0 && !std::ferror(stdout) && std::cout) return code;
+  return say(Failed, {"What was to be printed could not be written: " + std::string(std::strerror(errno)) + "."});
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
   beginProgram();
   const ParsedCall call = parseCall(argc, argv);
-  if (!call.arguments) return call.exitCode;
+  if (!call.arguments) return printed(call.exitCode);
   try {
-    return run(*call.arguments);
-  } catch (const std::bad_alloc&) {
-    return say(Failed, outOfMemoryError());
-  } catch (const std::system_error&) {
-    return say(Failed, outOfMemoryError());
+    return printed(run(*call.arguments));
+  } catch (const std::exception& trouble) {
+    return say(Failed, errorOf(trouble));
   }
 }

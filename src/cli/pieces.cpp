@@ -3,6 +3,8 @@
 #include <cstdio>
 
 #include "cli/reports.h"
+#include "core/files/read_file.h"
+#include "core/media/picture_writer.h"
 
 namespace molten {
 namespace {
@@ -43,11 +45,16 @@ int makePieces(const Arguments& a, std::stop_token stop) {
 }
 
 int joinThePieces(const Arguments& a, std::stop_token stop) {
+  if (!a.output.empty())
+    if (const auto codec = codecAsked(a.output, a.codec, a.quality); !codec) return say(WordsOff, codec.error());
   const auto folder = PieceFolder::open(a.join);
   if (!folder) return say(Failed, folder.error());
+  const std::string path = a.output.empty() ? folder->project().output.path : a.output;
+  if (a.noOverwrite && identityOf(path)) return say(Failed, {path + " is there already, and --no-overwrite keeps it. Choose another name."});
   const auto joined = folder->join(a.output, machineOf(a), [&](const RenderProgress& p) { printProgress(a.progress, p); }, std::move(stop));
   if (!joined) return say(Failed, joined.error());
   sayOutline(*joined);
+  sayReplaced(*joined);
   if (a.clearPieces) PieceFolder::discard(a.join);
   return a.strict && !joined->findings.empty() ? Failed : Done;
 }

@@ -13,10 +13,11 @@ namespace molten {
 
 namespace {
 
-int put(RenderStore& store, const StoredRender& render) {
+int put(RenderStore& store, const StoredRender& render, const std::string& replaced = {}) {
   const auto added = store.add(render);
   if (!added) return say(Failed, added.error());
   std::printf("%s waits in the list of renders; molten-render --queue, or a window, renders it.\n", std::filesystem::path(render.path()).filename().c_str());
+  if (!replaced.empty()) std::printf("%s is there already and will be replaced.\n", replaced.c_str());
   return Done;
 }
 
@@ -39,7 +40,7 @@ int putIntoQueue(const Arguments&, const RenderSettings& settings) {
   render.job.mayReplace = outline->replaced;
   render.summary = std::to_string(outline->pictures.count()) + " pictures · " + std::to_string(outline->plan.size.width) + " × " +
                    std::to_string(outline->plan.size.height) + " · " + outline->plan.codec->label + ", " + outline->plan.formatText;
-  return put(store, render);
+  return put(store, render, outline->firstReplaced);
 }
 
 int runQueue(const Arguments& a, std::stop_token stop) {

@@ -7,6 +7,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/engine/source_material.h"
+#include "core/number_text.h"
 #include "core/project/piece.h"
 
 namespace molten {
@@ -47,10 +48,9 @@ UnitNames namesOf(Unit unit) {
 
 std::string rangeText(const ParameterDescription& p) {
   if (const auto* number = std::get_if<NumberDescription>(&p.kind)) {
-    char text[96];
     const double times = number->unit == Unit::Percent ? 100 : 1;
-    std::snprintf(text, sizeof text, "%g to %g%s", number->least * times, number->most * times, namesOf(number->unit).after);
-    return text;
+    constexpr int digits = 6;
+    return shortText(number->least * times, digits) + " to " + shortText(number->most * times, digits) + namesOf(number->unit).after;
   }
   if (std::holds_alternative<PlaceDescription>(p.kind)) return "across x down, fractions of the picture";
   if (std::holds_alternative<ToggleDescription>(p.kind)) return "on, off";
@@ -247,6 +247,17 @@ int say(int code, const Error& error) {
 void sayOutline(const RenderOutline& outline) {
   for (const auto* const sentences : {&outline.plan.notes, &outline.findings})
     for (const auto& sentence : *sentences) std::fprintf(stderr, "molten-render: %s\n", sentence.c_str());
+}
+
+void sayReplaced(const RenderOutline& outline) {
+  if (outline.replaced == 1) return sayReplaced(outline.firstReplaced);
+  if (outline.replaced > 1)
+    std::fprintf(stderr, "molten-render: %lld files, %s to %s, were there and have been replaced.\n", static_cast<long long>(outline.replaced),
+                 outline.firstReplaced.c_str(), outline.lastReplaced.c_str());
+}
+
+void sayReplaced(const std::string& path) {
+  std::fprintf(stderr, "molten-render: %s was there and has been replaced.\n", std::filesystem::path(path).filename().c_str());
 }
 
 void printProgress(ProgressKind kind, const RenderProgress& p) {

@@ -20,6 +20,9 @@ enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
 int say(int code, const Error& error);
 /// The notes and findings of what was rendered.
 void sayOutline(const RenderOutline& outline);
+/// That a result took the place of what was there; nothing where nothing was.
+void sayReplaced(const RenderOutline& outline);
+void sayReplaced(const std::string& path);
 
 void printProgress(ProgressKind kind, const RenderProgress& progress);
 

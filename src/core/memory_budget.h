@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cstddef>
 #include <functional>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <utility>
@@ -64,7 +65,7 @@ class MemoryBudget {
     part->taken_ = part->limit();
     whole->parts_ += part->taken_;
     whole->add(part->taken_);
-    if (whole->makeRoom_) whole->makeRoom_();
+    for (const auto& [key, makeRoom] : whole->roomMakers_) makeRoom();
     return part;
   }
   ~MemoryBudget() {
@@ -73,16 +74,31 @@ class MemoryBudget {
     whole_->parts_ -= taken_;
     whole_->remove(taken_);
   }
-  /// `makeRoom` lets go of what can be had again until all fits. An empty one takes it back; it is not called after.
-  void onPart(std::function<void()> makeRoom) {
-    const std::scoped_lock lock(mutex_);
-    makeRoom_ = std::move(makeRoom);
-  }
+  /// While it lives, whoever it was made for makes room when a part is taken; once it is gone, that is not called any more.
+  /// The budget outlives it.
+  class RoomMaker {
+   public:
+    RoomMaker() = default;
+    RoomMaker(MemoryBudget& budget, std::function<void()> makeRoom) : budget_(&budget) {
+      const std::scoped_lock lock(budget.mutex_);
+      budget.roomMakers_.emplace(this, std::move(makeRoom));
+    }
+    RoomMaker(const RoomMaker&) = delete;
+    RoomMaker& operator=(const RoomMaker&) = delete;
+    ~RoomMaker() {
+      if (!budget_) return;
+      const std::scoped_lock lock(budget_->mutex_);
+      budget_->roomMakers_.erase(this);
+    }
+
+   private:
+    MemoryBudget* budget_ = nullptr;
+  };
 
  private:
   std::atomic<std::size_t> limit_, used_ = 0;
   std::mutex mutex_;
-  std::function<void()> makeRoom_;
+  std::map<const RoomMaker*, std::function<void()>> roomMakers_;  ///< each lets go of what can be had again until all fits
   std::size_t parts_ = 0;                ///< taken by parts that live
   std::shared_ptr<MemoryBudget> whole_;  ///< that this is a part of
   std::size_t taken_ = 0;                ///< of it

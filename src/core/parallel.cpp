@@ -3,8 +3,11 @@
 #ifndef __SANITIZE_THREAD__
 
 #include <tbb/blocked_range.h>
+#include <tbb/info.h>
 #include <tbb/parallel_for.h>
 #include <tbb/task_arena.h>
+
+#include <algorithm>
 
 namespace molten {
 
@@ -12,7 +15,9 @@ struct ThreadLimit::Arena {
   tbb::task_arena arena;
 };
 
-ThreadLimit::ThreadLimit(int threads) : arena_(std::make_unique<Arena>(Arena{tbb::task_arena(threads)})) {}
+/// The library has no more threads than processors; it says so on stderr if it is asked for more.
+ThreadLimit::ThreadLimit(int threads)
+    : arena_(std::make_unique<Arena>(Arena{tbb::task_arena(std::min(threads, tbb::info::default_concurrency()))})) {}
 ThreadLimit::~ThreadLimit() = default;
 void ThreadLimit::run(const std::function<void()>& work) {
   arena_->arena.execute(work);

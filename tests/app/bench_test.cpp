@@ -280,7 +280,7 @@ TEST_F(BenchTest, FootageThatIsGoneIsSaidAndNothingIsLost) {
   bench->openPath(path);
   auto* trouble = bench->findChild<QLabel*>("trouble");
   ASSERT_TRUE(until([&] { return trouble->isVisible(); }));
-  EXPECT_TRUE(trouble->text().contains("clip.mkv is not there any more"));
+  EXPECT_TRUE(trouble->text().contains("There is no file clip.mkv"));
   EXPECT_EQ(project().chain.size(), 1u);
   // The clip is dropped in from where it is now.
   bench->openPath(QString::fromStdString(folder / "moved.mkv"));

@@ -115,8 +115,8 @@ TEST_F(LiveTest, WhyAChainGivesNoPictureIsSaidForAsLongAsItIsSo) {
   addStage("insert:source=" + (folder / "not-there.mp4"));
   ASSERT_TRUE(until([&] { return !state().chainTrouble.empty(); }));
   // Frames that come meanwhile do not take it away.
-  const auto came = state().arrived;
-  ASSERT_TRUE(until([&] { return state().arrived > came + 5; }));
+  const auto came = state().arrived();
+  ASSERT_TRUE(until([&] { return state().arrived() > came + 5; }));
   EXPECT_NE(state().chainTrouble.find("not-there.mp4"), std::string::npos);
   EXPECT_TRUE(until([&] { return words("liveTrouble").contains("not-there.mp4"); })) << words("liveTrouble").toStdString();
   bench->document().undoStack().undo();
@@ -198,7 +198,7 @@ TEST_F(LiveTest, RecordsWhatIsShownAndWhatComesIn) {
   QTest::mouseClick(&button("recordIncoming"), Qt::LeftButton);
   LiveKeeping& keeping = bench->live().keeping();
   ASSERT_TRUE(until([&] { return keeping.line().contains(QRegularExpression("shown: (0\\.[5-9]|[1-9])")) && keeping.line().contains("comes in"); })) << keeping.line().toStdString();
-  EXPECT_TRUE(until([&] { return button("recordShown").text() == "Stop recording"; }));
+  EXPECT_TRUE(until([&] { return button("recordShown").text() == "Stop recording what is shown"; }));
   QTest::mouseClick(&button("recordShown"), Qt::LeftButton);
   QTest::mouseClick(&button("recordIncoming"), Qt::LeftButton);
   ASSERT_TRUE(until([&] { return picture().state().corner.contains("recorded: "); }));
@@ -310,7 +310,7 @@ TEST_F(LiveTest, ClosingTheWindowEndsTheRecordingWhole) {
 
 TEST(LiveCall, SaysHowTheWindowBegins) {
   const auto call = callOf({"--live", "simulated", "film.molten", "--full-screen", "--camera-size", "1920x1080", "--camera-rate", "29.97", "--late", "5%", "--lost", "2",
-                            "--irregular", "--mirror", "--turn", "270", "--screen", "2", "--record", "take.mp4"});
+                            "--irregular", "--mirror", "--turn", "270", "--screen", "2", "--record", "take.mp4", "--status", "json", "--wait-for-camera"});
   ASSERT_TRUE(call) << call.error().message;
   EXPECT_EQ(call->open, "film.molten");
   EXPECT_TRUE(call->fullScreen && call->mirrored);
@@ -323,6 +323,7 @@ TEST(LiveCall, SaysHowTheWindowBegins) {
   EXPECT_DOUBLE_EQ(call->camera->troubles.late, 0.05);
   EXPECT_DOUBLE_EQ(call->camera->troubles.lost, 0.02);
   EXPECT_TRUE(call->camera->troubles.irregular);
+  EXPECT_TRUE(call->statusJson && call->waitForCamera);
   const auto plain = callOf({"film.molten"});
   ASSERT_TRUE(plain);
   EXPECT_FALSE(plain->camera);
@@ -337,6 +338,9 @@ TEST(LiveCall, RefusesWhatItDoesNotUnderstandInASentence) {
                                                            {"--live", "simulated", "--turn", "45"},
                                                            {"--live", "simulated", "--screen", "0"},
                                                            {"--full-screen"},
+                                                           {"--status", "json"},
+                                                           {"--live", "simulated", "--status", "poem"},
+                                                           {"--live", "simulated", "--record", "take.gif"},
                                                            {"--wrong"},
                                                            {"one.molten", "two.molten"}}) {
     const auto call = callOf(words);

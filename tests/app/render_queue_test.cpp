@@ -1,4 +1,6 @@
 // Renders that go on while one works: their order, progress, ends, and what is done with what they wrote.
+#include <QScrollArea>
+#include <QScrollBar>
 #include <cerrno>
 
 #include "core/files/disk.h"
@@ -59,7 +61,7 @@ TEST_F(RenderQueueInTheWindow, OneRunsTheOthersWaitAndAllAreWritten) {
   EXPECT_EQ(test::numberShown(written("second.mkv")[400]), numberInField(400));
 }
 
-/// Cancel answers at once, leaves nothing, and the next one begins.
+/// Cancel answers at once, leaves no result, and the next one begins.
 TEST_F(RenderQueueInTheWindow, WhatRunsAndWhatWaitsCanBeCancelled) {
   open(clip("long.mkv", 900));
   ask("never.mkv");
@@ -70,10 +72,11 @@ TEST_F(RenderQueueInTheWindow, WhatRunsAndWhatWaitsCanBeCancelled) {
   EXPECT_EQ(state(1), "nor-this.mkv: cancelled, nothing was written");
   click(rowButton("cancel", 0));
   EXPECT_EQ(state(0), "Cancelling never.mkv");
-  EXPECT_FALSE(rowButton("cancel", 0).isEnabled());
   ASSERT_TRUE(until([&] { return state(2).startsWith("Rendering"); }));
   EXPECT_EQ(state(0), "never.mkv: cancelled, nothing was written");
-  EXPECT_FALSE(isThere("never"));
+  EXPECT_FALSE(std::filesystem::exists(folder / "never.mkv"));
+  click(rowButton("remove", 0));
+  ASSERT_TRUE(until([&] { return !isThere("never"); })) << "its pieces go with it";
   ASSERT_TRUE(allOver());
   EXPECT_FALSE(isThere("nor-this"));
   EXPECT_EQ(written("but-this.mkv").size(), 900u);
@@ -235,7 +238,7 @@ TEST_F(RenderQueueInTheWindow, OneIsPausedMovedAndGoesOn) {
   ASSERT_TRUE(until([&] { return rowSays("detail", 0).contains("of 900"); }));
   click(rowButton("pause", 0));
   EXPECT_EQ(state(0), "first.mkv is paused");
-  EXPECT_TRUE(rowButton("resume", 0).isVisible());
+  EXPECT_EQ(rowButton("pause", 0).text(), "Go on");
   ASSERT_TRUE(until([&] { return state(1).startsWith("Rendering"); }));
   click(rowButton("pause", 2));
   EXPECT_EQ(state(2), "third.mkv is paused");
@@ -245,7 +248,7 @@ TEST_F(RenderQueueInTheWindow, OneIsPausedMovedAndGoesOn) {
   ASSERT_TRUE(until([&] { return stateOf("second.mkv").endsWith("is written"); }));
   EXPECT_FALSE(isThere("third"));
   for (auto* row : rows())
-    if (auto* resume = row->findChild<QPushButton*>("resume"); resume->isVisible()) click(*resume);
+    if (auto* pause = row->findChild<QPushButton*>("pause"); pause->isVisible() && pause->text() == "Go on") click(*pause);
   ASSERT_TRUE(allOver());
   for (const char* name : {"first.mkv", "second.mkv", "third.mkv"}) EXPECT_EQ(written(name).size(), 900u) << name;
 }
@@ -258,7 +261,54 @@ TEST_F(RenderQueueInTheWindow, WhatAFileIsFinishedByIsSeenAndCancelled) {
   click(rowButton("cancel", 0));
   ASSERT_TRUE(allOver());
   EXPECT_EQ(state(0), "loop.gif: cancelled, nothing was written");
-  EXPECT_TRUE(until([&] { return !isThere("loop"); })) << "its pieces go with it";
+  EXPECT_EQ(detail(), "300 of 300 pictures are rendered, and kept until this is removed");
+  click(rowButton("pause", 0));
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(state(0), "loop.gif is written") << detail().toStdString();
+}
+
+/// By the keyboard: whatever becomes of a render, the key that was pressed last does no harm when it is pressed again.
+TEST_F(RenderQueueInTheWindow, FocusAndButtonsStayWhereTheyAre) {
+  open(clip("long.mkv", 900));
+  ask("first.mkv");
+  ask("second.mkv");
+  ASSERT_TRUE(until([&] { return rowSays("detail", 0).contains("of 900"); }));
+  list().activateWindow();
+  auto &pause = rowButton("pause", 0), &cancel = rowButton("cancel", 0);
+  const QRect pausePlace = pause.geometry(), cancelPlace = cancel.geometry();
+  pause.setFocus();
+  QTest::keyClick(&pause, Qt::Key_Space);
+  EXPECT_EQ(state(0), "first.mkv is paused");
+  EXPECT_EQ(QApplication::focusWidget(), &pause);
+  QTest::qWait(0);
+  EXPECT_EQ(pause.geometry(), pausePlace);
+  EXPECT_EQ(cancel.geometry(), cancelPlace);
+  QTest::keyClick(&pause, Qt::Key_Space);
+  EXPECT_FALSE(state(0).contains("paused"));
+  // Cancelled by the keyboard: the focus is on the way back, in the same row.
+  ASSERT_TRUE(until([&] { return state(0).startsWith("Rendering") || state(1).startsWith("Rendering"); }));
+  cancel.setFocus();
+  QTest::keyClick(&cancel, Qt::Key_Space);
+  ASSERT_TRUE(until([&] { return state(0).contains("cancelled"); }));
+  EXPECT_EQ(QApplication::focusWidget(), &pause);
+  EXPECT_EQ(pause.text(), "Go on");
+  QTest::keyClick(&pause, Qt::Key_Space);
+  ASSERT_TRUE(allOver());
+  EXPECT_EQ(state(0), "first.mkv is written");
+  // No button of a result stands where one of the way to it stood.
+  for (const char* name : {"open", "openFolder", "openAsFootage", "remove"})
+    for (const QRect& before : {pausePlace, cancelPlace}) EXPECT_FALSE(rowButton(name, 0).geometry().intersects(before)) << name;
+  EXPECT_EQ(written("first.mkv").size(), 900u);
+}
+
+TEST_F(RenderQueueInTheWindow, ANewRenderScrollsIntoView) {
+  open(clip("clip.mkv", 6));
+  for (const char* name : {"a.mkv", "b.mkv", "c.mkv", "d.mkv", "e.mkv", "f.mkv"}) ask(name);
+  ASSERT_TRUE(allOver());
+  auto& scroll = *list().findChild<QScrollArea*>();
+  scroll.verticalScrollBar()->setValue(0);
+  ask("last.mkv");
+  ASSERT_TRUE(until([&] { return !rowOf("last.mkv")->visibleRegion().isEmpty(); }));
 }
 
 /// Formats, sizes and stretches of one project, one after another without leaving the form.

@@ -3,9 +3,11 @@
 #include <QDir>
 #include <QFileDialog>
 #include <QKeySequenceEdit>
+#include <QMenuBar>
 #include <QSettings>
 #include <QTableWidget>
 #include <QTimer>
+#include <map>
 
 #include "app/settings/settings_view.h"
 #include "bench_fixture.h"
@@ -57,6 +59,19 @@ TEST_F(SettingsTest, KeysAreChangedAndStay) {
   EXPECT_EQ(keyOf("Render queue").keySequence(), QKeySequence("Ctrl+Shift+R"));
 }
 
+/// Alt and a letter opens the menu with that letter.
+TEST_F(SettingsTest, NoKeyIsAMenusOrAnothers) {
+  std::map<QString, QString> taken;
+  for (QAction* const menu : bench->menuBar()->actions())
+    if (const qsizetype at = menu->text().indexOf('&'); at >= 0) taken[QString("Alt+") + menu->text()[at + 1].toUpper()] = "the menu " + menu->text();
+  EXPECT_GE(taken.size(), 6u);
+  for (QAction* const action : bench->findChildren<QAction*>())
+    for (const QKeySequence& keys : action->shortcuts()) {
+      const auto [at, isNew] = taken.try_emplace(keys.toString(), action->text());
+      EXPECT_TRUE(isNew || at->second == action->text()) << keys.toString().toStdString() << " is of " << at->second.toStdString() << " and " << action->text().toStdString();
+    }
+}
+
 TEST_F(SettingsTest, TheMemoryBudgetIsThatOfTheMenu) {
   ASSERT_TRUE(trigger("Settings…"));
   auto& budget = box("memory");
@@ -68,6 +83,13 @@ TEST_F(SettingsTest, TheMemoryBudgetIsThatOfTheMenu) {
   makeBench();
   ASSERT_TRUE(trigger("Settings…"));
   EXPECT_EQ(box("memory").currentText(), "0.5 GB");
+}
+
+TEST_F(SettingsTest, SoundDevicesAreThereSoonAfterTheSettings) {
+  QSettings().setValue("sound device", "of-another-machine");
+  ASSERT_TRUE(trigger("Settings…"));
+  EXPECT_TRUE(until([&] { return box("sound").isEnabled(); }));
+  EXPECT_EQ(box("sound").currentText(), "the desktop's") << "a device that is not there is not chosen";
 }
 
 TEST_F(SettingsTest, TheSizeIsSaidToComeWithTheNextStart) {

@@ -22,7 +22,7 @@ class HandDevice : public SoundDevice {
   double heard() const override { return static_cast<double>(taken_) / soundRate; }
   Sound take(std::size_t samples) {
     Sound out(samples);
-    if (fill_) fill_(out);
+    if (fill_) fill_(out.values());
     taken_ += samples;
     return out;
   }
@@ -175,6 +175,100 @@ TEST_F(SoundingTest, WhatComesTooLateIsLeftOut) {
   Sound wanted(4800);
   ASSERT_TRUE(heardOf(4)->mix->read(480 + soundRate + 4800, wanted, {}));
   EXPECT_EQ(got, wanted);
+}
+
+/// Against a plain list of samples: what is written, cut back and asked for at random.
+TEST(SoundStream, GivesWhatIsMixedAndSilenceElsewhere) {
+  std::mt19937 random(3);
+  for (int round = 0; round < 20; ++round) {
+    SoundStream stream;
+    std::vector<float> mixed;  // left and right in turn
+    std::size_t given = 0;
+    int gaps = 0;
+    for (int step = 0; step < 400; ++step) {
+      const std::size_t ahead = mixed.size() / 2 > given ? mixed.size() / 2 - given : 0;
+      if (random() % 3 != 0 && ahead < 40'000) {
+        const std::size_t first = std::max(mixed.size() / 2, given) + (random() % 6 == 0 ? random() % 500 : 0);
+        std::vector<float> some(2 * (1 + random() % 3000));
+        for (float& value : some) value = static_cast<float>(random() % 2000) / 1000 - 1;
+        stream.write(static_cast<std::int64_t>(first), some);
+        mixed.resize(first * 2, 0.0f);
+        mixed.insert(mixed.end(), some.begin(), some.end());
+      } else if (random() % 5 == 0) {
+        const std::size_t to = given + random() % 2000;
+        stream.cutBack(static_cast<std::int64_t>(to));
+        mixed.resize(std::min(mixed.size(), 2 * to));
+      }
+      std::vector<float> out(2 * (random() % 2500), 9.0f);
+      stream.read(out);
+      std::vector<float> wanted(out.size(), 0.0f);
+      for (std::size_t i = 0; i < wanted.size() && given * 2 + i < mixed.size(); ++i) wanted[i] = mixed[given * 2 + i];
+      ASSERT_EQ(out, wanted) << round << ", " << step;
+      given += out.size() / 2;
+      gaps += given > mixed.size() / 2 && !out.empty();
+      ASSERT_EQ(stream.given(), static_cast<std::int64_t>(given));
+      ASSERT_EQ(stream.gaps(), gaps);
+    }
+    for (std::size_t back = 0; back < 1000 && back < mixed.size() / 2; ++back) {
+      const std::size_t sample = mixed.size() / 2 - 1 - back;
+      ASSERT_EQ(stream.at(static_cast<std::int64_t>(sample), 1), mixed[sample * 2 + 1]);
+    }
+    stream.end();
+    std::vector<float> out(64, 9.0f);
+    stream.read(out);
+    EXPECT_EQ(out, std::vector<float>(64, 0.0f));
+  }
+}
+
+/// One thread writes, another takes: every sample comes once and in order.
+TEST(SoundStream, IsReadWhileItIsWritten) {
+  SoundStream stream;
+  constexpr std::int64_t all = 300'000;
+  std::jthread mixing([&] {
+    for (std::int64_t at = 0; at < all;) {
+      if (at - stream.given() > 20'000) {
+        std::this_thread::yield();
+        continue;
+      }
+      std::vector<float> some(2 * 700);
+      for (std::size_t i = 0; i < some.size(); ++i) some[i] = static_cast<float>(at * 2 + static_cast<std::int64_t>(i) + 1);
+      stream.write(at, some);
+      at += 700;
+    }
+  });
+  std::vector<float> out(2 * 256);
+  for (float next = 1; next < static_cast<float>(2 * all);) {
+    if (stream.mixed() - stream.given() < 256) {
+      std::this_thread::yield();
+      continue;
+    }
+    stream.read(out);
+    for (const float value : out) {
+      ASSERT_EQ(value, next);
+      next += 1;
+    }
+  }
+  EXPECT_EQ(stream.gaps(), 0);
+}
+
+/// What cannot be mixed is said, once.
+TEST(Sounding, WhatCannotBeMixedIsSaid) {
+  class Unreadable : public SoundSource {
+    Status read(std::int64_t, Sound&, std::stop_token) const override { return Error{"whirr.wav cannot be decoded."}; }
+  };
+  std::mutex mutex;
+  std::vector<std::string> said;
+  auto device = std::make_unique<HandDevice>();
+  Sounding sounding(std::move(device), [&](const Error& error) {
+    const std::scoped_lock lock(mutex);
+    said.push_back(error.message);
+  });
+  auto heard = std::make_shared<Heard>();
+  heard->mix = std::make_shared<Unreadable>();
+  sounding.play({heard, 0, 1, 0, 10, false});
+  sounding.waitUntilMixed();
+  const std::scoped_lock lock(mutex);
+  EXPECT_EQ(said, std::vector<std::string>{"whirr.wav cannot be decoded. It is silent there."});
 }
 
 TEST(Sounding, ADeviceThatCannotBePlayedToIsSaidAndTimeGoesOn) {

@@ -5,6 +5,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <nlohmann/json.hpp>
 #include <regex>
 
 #include "support/clips.h"
@@ -121,15 +122,73 @@ TEST(LiveByCommand, OneThatIsAskedToEndLeavesAWholeFile) {
   EXPECT_EQ(folder.names(), std::vector<std::string>{"take.mp4"});
 }
 
-TEST(LiveByCommand, WhereNothingCanBeRecordedItSaysSoAndGoesOn) {
+TEST(LiveByCommand, WhatCannotBeRecordedEndsItBeforeAnythingIsShown) {
   const TempFolder folder;
-  Started started({"--live", "simulated", "--camera-size", "160x96", "--record", folder / "not-there/take.mp4"}, folder / "said");
-  for (int lines = 0; lines < 2; ++lines) ASSERT_FALSE(started.line().empty());
+  for (const auto& [name, part] : {std::pair{folder / "not-there/take.mp4", "does not exist"}, {folder / "take.avi", "end it in .mp4 or .mov"}, {std::string("/proc/take.mp4"), "takes no new files"}}) {
+    const auto result = test::runCommand("QT_QPA_PLATFORM=offscreen timeout 60 " MOLTEN_CLOCK " --live simulated --record '" + name + "'");
+    EXPECT_EQ(result.exitCode, 2) << name;
+    EXPECT_TRUE(result.out.empty()) << result.out;
+    EXPECT_NE(result.err.find(part), std::string::npos) << result.err;
+  }
+}
+
+/// The same call, evening after evening; and by the time in the name.
+TEST(LiveByCommand, TheSameCallRecordsAnewEachTime) {
+  const TempFolder folder;
+  for (int evening = 0; evening < 3; ++evening) {
+    Started started({"--live", "simulated", "--camera-size", "160x96", "--record", folder / "evening.mp4", "--record-camera", folder / "at-%t.mp4"});
+    for (double seconds = -1; seconds < 0.5;) {
+      const std::string line = started.line();
+      ASSERT_FALSE(line.empty()) << "it has ended by itself";
+      seconds = recorded(line);
+    }
+    EXPECT_EQ(started.kill(SIGTERM), 0);
+  }
+  const auto names = folder.names();
+  EXPECT_EQ(names.size(), 6u);
+  for (const char* name : {"evening.mp4", "evening-2.mp4", "evening-3.mp4"}) EXPECT_GT(playable(folder / name), 0.4) << name;
+  const std::regex time("at-20[0-9]{2}-[0-9]{2}-[0-9]{2}_[0-9]{2}-[0-9]{2}-[0-9]{2}(-[0-9])?[.]mp4");
+  EXPECT_EQ(std::count_if(names.begin(), names.end(), [&](const std::string& name) { return std::regex_match(name, time); }), 3);
+}
+
+TEST(LiveByCommand, ACameraThatIsNotThereEndsItUnlessItIsToWait) {
+  const TempFolder folder;
+  Started waits({"--live", "/dev/video-of-nobody", "--wait-for-camera"}, folder / "waits");
+  const auto result = test::runCommand("QT_QPA_PLATFORM=offscreen timeout 60 " MOLTEN_CLOCK " --live /dev/video-of-nobody");
+  EXPECT_EQ(result.exitCode, 1);
+  EXPECT_NE(result.err.find("video-of-nobody"), std::string::npos) << result.err;
+  for (int lines = 0; lines < 3; ++lines) EXPECT_FALSE(waits.line().empty()) << "it waits still";
+  EXPECT_EQ(waits.kill(SIGTERM), 0);
+}
+
+TEST(LiveByCommand, TellsInJsonHowItGoes) {
+  Started started({"--live", "simulated", "--camera-size", "160x96", "--status", "json", "--lost", "10", "--late", "10"});
+  for (int told = 0; told < 3; ++told) {
+    const auto status = nlohmann::json::parse(started.line(), nullptr, false);
+    ASSERT_TRUE(status.is_object());
+    const auto& frames = status["frames"];
+    EXPECT_EQ(frames["taken"].get<int>(), frames["shown"].get<int>() + frames["late"].get<int>() + frames["lost"].get<int>() + frames["passed-over"].get<int>() + frames["on-the-way"].get<int>());
+    EXPECT_TRUE(status["running"]);
+    EXPECT_TRUE(status["held"]["bytes"].is_number());
+  }
   EXPECT_EQ(started.kill(SIGTERM), 0);
-  std::ifstream said(folder / "said");
-  const std::string all((std::istreambuf_iterator<char>(said)), {});
-  EXPECT_NE(all.find("not-there"), std::string::npos) << all;
-  EXPECT_NE(all.find("does not exist"), std::string::npos) << all;
+}
+
+/// The example of docs/live.md, with the program where it stands here.
+TEST(LiveByCommand, TheServiceOfTheDocumentIsOne) {
+  if (std::system("command -v systemd-analyze >/dev/null") != 0) GTEST_SKIP() << "needs systemd";
+  std::ifstream in(MOLTEN_SOURCE "/docs/live.md");
+  const std::string text((std::istreambuf_iterator<char>(in)), {});
+  const auto begin = text.find("```ini\n");
+  ASSERT_NE(begin, std::string::npos);
+  std::string unit = text.substr(begin + 7, text.find("```", begin + 7) - begin - 7);
+  EXPECT_NE(unit.find("Restart="), std::string::npos);
+  unit = std::regex_replace(unit, std::regex("/usr/bin/molten-clock"), MOLTEN_CLOCK);
+  const TempFolder folder;
+  test::writeFile(folder / "molten-wall.service", unit);
+  const auto checked = test::runCommand("XDG_RUNTIME_DIR='" + folder.path().string() + "' systemd-analyze verify --user --man=no '" + (folder / "molten-wall.service") + "'");
+  EXPECT_EQ(checked.exitCode, 0) << checked.err;
+  EXPECT_EQ(checked.err.find("molten-wall"), std::string::npos) << checked.err;
 }
 
 TEST(LiveByCommand, WrongWordsEndItWithASentence) {

@@ -56,7 +56,7 @@ TEST_F(QueueCall, WhatIsPutIntoTheListIsRenderedByAnotherCall) {
   EXPECT_NE(done.err.find("a.mp4 is written."), std::string::npos) << done.err;
   for (const char* name : {"a.mp4", "b.mkv", "c.gif"}) expectSame(name);
   EXPECT_EQ(render("--queue").exitCode, 0) << "nothing waits";
-  EXPECT_EQ(render(words("queued", "d.moon") + " --queue").exitCode, 1);
+  EXPECT_EQ(render(words("queued", "d.moon") + " --queue").exitCode, 2);
 }
 
 /// Fifty times the work is ended at any moment; in the end every result is whole, and what it would have been.

@@ -368,7 +368,9 @@ TEST(Trouble, IsOneSentenceAndLeavesNothingBehind) {
         a + " -o " + folder / "o.png", a + " -o " + folder / "a.mkv", a + " --codec vp9 -o " + folder / "o.mp4",
         a + " --frames 90-99 -o " + folder / "o.mkv", a + " -o /dev/full/o.mkv", a + " -o /proc/o.mkv"}) {
     const auto result = render(call);
-    EXPECT_EQ(result.exitCode, 1) << call << "\n" << result.err;
+    // No ending, codec and name that go together: the words are off.
+    const bool words = call.ends_with("sub") || call.ends_with("o.xyz") || call.find("vp9") != std::string::npos;
+    EXPECT_EQ(result.exitCode, words ? 2 : 1) << call << "\n" << result.err;
     // The call's name, one sentence (two at most), no number of an error.
     EXPECT_TRUE(result.err.starts_with("molten-render: ") && result.err.size() > 30 && result.err.ends_with(".\n"))
         << result.err;
@@ -487,7 +489,7 @@ TEST(Trouble, StrictFailsWhereFootageWasNotWhole) {
   file.seekp(200'000);
   file << "damage";
   file.close();
-  const auto loose = render(folder / "a.mkv" + " -o " + folder / "o.mkv"),
+  const auto loose = render(folder / "a.mkv" + " -o " + folder / "l.mkv"),
              strict = render(folder / "a.mkv" + " --strict -o " + folder / "s.mkv");
   EXPECT_EQ(loose.exitCode, 0);
   EXPECT_EQ(strict.exitCode, 1);

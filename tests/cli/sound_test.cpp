@@ -209,7 +209,7 @@ TEST_F(SoundRender, TooLoudIsSaidAndWhatIsAmissToo) {
                {folder / "silent.mkv" + " --add-sound @1s -o " + (folder / "x.mkv"), "no file is named", 2},
                {folder / "silent.mkv" + " --add-sound a.wav@1s,volume=3 -o " + (folder / "x.mkv"), "has no parameter \"volume\"", 2},
                {folder / "silent.mkv" + " --sound copy -o " + (folder / "x.mkv"), "has no sound in it", 1},
-               {folder / "silent.mkv" + " --add-sound " + (folder / "gone.wav") + " -o " + (folder / "x.mkv"), "gone.wav is not there any more", 0}};
+               {folder / "silent.mkv" + " --add-sound " + (folder / "gone.wav") + " -o " + (folder / "x.mkv"), "There is no file gone.wav", 1}};
   for (const auto& one : cases) {
     const auto result = render(one.arguments);
     EXPECT_EQ(result.exitCode, one.code) << one.arguments;

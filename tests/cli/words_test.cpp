@@ -203,9 +203,9 @@ TEST_F(WordsTest, StillsHaveTheRateThatIsSaid) {
 
 /// Progress goes where it can be read by a program, and nowhere where it is not wanted; the bar ends with the work.
 TEST_F(WordsTest, ProgressIsABarLinesOrNothing) {
-  const std::string tail = " -o " + folder / "o.mkv --progress ";
-  const auto none = call(clip() + tail + "none"), written = call(clip() + tail + "json"), bar = call(clip() + tail + "bar"),
-             quiet = call(clip() + " -o " + folder / "o.mkv");
+  const auto into = [&](const char* name) { return " -o " + folder / name; };
+  const auto none = call(clip() + into("n.mkv") + " --progress none"), written = call(clip() + into("j.mkv") + " --progress json"),
+             bar = call(clip() + into("b.mkv") + " --progress bar"), quiet = call(clip() + into("q.mkv"));
   for (const auto* each : {&none, &quiet}) {
     EXPECT_TRUE(each->out.empty()) << each->out;
     EXPECT_TRUE(each->err.empty()) << each->err;

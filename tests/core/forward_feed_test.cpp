@@ -117,7 +117,7 @@ TEST(ForwardFeed, StopsAtOnceAndSaysWhatIsMissing) {
   ForwardFeed feed(footage, plan, moments, 60, budget, 1);
   const auto table = feed.take(0, {});
   ASSERT_FALSE(table);
-  EXPECT_NE(table.error().message.find("a.mp4 is not there"), std::string::npos);
+  EXPECT_NE(table.error().message.find("There is no file a.mp4"), std::string::npos);
 }
 
 }  // namespace

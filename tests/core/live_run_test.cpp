@@ -56,6 +56,31 @@ TEST(LiveRing, HoldsWhatItIsToldToAndNoMore) {
   EXPECT_NEAR(ring->state().held, 1, 1e-9);
 }
 
+/// A camera that is gone for an hour: what is held stays, counts as long as it lasts, and becomes a clip of that length.
+TEST(LiveRing, HoldsOnWhileThereIsNoCamera) {
+  const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 30);
+  RingSettings settings;
+  settings.seconds = 2;
+  const auto ring = ringOf(flat({96, 64}, 20), settings, budget);
+  for (int i = 0; i < 20; ++i) ASSERT_TRUE(ring->put(flat({96, 64}, static_cast<std::uint8_t>(20 + i)), i * 0.1));
+  const std::size_t bytes = budget->used();
+  for (int i = 0; i < 10; ++i) {
+    ASSERT_TRUE(ring->put(flat({96, 64}, static_cast<std::uint8_t>(100 + i)), 3600 + i * 0.1));
+    EXPECT_GE(budget->used(), bytes);
+    EXPECT_LE(ring->state().held, 2.0 + 1e-9);
+    EXPECT_GE(ring->state().held, 1.9 - 1e-9);
+  }
+  const auto all = ring->all();
+  EXPECT_EQ(all.back().place - all.front().place, 20);
+  EXPECT_EQ(shownAt(*ring, 36005), 105);
+  EXPECT_EQ(shownAt(*ring, 30000), 39) << "the last before it went";
+  const test::TempFolder folder;
+  OutputSpec spec;
+  spec.path = folder / "kept.mp4";
+  ASSERT_TRUE(keepAsClip(all, 10, spec, nullptr, {}));
+  EXPECT_EQ(test::openFootage(spec.path)->clock().frameCount(), 21) << "as long as it is said to hold";
+}
+
 TEST(LiveRing, SaysWhatDoesNotFit) {
   const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 30);
   RingSettings settings;
@@ -139,8 +164,26 @@ TEST(LiveRun, TwoHoursLeaveNothingBehind) {
 #endif
   const LiveState state = live.run().state();
   EXPECT_EQ(state.passedOver, 0);
-  EXPECT_EQ(state.shownLate, 0) << "all came in time";
+  EXPECT_EQ(state.late, 0) << "all came in time";
   EXPECT_GT(state.seconds, 7000);
+}
+
+/// Late, lost, irregular and gone frames: each is counted once.
+TEST(LiveRun, EachFrameIsCountedOnce) {
+  CameraChoice camera = numbered({64, 48}, 25, 0.2, 0.1, true);
+  camera.troubles.comesOffAfter = 7;
+  Live live(camera, chainOf({"time-field:back=0.5s"}));
+  std::int64_t pictures = 0;
+  live.givesWay = [&](const LivePicture&) { return ++pictures % 5 == 0; };
+  live.make(500);
+  const LiveState state = live.run().state();
+  EXPECT_GT(state.lost, 10);
+  EXPECT_GT(state.late, 10);
+  EXPECT_GT(state.passedOver, 50);
+  EXPECT_LE(state.onTheWay, 2);
+  EXPECT_EQ(state.shown + state.late + state.passedOver + state.onTheWay, state.arrived());
+  EXPECT_EQ(state.arrived() + state.lost, state.taken());
+  EXPECT_GE(state.arrived(), pictures);
 }
 
 TEST(LiveRun, ACameraIsLostAndFoundAHundredTimes) {
@@ -320,14 +363,16 @@ TEST(LiveRecording, TheLastSecondsAreKeptAsAClip) {
   const test::TempFolder folder;
   const std::string path = folder / "kept.mkv";
   const auto budget = std::make_shared<MemoryBudget>(std::size_t(1) << 30);
-  const auto ring = ringOf(flat({64, 48}, 20), {}, budget);
+  RingSettings settings;
+  settings.seconds = 1.9;
+  const auto ring = ringOf(flat({64, 48}, 20), settings, budget);
   for (int i = 0; i < 60; ++i)
     if (i != 55) {
       ASSERT_TRUE(ring->put(flat({64, 48}, static_cast<std::uint8_t>(20 + i)), i * 0.1));
     }
   OutputSpec spec;
   spec.path = path;
-  ASSERT_TRUE(keepAsClip(ring->last(2), ring->rate(), spec, {}, {}));
+  ASSERT_TRUE(keepAsClip(ring->all(), ring->rate(), spec, {}, {}));
   const auto clip = Footage::open(path, {}, {}, {});
   ASSERT_TRUE(clip);
   ASSERT_EQ((*clip)->clock().frameCount(), 20);
@@ -336,7 +381,7 @@ TEST(LiveRecording, TheLastSecondsAreKeptAsAClip) {
   std::stop_source stopped;
   stopped.request_stop();
   spec.path = folder / "other.mkv";
-  EXPECT_FALSE(keepAsClip(ring->last(2), ring->rate(), spec, {}, stopped.get_token()));
+  EXPECT_FALSE(keepAsClip(ring->all(), ring->rate(), spec, {}, stopped.get_token()));
   EXPECT_FALSE(std::filesystem::exists(spec.path));
 }
 

@@ -250,6 +250,23 @@ TEST_F(RenderPieces, DamagedPiecesAreFound) {
   EXPECT_TRUE(joined(folder / "result.mkv"));
 }
 
+/// The list of a folder is lost: pieces of this render are used, those of another one are not.
+TEST_F(RenderPieces, WithoutTheirListThePiecesOfThisRenderStay) {
+  settings.project.output.path = folder / "whole.mkv";
+  ASSERT_TRUE(render(settings, {}, {}));
+  ASSERT_TRUE(PieceFolder::make(folder / "pieces", settings));
+  ASSERT_TRUE(makeShares({1}));
+  fs::remove(folder / "pieces/pieces.json");
+  const auto stranger = folder / "pieces/piece-9999999.molten-piece";
+  test::writeFile(stranger, std::string("of something else"));
+  const auto made = PieceFolder::make(folder / "pieces", settings);
+  ASSERT_TRUE(made) << made.error().message;
+  EXPECT_TRUE(made->missing().empty());
+  EXPECT_FALSE(fs::exists(stranger));
+  ASSERT_TRUE(joined(folder / "joined.mkv"));
+  EXPECT_TRUE(bytesOf(folder / "whole.mkv") == bytesOf(folder / "joined.mkv"));
+}
+
 TEST_F(RenderPieces, PaintingsGoAlong) {
   std::vector<std::uint16_t> samples(64);
   for (std::size_t i = 0; i < samples.size(); ++i) samples[i] = static_cast<std::uint16_t>(i * 1000);

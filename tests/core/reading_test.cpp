@@ -229,7 +229,7 @@ TEST(BadFootage, IsSaidInASentence) {
   std::ofstream(folder / "list.txt") << "ffconcat version 1.0\nfile good.mp4\n";
   std::filesystem::create_directory(folder / "folder");
   ASSERT_EQ(test::runCommand("head -c 3000 " + folder / "good.mp4" + " > " + folder / "cut.mp4").exitCode, 0);
-  EXPECT_NE(failureOf(folder / "gone.mp4").find("not there"), std::string::npos);
+  EXPECT_NE(failureOf(folder / "gone.mp4").find("There is no file gone.mp4"), std::string::npos);
   EXPECT_NE(failureOf(folder / "empty.mp4").find("empty"), std::string::npos);
   for (const char* name : {"text.mp4", "list.m3u8", "list.txt", "folder", "cut.mp4"}) {
     const std::string message = failureOf(folder / name);

@@ -37,6 +37,31 @@ class RenderList : public ::testing::Test {
     machine.memoryBytes = std::size_t(200) << 20;
     return runRenders(store, machine, told, stop);
   }
+  /// Works until so many pictures are made.
+  void workFor(int pictures, const std::function<void()>& then = [] {}) {
+    std::stop_source stop;
+    RunnerMachine machine;
+    machine.memoryBytes = std::size_t(200) << 20;
+    int made = 0;
+    machine.hold = [&](const std::stop_token&) {
+      if (++made != pictures) return;
+      then();
+      stop.request_stop();
+    };
+    runRenders(store, machine, [](const StoredRender&) {}, stop.get_token());
+  }
+  Status again(const std::string& id) {
+    return store.change(id, [](StoredRender& one) { one.state = State::Waiting; });
+  }
+  /// Of result.mkv, by name.
+  std::vector<std::string> pieces() {
+    std::vector<std::string> names;
+    std::error_code none;
+    for (const auto& entry : fs::directory_iterator(piecesBeside(folder / "result.mkv"), none))
+      if (const std::string name = entry.path().filename(); name.starts_with("piece-")) names.push_back(name);
+    std::sort(names.begin(), names.end());
+    return names;
+  }
   State state(const std::string& id) {
     for (const StoredRender& one : store.all())
       if (one.id == id) return one.state;
@@ -176,27 +201,97 @@ TEST_F(RenderList, WhatIsCancelledOrPausedByAnotherIsLetGo) {
     EXPECT_EQ(runRenders(store, machine, [](const StoredRender&) {}, {}), 0);
     EXPECT_EQ(state(id), wished);
     EXPECT_FALSE(fs::exists(folder / "result.mkv"));
-    EXPECT_EQ(fs::exists(piecesBeside(folder / "result.mkv")), wished == State::Paused);
+    if (fs::exists(piecesBeside(folder / "result.mkv"))) {
+      EXPECT_TRUE(PieceFolder::holdsPieces(piecesBeside(folder / "result.mkv")));
+    }
     ASSERT_TRUE(store.remove(id));
     expectOnly({});
   }
 }
 
-/// Its own clip has been cut anew: the pieces of before are nothing to go on with.
-TEST_F(RenderList, PiecesOfWhatItWasBeforeAreMadeAgain) {
+/// Its own clip has been cut anew: the pieces of before are nothing to go on with, but they go only when the render is removed.
+TEST_F(RenderList, PiecesOfWhatItWasBeforeAreNotGoneOnWith) {
   const std::string id = add("result.mkv");
-  std::stop_source stop;
+  workFor(130);
+  const auto before = pieces();
+  ASSERT_FALSE(before.empty());
+  fs::rename(folder / "clip.mkv", folder / "kept.mkv");
+  EXPECT_EQ(work(), 1) << "a clip that is not there";
+  EXPECT_EQ(pieces(), before);
+  test::makeNumberedClip(folder / "clip.mkv", 290, {96, 64}, "-c:v libx264 -preset ultrafast -g 30 -pix_fmt yuv420p");
+  ASSERT_TRUE(again(id));
+  EXPECT_EQ(work(), 1);
+  EXPECT_NE(sentence(id).find("clip.mkv has been changed since"), std::string::npos) << sentence(id);
+  EXPECT_EQ(pieces(), before);
+  fs::rename(folder / "kept.mkv", folder / "clip.mkv");
+  ASSERT_TRUE(again(id));
+  std::int64_t first = 0;
+  EXPECT_EQ(work([&](const StoredRender& one) { if (first == 0) first = one.progress.done; }), 0) << sentence(id);
+  EXPECT_GE(first, 30) << "what was made before";
+}
+
+TEST_F(RenderList, AFileThatHasAppearedInItsPlaceCostsNoPieces) {
+  StoredRender careful = wish("result.mkv");
+  careful.job.mayReplace = 0;
+  const auto id = store.add(careful);
+  workFor(130);
+  const auto before = pieces();
+  ASSERT_FALSE(before.empty());
+  test::writeFile(folder / "result.mkv", "somebody else's");
+  EXPECT_EQ(work(), 1);
+  EXPECT_NE(sentence(*id).find("has come to be there"), std::string::npos) << sentence(*id);
+  EXPECT_EQ(pieces(), before);
+  fs::remove(folder / "result.mkv");
+  ASSERT_TRUE(again(*id));
+  EXPECT_EQ(work(), 0);
+  expectOnly({"result.mkv"});
+}
+
+TEST_F(RenderList, WhatIsCancelledGoesOnUntilItIsRemoved) {
+  const std::string id = add("result.mkv");
+  workFor(130, [&] { (void)store.change(id, [](StoredRender& one) { one.state = State::Cancelled; }); });
+  EXPECT_EQ(state(id), State::Cancelled);
+  const auto before = pieces();
+  ASSERT_FALSE(before.empty());
+  const std::string other = add("other.mkv");
+  EXPECT_EQ(work(), 0) << "tidying up leaves it alone";
+  EXPECT_EQ(pieces(), before);
+  ASSERT_TRUE(again(id));
+  EXPECT_EQ(work(), 0);
+  expectOnly({"other.mkv", "result.mkv"});
+  // What is made in that place by hand, after a result was written, is not the list's to remove.
+  fs::create_directory(piecesBeside(folder / "result.mkv"));
+  test::writeFile(piecesBeside(folder / "result.mkv") + "/piece-0000000.molten-piece", std::string("mine"));
+  add("third.mkv");
+  EXPECT_EQ(work(), 0);
+  ASSERT_TRUE(store.remove(id));
+  EXPECT_EQ(pieces().size(), 1u);
+}
+
+/// An entry that cannot be read for a while calls nothing off.
+TEST_F(RenderList, AnEntryThatCannotBeReadIsNotCancelled) {
+  const std::string id = add("result.mkv");
   RunnerMachine machine;
   machine.memoryBytes = std::size_t(200) << 20;
-  int pictures = 0;
-  machine.hold = [&](const std::stop_token&) {
-    if (++pictures == 60) stop.request_stop();
+  bool broken = false;
+  machine.hold = [&](const std::stop_token& stop) {
+    if (!std::exchange(broken, true)) test::writeFile(folder / ("list/" + id + "/render.json"), std::string("{"));
+    // Long enough for the list to be looked at.
+    if (!stop.stop_requested()) std::this_thread::sleep_for(std::chrono::milliseconds(3));
   };
-  runRenders(store, machine, [](const StoredRender&) {}, stop.get_token());
-  ASSERT_TRUE(fs::exists(piecesBeside(folder / "result.mkv")));
-  test::makeNumberedClip(folder / "clip.mkv", 290, {96, 64}, "-c:v libx264 -preset ultrafast -g 30 -pix_fmt yuv420p");
+  EXPECT_EQ(runRenders(store, machine, [](const StoredRender&) {}, {}), 0);
+  EXPECT_EQ(test::openFootage(folder / "result.mkv")->clock().frameCount(), 300);
+}
+
+TEST_F(RenderList, OtherSettingsBeginAnew) {
+  const std::string id = add("result.mkv");
+  workFor(130, [&] { (void)store.change(id, [](StoredRender& one) { one.state = State::Cancelled; }); });
+  ASSERT_FALSE(pieces().empty());
+  StoredRender changed = wish("result.mkv");
+  changed.job.project.chain = chainOf({"time-field:back=0.2s"});
+  ASSERT_TRUE(store.add(changed));
   EXPECT_EQ(work(), 0);
-  EXPECT_EQ(test::openFootage(folder / "result.mkv")->clock().frameCount(), 290);
+  EXPECT_EQ(test::openFootage(folder / "result.mkv")->clock().frameCount(), 300);
 }
 
 TEST_F(RenderList, NothingIsReplacedThatNobodyAgreedTo) {

@@ -153,7 +153,7 @@ TEST_F(SoundReaderTest, WhatCannotBeReadIsSaid) {
     std::string name, says;
   } cases[] = {{"text.wav", "text.wav is not sound"},
                {"silent.mkv", "silent.mkv has no sound in it."},
-               {"none.wav", "none.wav is not there any more"}};
+               {"none.wav", "There is no file none.wav"}};
   for (const auto& one : cases) {
     const auto reader = SoundReader::open(folder / one.name);
     ASSERT_FALSE(reader) << one.name;

@@ -400,7 +400,7 @@ TEST_F(ViewerTest, FootageThatVanishesIsSaid) {
   std::filesystem::remove(folder / "a.mp4");
   viewer->show({{}, 30, {128, 96}, pieceOf(Chain{}, {}, footage->video())});
   ASSERT_TRUE(until([&] { return !delivered.sentences().empty(); }));
-  EXPECT_NE(delivered.sentences()[0].find("a.mp4 is not there"), std::string::npos);
+  EXPECT_NE(delivered.sentences()[0].find("There is no file a.mp4"), std::string::npos);
 }
 
 }  // namespace

@@ -24,7 +24,7 @@ class Live {
     run_ = std::make_unique<LiveRun>(
         std::move(camera), ring, LiveChain{chain}, options,
         [this](const LivePicture& picture) {
-          known_.load()->shown(picture);
+          if (!givesWay || !givesWay(picture)) known_.load()->shown(picture);
           if (seen) seen(picture);
           clock_->done();
           const std::scoped_lock lock(mutex_);
@@ -45,6 +45,8 @@ class Live {
   }
   /// Of each picture that is made, and each frame that comes; set before the first.
   std::function<void(const LivePicture&)> seen;
+  /// Whether a picture never comes to the screen, since a newer one takes its place.
+  std::function<bool(const LivePicture&)> givesWay;
   std::function<void(const CameraFrame&, std::int32_t)> came;
   LiveRun& run() { return *run_; }
   const MemoryBudget& budget() const { return *budget_; }

@@ -7,6 +7,7 @@
 #include <QMenuBar>
 #include <QMimeData>
 #include <QMimeDatabase>
+#include <QPointer>
 #include <QScrollArea>
 #include <QSettings>
 #include <QStackedWidget>
@@ -32,6 +33,7 @@
 #include "app/dials/footage_dials.h"
 #include "app/dials/output_dials.h"
 #include "app/dials/spans_hands.h"
+#include "app/files/clean_up.h"
 #include "app/files/file_actions.h"
 #include "app/files/missing_finder.h"
 #include "app/files/source_actions.h"
@@ -64,6 +66,7 @@
 #include "app/sound/sound_hands.h"
 #include "app/starters/starter_actions.h"
 #include "app/theme/parts.h"
+#include "app/trouble/application.h"
 
 namespace molten {
 namespace {
@@ -104,12 +107,14 @@ Bench::Bench(const BenchOptions& options, QWidget* parent) : QMainWindow(parent)
 }
 
 Bench::~Bench() {
-  // Whatever still works for this window ends before the window goes.
-  live_->end();
-  render_->end();
-  findings_->end();
-  tiles_->end();
-  player_->clear();
+  // Rooms refer to views, and to rooms that were made before them; all of them refer to the session. So what was made last goes first:
+  // rooms, then views, then the session.
+  for (const bool widgets : {false, true}) {
+    std::vector<QPointer<QObject>> all;
+    for (QObject* const child : children())
+      if (child->isWidgetType() == widgets && child != session_ && child != layout()) all.emplace_back(child);
+    for (auto at = all.rbegin(); at != all.rend(); ++at) delete at->data();
+  }
 }
 
 void Bench::makeViews() {
@@ -201,12 +206,18 @@ void Bench::makeRooms() {
   files_ = new FileActions(*session_, options_.autosaveFolder, ask, options_.askQuestions, *this);
   sources_ = new SourceActions(*session_, *this);
   missing_ = new MissingFinder(*session_, *this);
+  cleanUp_ = new CleanUp(*session_, ask, *this);
   render_ = new RenderActions(*session_, *player_, *playback_, asksOrNot, options_.queueFolder, *this);
   live_ = new LiveRoom(*session_, *player_, *viewing_, {*picture_, *livePanel_}, playback_->memory(), *this);
 }
 
 void Bench::connectRooms() {
   connect(session_, &Session::said, this, &Bench::say);
+  if (const auto* const application = qobject_cast<Application*>(qApp))
+    connect(application, &Application::troubled, this, [this](const QString& sentence) {
+      document().autosaveNow();
+      say(document().modified() ? tr("%1 What is not saved is kept for the next start.").arg(sentence) : sentence);
+    });
   connect(heardShot_, &HeardShot::said, this, &Bench::say);
   connect(hearing_, &Hearing::said, this, &Bench::say);
   connect(sounds_, &SoundHands::said, this, &Bench::say);
@@ -293,6 +304,7 @@ void Bench::buildMenus() {
   QMenu* project = menuBar()->addMenu(tr("&Project"));
   files_->fillProject(*commands_, project);
   missing_->fill(*commands_, project);
+  cleanUp_->fill(*commands_, project);
   project->addSeparator();
   auto* settings = new SettingsView(*commands_, settingsOf(), this);
   commands_->add(project, tr("Settings…"), QKeySequence("Ctrl+,"), [settings] { settings->bringUp(); });

@@ -17,6 +17,7 @@ class Bands;
 class ChainActions;
 class ChainBar;
 class ChainTiles;
+class CleanUp;
 class Commands;
 class Comparison;
 class Dials;
@@ -160,6 +161,7 @@ class Bench : public QMainWindow {
   StarterActions* starters_;
   FileActions* files_;
   MissingFinder* missing_;
+  CleanUp* cleanUp_;
   SourceActions* sources_;
   RenderActions* render_;
   LiveRoom* live_ = nullptr;

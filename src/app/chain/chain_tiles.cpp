@@ -20,10 +20,6 @@ ChainTiles::ChainTiles(Session& session, const Player& player, ChainBar& bar, QO
   connect(costs_, &StageCosts::measured, this, &ChainTiles::refresh);
 }
 
-void ChainTiles::end() {
-  costs_->cancel();
-}
-
 void ChainTiles::measureCosts() {
   if (!session_.footage() || player_.playing()) return costs_->cancel();
   costs_->measure(player_.sources(), session_.reading()->stages(),

@@ -20,8 +20,6 @@ class ChainTiles : public QObject {
   void refresh();
   /// What each stage costs is measured, when nothing has changed for a while.
   void measureCosts();
-  /// What works for the window ends.
-  void end();
 
  private:
   ChainTile footageTile() const;

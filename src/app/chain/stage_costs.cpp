@@ -61,7 +61,7 @@ void StageCosts::measure(const std::shared_ptr<Sources>& sources, const Chain& s
 }
 
 void StageCosts::begin() {
-  thread_ = std::jthread([this, previous = std::move(thread_), call = call_, sources = sources_, stages = stages_,
+  thread_ = guardedThread(inbox_, [this, previous = std::move(thread_), call = call_, sources = sources_, stages = stages_,
                           settings = settings_](std::stop_token stop) mutable {
     previous = {};
     Evaluator evaluator(sources, 2, Urgency::Background);

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "app/chart/deck.h"
+#include "core/project/follow_pace.h"
 
 namespace molten {
 namespace {
@@ -136,12 +137,19 @@ void PaceOnChart::set(const PaceSetting& setting, const QString& name, const QSt
   } else if (setting == this->setting()) {
     return;
   }
+  // What comes after the Pace goes along with it; during a gesture, from where it stood when that began.
+  const bool goesOn = gesture_ && !mergeKey.isEmpty() && gesture_->key == mergeKey && gesture_->left == session_.project();
+  const PaceSetting was = goesOn ? gesture_->setting : this->setting();
+  if (goesOn) before = gesture_->began;
+  const Project began = before;
+  if (!added && tellsOutputTime(*which)) before = withMomentsMoved(before, *which, {was, setting}, session_.piece().rate);
   StageValues values = before.chain[*which].values;
   const PaceParameters& handles = *before.chain[*which].kind->paceHandles();
   handles.from.set(values, setting.from.toDouble());
   handles.spans.set(values, setting.spans);
   const std::string key = mergeKey.isEmpty() ? std::string() : "pace " + mergeKey.toStdString();
   session_.apply(setValues(before, *which, values, name.toStdString(), key));
+  gesture_ = Gesture{mergeKey, began, session_.project(), was};
   if (added) session_.select(1);
 }
 

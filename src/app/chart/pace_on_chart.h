@@ -43,6 +43,13 @@ class PaceOnChart : public QObject {
   Session& session_;
   Deck& chart_;
   bool had_ = false;  ///< a Pace, at some time
+  /// A change that comes in many steps: how everything stood before the first one, and as the last one left it.
+  struct Gesture {
+    QString key;
+    Project began, left;
+    PaceSetting setting;  ///< as it was before the first one
+  };
+  std::optional<Gesture> gesture_;
 };
 
 }  // namespace molten

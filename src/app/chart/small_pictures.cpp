@@ -14,7 +14,7 @@ constexpr std::size_t mostKept = 600;
 }  // namespace
 
 SmallPictureMaker::SmallPictureMaker(QObject* parent) : QObject(parent) {
-  thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
+  thread_ = lastingThread(inbox_, [this](std::stop_token stop) { work(stop); });
 }
 
 SmallPictureMaker::~SmallPictureMaker() {

@@ -10,6 +10,7 @@
 
 #include "core/files/safe_file.h"
 #include "core/project/project_file.h"
+#include "core/project/unnamed_paintings.h"
 
 namespace molten {
 
@@ -21,6 +22,18 @@ void removePaintingsOf(const QString& autosave) {
   QDir folder = file.dir();
   for (const QString& name : folder.entryList({file.completeBaseName() + "-painted-*.png"}, QDir::Files))
     folder.remove(name);
+}
+
+/// The pictures that an autosaved project had before and does not name any more. The folder is the program's own, so that
+/// nobody else needs them.
+void removeOldPaintingsOf(const QString& autosave) {
+  const QFileInfo file(autosave);
+  const auto unnamed = unnamedPaintings(file.path().toStdString());
+  if (!unnamed) return;
+  for (const std::string& painting : *unnamed) {
+    const QFileInfo old(QString::fromStdString(painting));
+    if (old.fileName().startsWith(file.completeBaseName() + "-painted-")) QFile::remove(old.filePath());
+  }
 }
 
 /// What stands beside an autosave: the file that it was of as that was known, `device number bytes seconds nanoseconds`
@@ -173,6 +186,7 @@ void Document::autosaveNow() {
   if (!modified()) return;
   // Paths are absolute in it, since it does not stand where the project does.
   const Status done = saveProject(project_, autosave_.toStdString(), Paths::Absolute);
+  if (done) removeOldPaintingsOf(autosave_);
   QFile origin(autosave_ + ".path");
   if (done && origin.open(QIODevice::WriteOnly)) origin.write(originText(path_, stamp_));
   if (!done)

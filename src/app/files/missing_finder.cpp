@@ -14,7 +14,7 @@ MissingFinder::MissingFinder(Session& session, QWidget& window)
     : QObject(&window),
       session_(session),
       view_(new MissingView(&window)),
-      newest_([](const Question& question, const std::stop_token&) { return answer(question); },
+      newest_([](const Question& question, const std::stop_token& stop) { return answer(question, stop); },
               [this](const Answer& now) { take(now); }) {
   connect(&session_.document(), &Document::replaced, this, [this] {
     view_->hide();
@@ -31,12 +31,12 @@ void MissingFinder::fill(Commands& commands, QMenu* menu) {
   commands.add(menu, tr("Missing files…"), {}, [this] { newest_.ask({session_.whole(), {}, true, true}); });
 }
 
-MissingFinder::Answer MissingFinder::answer(const Question& question) {
-  std::vector<MissingFile> missing = missingFiles(question.project);
+MissingFinder::Answer MissingFinder::answer(const Question& question, const std::stop_token& stop) {
+  std::vector<MissingFile> missing = missingFiles(question.project, stop);
   std::optional<Edit> edit;
   if (question.found) {
     edit = withFound(question.project, missing, question.found->first, question.found->second);
-    missing = missingFiles(edit->after);
+    missing = missingFiles(edit->after, stop);
   }
   return {question, std::move(missing), std::move(edit)};
 }

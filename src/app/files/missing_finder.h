@@ -33,7 +33,7 @@ class MissingFinder : public QObject {
     std::vector<MissingFile> missing;
     std::optional<Edit> edit;
   };
-  static Answer answer(const Question& question);
+  static Answer answer(const Question& question, const std::stop_token& stop);
   void take(const Answer& answer);
   void find(const QString& path);
 

@@ -23,8 +23,6 @@ class Findings : public QObject {
 
   /// How smooth the selected stage's field is, and what would make it smoother.
   void tellSteps(const StepWidths& widths);
-  /// What works for the window ends.
-  void end() { loops_->cancel(); }
   /// Measures what the selected stage has to be measured.
   void refresh();
 

@@ -38,6 +38,8 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
       where_([](const WhereQuestion& of,
                 const std::stop_token& stop) { return picturesOf(*of.reading, of.piece, of.frames, stop); },
              [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }),
+      changed_([](const std::shared_ptr<const Footage>& footage, const std::stop_token& stop) { return footage->changedOnDisk(stop) ? footage : nullptr; },
+               [this](const std::shared_ptr<const Footage>& footage) { tellChanged(footage); }),
       view_(new MisfitView(&window)) {
   connect(view_, &MisfitView::remedyWanted, this, [this](const Edit& edit) { session_.document().apply(edit); });
   // What is remedied, or taken back, is seen anew.
@@ -66,11 +68,16 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
   faultTimer_.setInterval(500);
   connect(&faultTimer_, &QTimer::timeout, this, &FootageNotices::lookForFaults);
   faultTimer_.start();
+  changeTimer_.setInterval(1000);
+  connect(&changeTimer_, &QTimer::timeout, this, [this] {
+    if (session_.footage()) changed_.ask(session_.footage());
+  });
+  changeTimer_.start();
 }
 
 FootageNotices::Holding FootageNotices::now() const {
   const Project& project = session_.project();
-  Holding now{session_.piece().endless, project.in || project.out, {}, session_.video(), session_.whole()};
+  Holding now{session_.piece().endless, {}, session_.video(), session_.whole()};
   for (std::size_t k = 0; k < project.chain.size(); ++k) {
     const Stage& stage = project.chain[k];
     if (!stage.on) continue;
@@ -94,7 +101,6 @@ void FootageNotices::tellWhatNoLongerFits() {
   }
   QStringList all;
   if (before.endless && !after.endless) all << tr("The piece is no loop any more.");
-  if (before.trimmed && !after.trimmed) all << tr("In and out were the old clip's: all of the new one is played.");
   for (const QString& note : after.notes)
     if (!before.notes.contains(note)) all << note;
   const Chain& chain = session_.project().chain;
@@ -137,6 +143,17 @@ void FootageNotices::lookForFaults() {
     log_.put({about, sentence, frames});
     if (first) emit session_.said(tr("%1 The Log (Ctrl+L) shows where.").arg(sentence));
   }
+}
+
+/// Once for each footage that is opened. nullptr: it has not.
+void FootageNotices::tellChanged(const std::shared_ptr<const Footage>& footage) {
+  if (!footage || footage != session_.footage()) return;
+  const QString about = "changed on the disk";
+  if (std::any_of(log_.lines().begin(), log_.lines().end(), [&](const LogLine& line) { return line.about == about; })) return;
+  const QString sentence = tr("%1 has been changed, cut short or taken away since it was opened. Frames in memory are those of before; open it again to see what is there now.")
+                               .arg(shown(footage->name()));
+  log_.put({about, sentence, {}});
+  emit session_.said(sentence);
 }
 
 /// Marks the pictures, and goes to the first of them.

@@ -25,7 +25,7 @@ class FootageNotices : public QObject {
  private:
   /// What is so with the footage that there is.
   struct Holding {
-    bool endless = false, trimmed = false;
+    bool endless = false;
     QStringList notes;
     VideoDescription video;
     Project whole;
@@ -45,6 +45,7 @@ class FootageNotices : public QObject {
   void tellWhatNoLongerFits();
   std::vector<Misfit> misfitsNow() const;
   void lookForFaults();
+  void tellChanged(const std::shared_ptr<const Footage>& footage);
   void showWhere(const std::vector<std::int64_t>& pictures);
 
   Session& session_;
@@ -52,7 +53,9 @@ class FootageNotices : public QObject {
   LogView& log_;
   std::optional<Holding> replaced_;  ///< of the footage that is being replaced; none: nothing is
   Newest<WhereQuestion, std::vector<std::int64_t>> where_;
-  QTimer faultTimer_;
+  /// Whether the footage in hand has changed on the disk: what is in memory is not decoded again, and would not tell.
+  Newest<std::shared_ptr<const Footage>, std::shared_ptr<const Footage>> changed_;
+  QTimer faultTimer_, changeTimer_;
   MisfitView* view_;
   std::optional<Swapped> swapped_;  ///< what is in sight in the view is about
 };

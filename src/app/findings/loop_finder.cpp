@@ -48,7 +48,7 @@ void LoopFinder::cancel() {
 /// The work before is called off; it looks at small pictures and ends within one of them.
 void LoopFinder::begin(std::function<void(std::stop_token, std::uint64_t)> work) {
   stopWork();
-  thread_ = std::jthread([work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
+  thread_ = guardedThread(inbox_, [work = std::move(work), call = call_](std::stop_token stop) { work(stop, call); });
 }
 
 void LoopFinder::measure(const MeasuredFootage& from, const Chain& chain, bool closes) {

@@ -1,4 +1,5 @@
 #include "app/live/live_call.h"
+#include "app/live/record_name.h"
 
 #include <QCommandLineParser>
 
@@ -19,15 +20,17 @@ struct Parser {
   QCommandLineOption screen{"screen", "On which one: 1 is the first.", "N"};
   QCommandLineOption mirror{"mirror", "The full screen the other way round."};
   QCommandLineOption turn{"turn", "The full screen turned to the right: 90, 180 or 270.", "DEGREES"};
-  QCommandLineOption record{"record", "What is shown goes into a new .mp4 or .mov.", "FILE"};
+  QCommandLineOption record{"record", "What is shown goes into a new .mp4 or .mov; %t in its name becomes the time, and a name that is there gets a number.", "FILE"};
   QCommandLineOption recordCamera{"record-camera", "What comes in goes into a new .mp4 or .mov.", "FILE"};
+  QCommandLineOption wait{"wait-for-camera", "Waits for the camera as long as it takes; otherwise the call fails after 10 seconds without one."};
+  QCommandLineOption status{"status", "How each second's line says how it goes: words or json.", "FORM"};
   QCommandLineOption cameras{"cameras", "Lists the cameras, with sizes and rates."};
   QCommandLineOption version{"version", "Says which version this is."};
   QCommandLineOption help{{"h", "help"}, "This text."};
 
   Parser() {
     parser.setApplicationDescription("Opens the window, with a project, a clip, or a folder of numbered stills.");
-    parser.addOptions({help, version, live, size, rate, late, lost, irregular, comesOff, numbered, fullScreen, screen, mirror, turn, record, recordCamera, cameras});
+    parser.addOptions({help, version, live, size, rate, late, lost, irregular, comesOff, numbered, fullScreen, screen, mirror, turn, record, recordCamera, wait, status, cameras});
     parser.addPositionalArgument("PATH", "A project or footage.", "[PROJECT.molten | FOOTAGE]");
   }
 };
@@ -52,6 +55,10 @@ Result<Call> callOf(const QStringList& arguments) {
   call.mirrored = parser.isSet(words.mirror);
   call.record = parser.value(words.record);
   call.recordCamera = parser.value(words.recordCamera);
+  call.waitForCamera = parser.isSet(words.wait);
+  if (const QString form = parser.value(words.status); parser.isSet(words.status) && form != "words" && form != "json")
+    return wrong("status", form, "words or json");
+  call.statusJson = parser.value(words.status) == "json";
   CameraChoice camera;
   bool ok = true;
   if (parser.isSet(words.size)) {
@@ -95,8 +102,15 @@ Result<Call> callOf(const QStringList& arguments) {
   if (parser.isSet(words.live)) {
     camera.id = parser.value(words.live).toStdString();
     call.camera = camera;
-  } else if (call.fullScreen || !call.record.isEmpty() || !call.recordCamera.isEmpty()) {
-    return Error{"--full-screen and --record are of a camera: name one with --live, like --live simulated."};
+  } else if (call.fullScreen || call.waitForCamera || parser.isSet(words.status) || !call.record.isEmpty() || !call.recordCamera.isEmpty()) {
+    return Error{"--full-screen, --record, --status and --wait-for-camera are of a camera: name one with --live, like --live simulated."};
+  }
+  QStringList taken;
+  for (QString* const name : {&call.record, &call.recordCamera}) {
+    if (name->isEmpty()) continue;
+    const auto place = recordName(*name, QDateTime::currentDateTime(), taken);
+    if (!place) return place.error();
+    taken << (*name = *place);
   }
   return call;
 }

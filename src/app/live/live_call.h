@@ -18,6 +18,8 @@ struct Call {
   int screen = -1;  ///< number, from 0; −1: the window's own
   QString record, recordCamera;  ///< files; empty: nothing is recorded
   bool listCameras = false;
+  bool waitForCamera = false;  ///< for as long as it takes; otherwise the call fails after a while
+  bool statusJson = false;     ///< how it goes is told in JSON
 };
 /// `arguments`: without the program's name. Fails with a sentence.
 Result<Call> callOf(const QStringList& arguments);

@@ -7,6 +7,7 @@
 
 #include "app/session/beside.h"
 #include "core/files/safe_file.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -59,7 +60,7 @@ void LiveKeeping::errand(std::function<void()> work) {
         next = std::move(errands_.front());
         errands_.pop_front();
       }
-      next();
+      guarded(inbox_, next);
     }
   });
 }
@@ -122,21 +123,19 @@ void LiveKeeping::keepLast() {
   if (!ring) return emit said(tr("Live is off, or the camera has given no picture yet: there is nothing to keep."));
   if (keeping()) return;
   keepingAt_ = 0;
-  auto frames = std::make_shared<std::vector<LiveRing::Kept>>(ring->last(ring->state().wanted));
+  auto frames = std::make_shared<std::vector<LiveRing::Kept>>(ring->all());
   OutputSpec spec;
   spec.path = freePath(tr("kept"), ".mp4").toStdString();
   spec.quality = keptQuality;
-  keeper_ = std::jthread([this, frames, spec, rate = ring->rate()](std::stop_token stop) {
-    const Status status = keepAsClip(
-        *frames, rate, spec,
-        [this, told = -1.0](double done) mutable {
-          if (done < told + 0.02) return;
-          told = done;
-          inbox_.post([this, done] {
-            if (keepingAt_ >= 0) keepingAt_ = done, emit changed();
-          });
-        },
-        stop);
+  keeper_ = guardedThread(inbox_, [this, frames, spec, rate = ring->rate()](std::stop_token stop) {
+    const auto tell = [this, told = -1.0](double done) mutable {
+      if (done < told + 0.02) return;
+      told = done;
+      inbox_.post([this, done] {
+        if (keepingAt_ >= 0) keepingAt_ = done, emit changed();
+      });
+    };
+    const Status status = orThrown([&] { return keepAsClip(*frames, rate, spec, tell, stop); });
     inbox_.post([this, status, path = QString::fromStdString(spec.path)] {
       keepingAt_ = -1;
       emit changed();

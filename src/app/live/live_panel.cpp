@@ -279,9 +279,9 @@ void LivePanel::tell(const Told& told) {
   smaller_->setCurrentIndex(told.ring.smaller / 2);
   colour_->setCurrentIndex(told.ring.lessColour ? 1 : 0);
   shown_->setChecked(told.recordsShown);
-  shown_->setText(told.recordsShown ? tr("Stop recording") : tr("Record what is shown"));
+  shown_->setText(told.recordsShown ? tr("Stop recording what is shown") : tr("Record what is shown"));
   incoming_->setChecked(told.recordsIncoming);
-  incoming_->setText(told.recordsIncoming ? tr("Stop recording") : tr("Record what comes in"));
+  incoming_->setText(told.recordsIncoming ? tr("Stop recording what comes in") : tr("Record what comes in"));
   keep_->setText(tr("Keep the last %1 s").arg(told.state.ring.held, 0, 'f', 0));
   keep_->setEnabled(!told.keeping && told.state.ring.frames > 0);
   line_->setWords(told.line);

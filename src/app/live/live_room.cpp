@@ -3,8 +3,11 @@
 #include <QAction>
 #include <QActionGroup>
 #include <QGuiApplication>
+#include <QJsonDocument>
+#include <QJsonObject>
 #include <QMenu>
 #include <QScreen>
+#include <cmath>
 
 #include "app/commands/commands.h"
 #include "app/live/clean_window.h"
@@ -255,7 +258,7 @@ QString LiveRoom::stateLine() const {
       .arg(state.size.height)
       .arg(QString::fromStdString(rateText(state.rate)))
       .arg(state.shown)
-      .arg(state.late + state.shownLate)
+      .arg(state.late)
       .arg(state.lost)
       .arg(state.passedOver)
       .arg(state.toScreen * 1000, 0, 'f', 0)
@@ -268,6 +271,27 @@ QString LiveRoom::troubles(const LiveState& state) const {
     if (!sentence.empty()) all << QString::fromStdString(sentence);
   for (const std::string& sentence : state.leftOut) all << tr("Left out: %1").arg(QString::fromStdString(sentence));
   return all.join(" ");
+}
+
+std::optional<LiveState> LiveRoom::state() const {
+  return run_ ? std::optional(run_->state()) : std::nullopt;
+}
+
+QByteArray LiveRoom::statusJson() const {
+  QJsonObject json{{"running", run_ != nullptr}};
+  if (run_) {
+    const LiveState state = run_->state();
+    const auto count = [](std::int64_t frames) { return static_cast<qint64>(frames); };
+    json["camera"] = QJsonObject{{"there", state.there}, {"width", state.size.width}, {"height", state.size.height}, {"rate", state.rate.toDouble()}, {"found-again", count(state.found)}};
+    json["seconds"] = state.seconds;
+    json["frames"] = QJsonObject{{"taken", count(state.taken())}, {"shown", count(state.shown)}, {"late", count(state.late)}, {"lost", count(state.lost)},
+                                 {"passed-over", count(state.passedOver)}, {"on-the-way", count(state.onTheWay)}};
+    json["milliseconds-to-screen"] = std::round(state.toScreen * 1e5) / 100;
+    json["held"] = QJsonObject{{"seconds", state.ring.held}, {"wanted-seconds", state.ring.wanted}, {"fitting-seconds", state.ring.fits}, {"bytes", count(static_cast<std::int64_t>(state.ring.bytes))}};
+    json["troubles"] = troubles(state);
+  }
+  json["recording"] = keeping_->line();
+  return QJsonDocument(json).toJson(QJsonDocument::Compact);
 }
 
 QString LiveRoom::logLine() const {

@@ -54,6 +54,10 @@ class LiveRoom : public QObject {
   QString stateLine() const;
   /// The same with what is amiss and what is recorded.
   QString logLine() const;
+  /// The same as a JSON object in one line: see docs/live.md.
+  QByteArray statusJson() const;
+  /// None while it is off.
+  std::optional<LiveState> state() const;
 
  signals:
   void switched(bool on);

@@ -23,7 +23,7 @@ class Newest {
   using Answered = std::function<void(const Answer&)>;
 
   Newest(Work work, Answered answered) : work_(std::move(work)), answered_(std::move(answered)) {
-    thread_ = std::jthread([this](std::stop_token stop) { answerAll(stop); });
+    thread_ = lastingThread(inbox_, [this](std::stop_token stop) { answerAll(stop); });
   }
   ~Newest() { forget(); }
 

@@ -76,7 +76,11 @@ void QueueHands::changeAll(const std::stop_token& stop) {
       act = std::move(changes_.front());
       changes_.pop_front();
     }
-    act(store_);
+    try {
+      act(store_);
+    } catch (...) {
+      asks_.thrown();
+    }
   }
 }
 
@@ -121,7 +125,11 @@ void QueueHands::renderAll(const std::stop_token& stop) {
       std::unique_lock lock(mutex_);
       changed_.wait(lock, token, [&] { return !held_; });
     };
-    (void)runRenders(store_, machine, asks_.told, round.get_token());
+    try {
+      (void)runRenders(store_, machine, asks_.told, round.get_token());
+    } catch (...) {
+      asks_.thrown();
+    }
     const std::scoped_lock lock(mutex_);
     round_.reset();
     // One was called off, and the others wait still.

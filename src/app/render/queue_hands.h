@@ -20,6 +20,8 @@ class QueueHands {
     RunnerTold told;                                  ///< from the rendering thread
     /// From the rendering thread: what is open now is to be given to open(), soon.
     std::function<void()> open;
+    /// From either thread, within a catch block; it goes on all the same.
+    std::function<void()> thrown;
   };
   QueueHands(std::string folder, Asks asks);
   ~QueueHands();

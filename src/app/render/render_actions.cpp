@@ -24,7 +24,7 @@ RenderActions::RenderActions(Session& session, Player& player, Playback& playbac
       window_(window),
       queue_(new RenderQueue(session, queueFolder, this)),
       list_(new RenderList(*queue_, &window)),
-      each_([](const EachQuestion& asked, std::stop_token) { return EachAnswer{asked, eachClipOf(asked.folder.toStdString(), asked.output.toStdString())}; },
+      each_([](const EachQuestion& asked, const std::stop_token& stop) { return EachAnswer{asked, eachClipOf(asked.folder.toStdString(), asked.output.toStdString(), stop)}; },
             [this](const EachAnswer& answer) { addEach(answer.first, answer.second); }) {
   connect(queue_, &RenderQueue::busyChanged, &playback_, [this](bool busy) { playback_.shareMemory(Playback::Sharer::Render, busy); });
   connect(queue_, &RenderQueue::changed, this, &RenderActions::tell);

@@ -50,7 +50,7 @@ RenderDialog::RenderDialog(const RenderWish& wish, const RenderQueue& queue, Ask
       queue_(queue),
       ask_(std::move(ask)),
       ofMap_(wish.ofMap),
-      outlines_([](const RenderSettings& job, const std::stop_token&) { return outlineRender(job); },
+      outlines_([](const RenderSettings& job, const std::stop_token& stop) { return outlineRender(job, stop); },
                 [this](const Result<RenderOutline>& outline) { outlined(outline); }) {
   setWindowTitle(tr("Render"));
   setMinimumWidth(620);

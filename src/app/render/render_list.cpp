@@ -4,6 +4,7 @@
 #include <QFileInfo>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QTimer>
 #include <QUrl>
 #include <algorithm>
 
@@ -29,7 +30,7 @@ RenderList::RenderList(RenderQueue& queue, QWidget* parent) : QDialog(parent), q
   clear_ = new QPushButton(tr("Remove what is over"));
   clear_->setObjectName("clear");
   clear_->setAutoDefault(false);
-  clear_->setToolTip(tr("From this list; files stay where they are"));
+  clear_->setToolTip(tr("From this list, with what is rendered so far of what was cancelled or failed; files that are written stay"));
   auto* close = new QPushButton(tr("Close"));
   close->setToolTip(tr("Rendering goes on"));
   auto* buttons = new QHBoxLayout;
@@ -67,6 +68,7 @@ RenderRow* RenderList::makeRow(const RenderEntry& entry) {
   connect(row, &RenderRow::cancelAsked, this, [this, number] { queue_.cancel(number); });
   connect(row, &RenderRow::pauseAsked, this, [this, number] { queue_.pause(number); });
   connect(row, &RenderRow::resumeAsked, this, [this, number] { queue_.resume(number); });
+  connect(row, &RenderRow::removeAsked, this, [this, number] { queue_.remove(number); });
   connect(row, &RenderRow::moveAsked, this, [this, number](int by) { queue_.move(number, by); });
   connect(row, &RenderRow::openAsked, this, [here] {
     if (const RenderEntry* one = here()) QDesktopServices::openUrl(QUrl::fromLocalFile(one->path()));
@@ -83,6 +85,8 @@ RenderRow* RenderList::makeRow(const RenderEntry& entry) {
   });
   column_->insertWidget(column_->count() - 1, row);
   row->show();
+  // Once it has its place.
+  QTimer::singleShot(0, row, [this, row] { scroll_->ensureWidgetVisible(row); });
   return row;
 }
 

@@ -46,7 +46,8 @@ RenderQueue::RenderQueue(Session& session, const QString& folder, QObject* paren
       session_(session),
       hands_(std::make_unique<QueueHands>(
           folderOf(folder), QueueHands::Asks{[this](const StoredRender& render) { inbox_.post([this, render] { told(render); }); },
-                                             [this] { inbox_.post([this] { hands_->open(session_.whole()); }); }})) {
+                                             [this] { inbox_.post([this] { hands_->open(session_.whole()); }); },
+                                             [this] { inbox_.postThrown(); }})) {
   connect(&looking_, &QTimer::timeout, this, &RenderQueue::look);
   looking_.start(often);
   look();
@@ -145,7 +146,7 @@ void RenderQueue::pause(std::uint64_t number) {
 
 void RenderQueue::resume(std::uint64_t number) {
   const RenderEntry* const entry = withNumber(number);
-  if (entry && (entry->state == State::Paused || entry->over())) set(number, State::Waiting, Stored::Waiting);
+  if (entry && (entry->state == State::Paused || (entry->over() && entry->state != State::Written))) set(number, State::Waiting, Stored::Waiting);
 }
 
 void RenderQueue::move(std::uint64_t number, int by) {

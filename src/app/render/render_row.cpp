@@ -1,6 +1,8 @@
 #include "app/render/render_row.h"
 
+#include <QApplication>
 #include <QFileInfo>
+#include <QPointer>
 #include <QProgressBar>
 #include <cmath>
 
@@ -56,6 +58,8 @@ QString detailOf(const RenderEntry& entry) {
       const QString folder = QFileInfo(entry.path()).absolutePath();
       return entry.sentence.isEmpty() ? folder : entry.sentence + '\n' + folder;
     }
+    case State::Cancelled:
+      return progress.done > 0 ? QObject::tr("%1 of %2 pictures are rendered, and kept until this is removed").arg(progress.done).arg(progress.total) : QString();
     default:
       return entry.sentence;
   }
@@ -83,8 +87,10 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
   detail_->setObjectName("detail");
   cancel_ = button(tr("Cancel"), "cancel");
   pause_ = button(tr("Pause"), "pause");
-  pause_->setToolTip(tr("What is rendered so far is kept, and the next one begins"));
-  resume_ = button(tr("Go on"), "resume");
+  // One button for both, as wide as the longer word: it does not move under the hand.
+  const int width = pause_->sizeHint().width();
+  pause_->setText(tr("Go on"));
+  pause_->setFixedWidth(std::max(width, pause_->sizeHint().width()));
   earlier_ = button(tr("Earlier"), "earlier");
   later_ = button(tr("Later"), "later");
   open_ = button(tr("Open"), "open");
@@ -95,20 +101,32 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
   openAsFootage_->setToolTip(tr("Begins a new project with what was written"));
   again_ = button(tr("Again…"), "again");
   again_->setToolTip(tr("Back to the settings of this render; the chain is as it was when it was asked for"));
-  auto* across = new QHBoxLayout;
-  across->setSpacing(8);
-  across->addWidget(state_, 1);
-  for (auto* each : {again_, open_, openFolder_, openAsFootage_, earlier_, later_, resume_, pause_, cancel_}) across->addWidget(each);
+  remove_ = button(tr("Remove"), "remove");
+  remove_->setToolTip(tr("From this list, with what is rendered of it so far; a file that is written stays"));
+  // What steers a render and what is done with its result stand in lines of their own, so that no button takes another's place.
+  const auto line = [](QWidget* words, std::initializer_list<QPushButton*> buttons) {
+    auto* across = new QHBoxLayout;
+    across->setSpacing(8);
+    across->addWidget(words, 1);
+    for (auto* each : buttons) across->addWidget(each);
+    return across;
+  };
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 8, 0, 10);
   column->setSpacing(6);
-  column->addLayout(across);
-  column->addWidget(summary_);
+  // Also where they are not there any more.
+  for (auto* const one : {pause_, cancel_}) {
+    QSizePolicy policy = one->sizePolicy();
+    policy.setRetainSizeWhenHidden(true);
+    one->setSizePolicy(policy);
+  }
+  column->addLayout(line(state_, {earlier_, later_, pause_, cancel_}));
+  column->addLayout(line(summary_, {again_, open_, openFolder_, openAsFootage_, remove_}));
   column->addWidget(bar_);
   column->addWidget(detail_);
   connect(cancel_, &QPushButton::clicked, this, &RenderRow::cancelAsked);
-  connect(pause_, &QPushButton::clicked, this, &RenderRow::pauseAsked);
-  connect(resume_, &QPushButton::clicked, this, &RenderRow::resumeAsked);
+  connect(pause_, &QPushButton::clicked, this, [this] { goesOn_ ? emit resumeAsked() : emit pauseAsked(); });
+  connect(remove_, &QPushButton::clicked, this, &RenderRow::removeAsked);
   connect(earlier_, &QPushButton::clicked, this, [this] { emit moveAsked(-1); });
   connect(later_, &QPushButton::clicked, this, [this] { emit moveAsked(1); });
   connect(open_, &QPushButton::clicked, this, &RenderRow::openAsked);
@@ -118,6 +136,8 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
 }
 
 void RenderRow::tell(const RenderEntry& entry) {
+  QPointer<QWidget> held = QApplication::focusWidget();
+  if (!held || !isAncestorOf(held)) held = nullptr;
   state_->setWords(stateOf(entry));
   summary_->setWords(entry.summary);
   detail_->setText(detailOf(entry));
@@ -126,15 +146,26 @@ void RenderRow::tell(const RenderEntry& entry) {
   bar_->setMaximum(std::max(1, static_cast<int>(entry.progress.total)));
   bar_->setValue(static_cast<int>(entry.progress.done));
   cancel_->setVisible(!entry.over());
-  cancel_->setEnabled(entry.state != State::Cancelling);
-  pause_->setVisible(entry.state == State::Running || entry.state == State::Waiting);
-  resume_->setVisible(entry.state == State::Paused);
+  goesOn_ = entry.state == State::Paused || entry.state == State::Cancelled || entry.state == State::Failed;
+  pause_->setText(goesOn_ ? tr("Go on") : tr("Pause"));
+  pause_->setToolTip(goesOn_ ? tr("From what is rendered so far") : tr("What is rendered so far is kept, and the next one begins"));
+  pause_->setVisible(entry.state != State::Written);
+  pause_->setEnabled(entry.state != State::Cancelling);
   for (auto* const one : {earlier_, later_}) one->setVisible(entry.state == State::Waiting || entry.state == State::Paused);
   open_->setVisible(entry.state == State::Written && !entry.path().contains('%') && entry.keeps.isEmpty());
   openFolder_->setVisible(entry.state == State::Written);
   // A time map is a field's picture, not footage.
   openAsFootage_->setVisible(entry.state == State::Written && !entry.job.timeMap && entry.keeps.isEmpty() && canBeFootage(entry.path().toStdString()));
   again_->setVisible((entry.state == State::Cancelled || entry.state == State::Failed) && entry.keeps.isEmpty());
+  remove_->setVisible(entry.over());
+  keepFocus(held);
+}
+
+void RenderRow::keepFocus(QWidget* held) {
+  if (!held || (held->isVisibleTo(this) && held->isEnabled())) return;
+  // A button that does no harm, in the same row: what the toolkit would choose is another row's, or Remove.
+  for (QPushButton* const next : {pause_, open_, openFolder_})
+    if (next->isVisibleTo(this) && next->isEnabled()) return next->setFocus();
 }
 
 }  // namespace molten

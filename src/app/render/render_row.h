@@ -31,12 +31,17 @@ class RenderRow : public QWidget {
   void folderAsked();
   void footageAsked();
   void againAsked();
+  void removeAsked();
 
  private:
+  /// Where the control that had the focus is gone, another one of this row has it.
+  void keepFocus(QWidget* held);
+
   theme::OneLine *state_, *summary_;
   QProgressBar* bar_;
   QLabel* detail_;
-  QPushButton *cancel_, *pause_, *resume_, *earlier_, *later_, *open_, *openFolder_, *openAsFootage_, *again_;
+  bool goesOn_ = false;  ///< what pause_ does now
+  QPushButton *cancel_, *pause_, *earlier_, *later_, *open_, *openFolder_, *openAsFootage_, *again_, *remove_;
 };
 
 }  // namespace molten

@@ -122,6 +122,7 @@ void SectionView::paintSlice(QPainter& painter) {
   painter.setRenderHint(QPainter::SmoothPixmapTransform);
   // Scaled once; zoomed in, only what is in sight is drawn.
   const QSize size = (box.size() * devicePixelRatioF()).toSize();
+  if (size.isEmpty()) return;
   if (size.width() > 3 * width() || size.height() > 3 * height()) {
     painter.setRenderHint(QPainter::SmoothPixmapTransform, false);
     painter.drawImage(box, slice_);

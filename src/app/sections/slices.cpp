@@ -42,7 +42,7 @@ void Slices::setFrames(const std::shared_ptr<FrameFeed>& feed) {
   const double width = std::clamp(std::sqrt(mostPixels / count * aspect), 16.0,
                                   static_cast<double>(std::min(mostWidth, shape.size.width)));
   const Size size{static_cast<int>(width), std::max(1, static_cast<int>(std::lround(width / aspect)))};
-  thread_ = std::jthread([this, feed, number = number_, size, stride = stride_, count](std::stop_token stop) {
+  thread_ = guardedThread(inbox_, [this, feed, number = number_, size, stride = stride_, count](std::stop_token stop) {
     work(stop, feed, number, size, stride, count);
   });
 }

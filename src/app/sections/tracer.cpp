@@ -35,7 +35,7 @@ QImage bordersOf(const ChainReading& reading, const Moment& moment, Size full, S
 }  // namespace
 
 Tracer::Tracer(QObject* parent) : QObject(parent) {
-  thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
+  thread_ = lastingThread(inbox_, [this](std::stop_token stop) { work(stop); });
 }
 
 Tracer::~Tracer() {

@@ -1,6 +1,7 @@
 #include "app/session/footage_loader.h"
 
 #include "core/picture/convert.h"
+#include "core/thrown.h"
 
 namespace molten {
 
@@ -42,7 +43,7 @@ void FootageLoader::load(const QString& path, std::optional<Rational> rate) {
 void FootageLoader::begin(Opening open) {
   cancel();
   const std::uint64_t call = call_;
-  thread_ = std::jthread([this, call, open = std::move(open)](std::stop_token stop) {
+  thread_ = guardedThread(inbox_, [this, call, open = std::move(open)](std::stop_token stop) {
     // What a call has to say arrives on the interface's thread, unless a newer call has begun.
     const auto tell = [this, call](auto say) {
       inbox_.post([this, call, say] {
@@ -64,7 +65,7 @@ void FootageLoader::begin(Opening open) {
       told = percent;
       tell([this, part] { emit indexed(part); });
     };
-    auto footage = open(progress, stop);
+    auto footage = orThrown([&] { return open(progress, stop); });
     if (footage)
       tell([this, opened = *footage] { emit this->opened(opened); });
     else if (!footage.error().cancelled)

@@ -22,7 +22,7 @@ Session::Session(const QString& autosaveFolder, QObject* parent)
       loader_(new FootageLoader(this)),
       watcher_(new QFileSystemWatcher(this)),
       outsides_(
-          [](const OutsideQuestion& of, const std::stop_token&) { return outsideRuns(*of.reading, of.piece, of.span); },
+          [](const OutsideQuestion& of, const std::stop_token& stop) { return outsideRuns(*of.reading, of.piece, of.span, stop); },
           [this](const std::vector<OutsideRun>& runs) {
             outside_ = runs;
             emit outsideKnown();

@@ -7,8 +7,6 @@
 #include <QHeaderView>
 #include <QKeySequenceEdit>
 #include <QLabel>
-#include <QMediaDevices>
-#include <QAudioDevice>
 #include <QPushButton>
 #include <QSettings>
 #include <QTableWidget>
@@ -18,7 +16,6 @@
 #include <algorithm>
 
 #include "app/commands/commands.h"
-#include "app/sound/sound_device.h"
 #include "app/theme/parts.h"
 #include "app/theme/spoken.h"
 
@@ -41,7 +38,11 @@ int interfaceSize() {
   return std::clamp(percent, 100, 200);
 }
 
-SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) : QDialog(parent), commands_(commands), of_(std::move(of)) {
+SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) 
+    : QDialog(parent),
+      commands_(commands),
+      of_(std::move(of)),
+      outputs_([](Nothing, std::stop_token) { return soundOutputs(); }, [this](const std::vector<SoundOutput>& outputs) { fillSound(outputs); }) {
   setObjectName("settings");
   setWindowTitle(tr("Settings"));
   theme::resizeWithinScreen(*this, {620, 640});
@@ -88,7 +89,7 @@ SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) :
 
 void SettingsView::bringUp() {
   fillKeys();
-  fillSound();
+  outputs_.ask({});
   show();
   raise();
   activateWindow();
@@ -119,14 +120,17 @@ void SettingsView::addSound(QFormLayout* form) {
     QSettings().setValue(soundDeviceSetting, sound_->currentData());
     said_->setText(tr("Sound goes to %1 from the next start on.").arg(sound_->currentText()));
   });
+  sound_->addItem(tr("looking for devices…"));
+  sound_->setEnabled(false);
   form->addRow(tr("Sound device"), sound_);
 }
 
-void SettingsView::fillSound() {
+void SettingsView::fillSound(const std::vector<SoundOutput>& outputs) {
   sound_->clear();
   sound_->addItem(tr("the desktop's"), QString());
-  for (const QAudioDevice& device : QMediaDevices::audioOutputs()) sound_->addItem(device.description(), QString::fromUtf8(device.id()));
+  for (const SoundOutput& output : outputs) sound_->addItem(output.name, output.id);
   sound_->setCurrentIndex(std::max(0, sound_->findData(QSettings().value(soundDeviceSetting).toString())));
+  sound_->setEnabled(true);
 }
 
 void SettingsView::addFolders(QFormLayout* form) {

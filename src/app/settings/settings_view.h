@@ -6,6 +6,9 @@
 #include <functional>
 #include <vector>
 
+#include "app/mailbox/newest.h"
+#include "app/sound/sound_device.h"
+
 class QFormLayout;
 class QLabel;
 class QTableWidget;
@@ -48,14 +51,15 @@ class SettingsView : public QDialog {
   /// Asks for another one; empty: it stays.
   QString otherFolder(const SettingsOf::Folder& folder);
   void fillKeys();
-  /// The machine's sound devices, which are asked for only when the settings are looked at.
-  void fillSound();
+  void fillSound(const std::vector<SoundOutput>& outputs);
 
   Commands& commands_;
   SettingsOf of_;
   QComboBox* sound_;
   QTableWidget* keys_;
   QLabel* said_;
+  struct Nothing {};
+  Newest<Nothing, std::vector<SoundOutput>> outputs_;  ///< asked for only when the settings are looked at
 };
 
 }  // namespace molten

@@ -21,8 +21,8 @@ HeardShot::HeardShot(Session& session, const Player& player, QObject* parent)
       session_(session),
       player_(player),
       made_(
-          [](const Question& question, std::stop_token) {
-            return std::make_shared<const Heard>(heardOf(question));
+          [](const Question& question, const std::stop_token& stop) {
+            return std::make_shared<const Heard>(heardOf(question, stop));
           },
           [this](const std::shared_ptr<const Heard>& heard) { took(heard); }),
       found_(
@@ -65,10 +65,10 @@ void HeardShot::ask() {
              reel ? session_.reel().played() : std::nullopt, session_.reel().describer()});
 }
 
-Heard HeardShot::heardOf(const Question& question) {
-  if (!question.played) return molten::heardOf(question.project, question.reading, question.piece, *question.files);
+Heard HeardShot::heardOf(const Question& question, const std::stop_token& stop) {
+  if (!question.played) return molten::heardOf(question.project, question.reading, question.piece, *question.files, stop);
   const auto readings = readingsOf(question.project, *question.played, std::nullopt, question.describe);
-  return molten::heardOf(question.project, *question.played, readings, *question.files);
+  return molten::heardOf(question.project, *question.played, readings, *question.files, stop);
 }
 
 HeardShot::OnsetName HeardShot::nameOf(const Stage& sound) {

@@ -45,7 +45,7 @@ class HeardShot : public QObject {
     std::optional<Played> played;  ///< of a reel
     DescribeSource describe;
   };
-  static Heard heardOf(const Question& question);
+  static Heard heardOf(const Question& question, const std::stop_token& stop);
   /// A file, and how soft its onsets may be.
   using OnsetName = std::pair<std::string, double>;
   using Onsets = std::map<OnsetName, std::vector<std::int64_t>>;

@@ -45,7 +45,7 @@ Status SimulatedSound::start(Fill fill) {
     std::condition_variable_any never;
     for (std::int64_t n = 0; !stop.stop_requested(); ++n) {
       Given given{static_cast<double>(n) * period / soundRate, Sound(period)};
-      fill(given.sound);
+      fill(given.sound.values());
       {
         const std::scoped_lock lock(keeping);
         kept().push_back(std::move(given));

@@ -8,6 +8,8 @@
 #include <QSettings>
 #include <QThread>
 #include <QTimer>
+#include <algorithm>
+#include <array>
 #include <atomic>
 #include <chrono>
 #include <cstring>
@@ -30,15 +32,20 @@ class Pulled : public QIODevice {
  protected:
   qint64 readData(char* to, qint64 bytes) override {
     constexpr qint64 sampleBytes = soundChannels * sizeof(float);
-    Sound sound(static_cast<std::size_t>(bytes / sampleBytes));
-    fill_(sound);
-    std::memcpy(to, sound.values().data(), sound.values().size_bytes());
-    return static_cast<qint64>(sound.values().size_bytes());
+    qint64 done = 0;
+    while (bytes - done >= sampleBytes) {
+      const std::span<float> some = std::span(values_).first(std::min(values_.size(), static_cast<std::size_t>((bytes - done) / sampleBytes) * soundChannels));
+      fill_(some);
+      std::memcpy(to + done, some.data(), some.size_bytes());
+      done += static_cast<qint64>(some.size_bytes());
+    }
+    return done;
   }
   qint64 writeData(const char*, qint64) override { return -1; }
 
  private:
   SoundDevice::Fill fill_;
+  std::array<float, 4096 * soundChannels> values_{};
 };
 
 /// The one of the settings where it is there; the desktop's otherwise.
@@ -137,6 +144,12 @@ class MachineSound : public SoundDevice {
 };
 
 }  // namespace
+
+std::vector<SoundOutput> soundOutputs() {
+  std::vector<SoundOutput> all;
+  for (const QAudioDevice& device : QMediaDevices::audioOutputs()) all.push_back({QString::fromUtf8(device.id()), device.description()});
+  return all;
+}
 
 std::unique_ptr<SoundDevice> SoundDevice::open() {
   const QByteArray wanted = qgetenv("MOLTEN_SOUND");

@@ -1,9 +1,11 @@
 #pragma once
 // What sound goes out through.
 
+#include <QString>
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -14,11 +16,18 @@ namespace molten {
 /// The setting that holds the id of the device that is wanted; empty: the machine's own choice.
 inline constexpr const char* soundDeviceSetting = "sound device";
 
+/// A sound device of the machine, by its id and by the name that the system gives it.
+struct SoundOutput {
+  QString id, name;
+};
+/// All that there are. Asking takes a while: not on the interface's thread.
+std::vector<SoundOutput> soundOutputs();
+
 /// Asks for sound as it needs it, on a thread of its own. Its clock is that by which what is heard is told.
 class SoundDevice {
  public:
-  /// Fills a stretch with what follows. Quick: it waits for nothing.
-  using Fill = std::function<void(Sound& out)>;
+  /// Fills a stretch with what follows, left and right in turn. It waits for nothing and takes no memory.
+  using Fill = std::function<void(std::span<float> out)>;
   virtual ~SoundDevice() = default;
   /// From the first sample on. Fails with a sentence. This and stop() may take a while: not on the interface's thread.
   virtual Status start(Fill fill) = 0;

@@ -259,7 +259,7 @@ void SoundHands::fill(Commands& commands, QMenu* menu) {
   commands.add(menu, tr("Mark every onset"), {}, [this] { markOnsets(); }, Needs::Footage);
   commands.add(menu, tr("Back and again on these onsets"), {}, [this] { turnAtOnsets(); }, Needs::Footage);
   commands.add(menu, tr("Fit the span in hand to the sound"), {}, [this] { fitSpan(); }, Needs::Footage);
-  commands.add(menu, tr("Scrubbing is heard, or silent"), QKeySequence("Alt+S"), [this] {
+  commands.add(menu, tr("Scrubbing is heard, or silent"), QKeySequence("Alt+G"), [this] {
     hearing_.setScrubSounds(!hearing_.scrubSounds());
     emit said(hearing_.scrubSounds() ? tr("Scrubbing is heard.") : tr("Scrubbing is silent."));
   });

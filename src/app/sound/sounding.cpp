@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/sound/tape.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -19,8 +20,9 @@ constexpr double grainSeconds = 0.08;
 constexpr std::int64_t mixedFirst = 4 * static_cast<std::int64_t>(lot);
 /// Seconds that are told until then.
 constexpr double notBegun = -0.1;
-/// What has been given is kept so long, to tell how loud it is when it is heard.
-constexpr std::int64_t toldOf = soundRate / 2;
+/// How often what the device has taken is looked at.
+constexpr std::chrono::milliseconds lookedAt{10};
+static_assert(mixedAhead + soundRate / 2 < SoundStream::held, "what has been given is told of for half a second");
 /// Seconds for which a level is told.
 constexpr double levelHeld = 0.05;
 
@@ -55,8 +57,9 @@ Sounding::~Sounding() {
 void Sounding::begin(const SoundRun& run) {
   run_ = run;
   ++runNumber_;
-  origin_ = given_ = 0;
-  ahead_.clear(), behind_.clear();
+  origin_ = 0;
+  stream_->end();
+  stream_ = std::make_shared<SoundStream>();
   blending_.reset();
   anew_ = true;
   if (byClock_) byClock_ = Clock::now();
@@ -77,28 +80,14 @@ void Sounding::change(const SoundRun& run) {
   if (anew_) return begin(run);
   run_ = run;
   ++runNumber_;
-  const std::int64_t from = given_ + keptThroughChange;
+  // What goes on for a moment after the change is kept apart, and fades out.
+  const std::int64_t from = stream_->given() + keptThroughChange, until = std::min(stream_->mixed(), from + blendedOver);
   blending_.reset();
-  while (!ahead_.empty() && ahead_.back().first >= from + blendedOver) ahead_.pop_back();
-  // What goes on after the change is kept apart, and fades out.
-  std::vector<float> tail;
-  std::int64_t tailFirst = from;
-  while (!ahead_.empty() && ahead_.back().first + static_cast<std::int64_t>(ahead_.back().sound.samples()) > from) {
-    Block last = std::move(ahead_.back());
-    ahead_.pop_back();
-    const std::int64_t stays = std::max<std::int64_t>(0, from - last.first);
-    const std::span<const float> values = last.sound.values();
-    tail.insert(tail.begin(), values.begin() + stays * soundChannels, values.end());
-    tailFirst = last.first + stays;
-    if (stays == 0) continue;
-    Block kept{last.first, Sound(static_cast<std::size_t>(stays))};
-    std::copy_n(values.begin(), stays * soundChannels, kept.sound.values().begin());
-    ahead_.push_back(std::move(kept));
-    break;
-  }
-  if (!tail.empty()) {
-    blending_ = Block{tailFirst, Sound(tail.size() / soundChannels)};
-    std::copy(tail.begin(), tail.end(), blending_->sound.values().begin());
+  if (until > from) {
+    blending_ = Block{from, Sound(static_cast<std::size_t>(until - from))};
+    for (std::size_t i = 0; i < blending_->sound.samples(); ++i)
+      for (int c = 0; c < soundChannels; ++c) blending_->sound.at(i, c) = stream_->at(from + static_cast<std::int64_t>(i), c);
+    stream_->cutBack(from);
   }
   mixing_.request_stop();
   changed_.notify_all();
@@ -114,7 +103,7 @@ void Sounding::grain(const std::shared_ptr<const Heard>& heard, double seconds) 
       return;
     }
     // It begins where what is on its way ends.
-    run.begin -= static_cast<double>(given_ + keptThroughChange - origin_) / soundRate;
+    run.begin -= static_cast<double>(stream_->given() + keptThroughChange - origin_) / soundRate;
   }
   change(run);
 }
@@ -124,7 +113,8 @@ void Sounding::stop() {
   run_.reset();
   ++runNumber_;
   grains_ = anew_ = false;
-  ahead_.clear(), behind_.clear();
+  stream_->end();
+  stream_ = std::make_shared<SoundStream>();
   blending_.reset();
   mixing_.request_stop();
   changed_.notify_all();
@@ -146,69 +136,57 @@ SoundLevels Sounding::levels() const {
   const std::scoped_lock lock(mutex_);
   const auto to = static_cast<std::int64_t>(now * soundRate), from = to - static_cast<std::int64_t>(levelHeld * soundRate);
   SoundLevels levels;
-  for (const Block& block : behind_)
-    for (std::size_t i = 0; i < block.sound.samples(); ++i) {
-      const std::int64_t at = block.first + static_cast<std::int64_t>(i);
-      if (at < from || at >= to) continue;
-      levels.left = std::max(levels.left, std::abs(block.sound.at(i, 0)));
-      levels.right = std::max(levels.right, std::abs(block.sound.at(i, 1)));
-    }
+  for (std::int64_t at = std::max<std::int64_t>(0, from); at < std::min(to, stream_->given()); ++at) {
+    levels.left = std::max(levels.left, std::abs(stream_->at(at, 0)));
+    levels.right = std::max(levels.right, std::abs(stream_->at(at, 1)));
+  }
   return levels;
 }
 
 void Sounding::waitUntilMixed() {
   std::unique_lock lock(mutex_);
-  changed_.wait(lock, [&] { return !run_ || (!anew_ && state_ == DeviceState::Plays && mixedUntil() >= given_ + mixedAhead); });
+  changed_.wait(lock, [&] { return !run_ || (!anew_ && state_ == DeviceState::Plays && mixedUntil() >= stream_->given() + mixedAhead); });
 }
 
 std::int64_t Sounding::mixedUntil() const {
-  return ahead_.empty() ? given_ : std::max(given_, ahead_.back().first + static_cast<std::int64_t>(ahead_.back().sound.samples()));
+  return std::max(stream_->given(), stream_->mixed());
 }
 
 int Sounding::gaps() const {
   const std::scoped_lock lock(mutex_);
-  return gaps_;
-}
-
-/// On the device's thread.
-void Sounding::fill(Sound& out) {
-  const std::scoped_lock lock(mutex_);
-  std::fill(out.values().begin(), out.values().end(), 0.0f);
-  // What is still asked for of a run that has ended, or will begin anew, is nobody's.
-  if (!run_ || anew_) return;
-  const std::int64_t last = given_ + static_cast<std::int64_t>(out.samples());
-  std::int64_t there = given_;
-  for (const Block& block : ahead_) {
-    const std::int64_t a = std::max(given_, block.first),
-                       b = std::min(last, block.first + static_cast<std::int64_t>(block.sound.samples()));
-    if (a >= b) continue;
-    std::copy_n(block.sound.values().begin() + (a - block.first) * soundChannels, (b - a) * soundChannels,
-                out.values().begin() + (a - given_) * soundChannels);
-    there = b;
-  }
-  if (there < last) ++gaps_;
-  behind_.push_back({given_, out});
-  given_ = last;
-  while (!ahead_.empty() && ahead_.front().first + static_cast<std::int64_t>(ahead_.front().sound.samples()) <= given_)
-    ahead_.pop_front();
-  while (!behind_.empty() && behind_.front().first < given_ - toldOf) behind_.pop_front();
-  changed_.notify_all();
+  return stream_->gaps();
 }
 
 void Sounding::work(std::stop_token stop) {
   std::unique_lock lock(mutex_);
-  const auto mixes = [&] { return run_ && mixedUntil() < given_ + mixedAhead; };
-  const auto starts = [&] { return run_ && anew_ && !byClock_ && mixedUntil() >= given_ + mixedFirst; };
+  const auto mixes = [&] { return run_ && mixedUntil() < stream_->given() + mixedAhead; };
+  const auto starts = [&] { return run_ && anew_ && !byClock_ && mixedUntil() >= stream_->given() + mixedFirst; };
   const auto rests = [&] { return !run_ && state_ == DeviceState::Plays; };
   while (!stop.stop_requested()) {
-    changed_.wait(lock, stop, [&] { return mixes() || starts() || rests(); });
+    // The device takes samples without a word: what it has taken is looked at often enough.
+    const auto called = [&] { return mixes() || starts() || rests(); };
+    if (run_)
+      changed_.wait_for(lock, stop, lookedAt, called);
+    else
+      changed_.wait(lock, stop, called);
     if (stop.stop_requested()) return;
-    if (starts())
-      startDevice(lock);
-    else if (rests())
-      restDevice(lock);
-    else if (mixes())
-      mixNext(lock);
+    try {
+      if (starts())
+        startDevice(lock);
+      else if (rests())
+        restDevice(lock);
+      else if (mixes())
+        mixNext(lock);
+    } catch (...) {
+      const Error thrown = thrownError();
+      if (!lock.owns_lock()) lock.lock();
+      // Pictures go on by the clock.
+      run_.reset();
+      byClock_ = Clock::now();
+      lock.unlock();
+      if (failed_) failed_(thrown);
+      lock.lock();
+    }
   }
 }
 
@@ -222,8 +200,9 @@ void Sounding::startDevice(std::unique_lock<std::mutex>& lock) {
   lock.lock();
   if (number != runNumber_) return;
   anew_ = false;
+  const auto stream = stream_;
   lock.unlock();
-  auto begun = device_->start([this](Sound& out) { fill(out); });
+  auto begun = device_->start([stream](std::span<float> out) { stream->read(out); });
   lock.lock();
   state_ = DeviceState::Plays;
   changed_.notify_all();
@@ -246,7 +225,7 @@ void Sounding::restDevice(std::unique_lock<std::mutex>& lock) {
 /// Likewise.
 void Sounding::mixNext(std::unique_lock<std::mutex>& lock) {
   // Where the device has caught up, what would be late before it is mixed is left out.
-  const bool late = ahead_.empty() && given_ > 0;
+  const bool late = stream_->given() > 0 && stream_->mixed() <= stream_->given();
   const std::int64_t at = mixedUntil() + (late ? static_cast<std::int64_t>(lot) / 2 : 0);
   const SoundRun run = *run_;
   const std::uint64_t number = runNumber_;
@@ -255,8 +234,9 @@ void Sounding::mixNext(std::unique_lock<std::mutex>& lock) {
   const std::stop_token calledOff = mixing_.get_token();
   lock.unlock();
   Sound sound(lot);
-  // What cannot be read is silent; it is said elsewhere.
-  static_cast<void>(tape(curveOf(run), *run.heard->mix, at - origin, sound, calledOff));
+  const Status mixed = tape(curveOf(run), *run.heard->mix, at - origin, sound, calledOff);
+  if (!mixed && !mixed.error().cancelled && failed_ && std::exchange(told_, mixed.error().message) != mixed.error().message)
+    failed_({mixed.error().message + " It is silent there."});
   lock.lock();
   if (number != runNumber_) return;
   if (blending_) {
@@ -270,7 +250,7 @@ void Sounding::mixNext(std::unique_lock<std::mutex>& lock) {
     }
     if (at + static_cast<std::int64_t>(lot) >= old.first + static_cast<std::int64_t>(old.sound.samples())) blending_.reset();
   }
-  ahead_.push_back({at, std::move(sound)});
+  stream_->write(at, sound.values());
   changed_.notify_all();
 }
 

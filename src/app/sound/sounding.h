@@ -3,7 +3,6 @@
 
 #include <chrono>
 #include <condition_variable>
-#include <deque>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -11,6 +10,7 @@
 #include <thread>
 
 #include "app/sound/sound_device.h"
+#include "app/sound/sound_stream.h"
 #include "core/engine/heard.h"
 
 namespace molten {
@@ -36,7 +36,8 @@ struct SoundLevels {
 /// for nothing, and a run has no hole where it begins.
 class Sounding {
  public:
-  /// Told the sentence why the device cannot be played to, from that thread; after that all goes by the clock.
+  /// Told, from that thread, in a sentence: why the device cannot be played to (after that all goes by the clock), or what cannot
+  /// be mixed and is silent.
   using Failed = std::function<void(const Error& error)>;
   /// `device`: not nullptr.
   explicit Sounding(std::unique_ptr<SoundDevice> device, Failed failed = nullptr);
@@ -71,7 +72,6 @@ class Sounding {
   void mixNext(std::unique_lock<std::mutex>& lock);
   void startDevice(std::unique_lock<std::mutex>& lock);
   void restDevice(std::unique_lock<std::mutex>& lock);
-  void fill(Sound& out);
   void begin(const SoundRun& run);
   std::int64_t mixedUntil() const;
 
@@ -86,11 +86,9 @@ class Sounding {
   bool anew_ = false;                ///< the device is to begin with this run
   std::optional<std::chrono::steady_clock::time_point> byClock_;  ///< since then, where the device has failed
   std::int64_t origin_ = 0;          ///< sample at which the run begins
-  std::int64_t given_ = 0;           ///< samples that the device has got
-  std::deque<Block> ahead_;          ///< rising, without a gap
-  std::deque<Block> behind_;         ///< what it got of late
+  std::shared_ptr<SoundStream> stream_ = std::make_shared<SoundStream>();  ///< to the device: another one each time it starts
   std::optional<Block> blending_;    ///< what was to be heard before a change, where the new comes in
-  int gaps_ = 0;
+  std::string told_;                 ///< the last sentence about what cannot be mixed
   std::stop_source mixing_;          ///< calls off what is being mixed
   std::jthread thread_;  // last: it stops before the rest goes
 };

@@ -36,8 +36,8 @@ void StarterPictures::cancel() {
 
 void StarterPictures::make(const MeasuredFootage& from, const std::vector<Starter>& starters, QSize size, double at) {
   cancel();
-  thread_ = std::jthread(
-      [this, previous = std::move(thread_), call = call_, from, starters, size, at](std::stop_token stop) mutable {
+  thread_ = guardedThread(
+      inbox_, [this, previous = std::move(thread_), call = call_, from, starters, size, at](std::stop_token stop) mutable {
         previous = {};
         Evaluator evaluator(from.sources, 2, Urgency::Background);
         Converter converter;

@@ -11,6 +11,7 @@
 #include "core/engine/forward_feed.h"
 #include "core/engine/time_left.h"
 #include "core/stopwatch.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -144,8 +145,8 @@ Status deliver(const RenderSettings& settings, const RenderWork& job, const Outp
           auto sound = to.sounds->upTo(k, stop);
           encoded = sound ? to.writer.write(*sound) : Status(sound.error());
         }
-      } catch (const std::bad_alloc&) {
-        encoded = outOfMemoryError();
+      } catch (...) {
+        encoded = thrownError();
       }
       if (!encoded) return belt.fail();
       time.encoded(watch.seconds(), to.writer.encoded());
@@ -157,7 +158,7 @@ Status deliver(const RenderSettings& settings, const RenderWork& job, const Outp
   double paused = 0;  // whoever is told may hold the render
   for (std::int64_t k = 0; k < count; ++k) {
     const Stopwatch watch;
-    auto picture = orOutOfMemory([&]() -> Result<Picture> {
+    auto picture = orThrown([&]() -> Result<Picture> {
       auto made = to.maker ? to.maker->picture(moments(k), spec.shape.format.floating) : source->picture(k, stop);
       if (made && source && settings.project.output.size) made = sizer.convert(*made, spec.shape);
       return made;

@@ -6,7 +6,6 @@
 #include <new>
 #include <optional>
 #include <stop_token>
-#include <system_error>
 
 #include "core/engine/picture_plan.h"
 #include "core/engine/render_job.h"
@@ -40,17 +39,5 @@ struct Delivery {
 /// `spec`: of the pictures that are written.
 Status deliver(const RenderSettings& settings, const RenderWork& work, const OutputSpec& spec, Delivery to,
                const std::function<void(const RenderProgress&)>& progress, const std::stop_token& stop);
-
-/// What memory that cannot be had is turned into.
-template <class Work>
-auto orOutOfMemory(Work work) -> decltype(work()) {
-  try {
-    return work();
-  } catch (const std::bad_alloc&) {
-    return outOfMemoryError();
-  } catch (const std::system_error&) {
-    return outOfMemoryError();  // a thread could not be made: its stack is memory too
-  }
-}
 
 }  // namespace molten

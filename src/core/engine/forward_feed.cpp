@@ -1,4 +1,5 @@
 #include "core/engine/forward_feed.h"
+#include "core/thrown.h"
 
 #include <algorithm>
 #include <cmath>
@@ -257,8 +258,8 @@ void ForwardFeed::work(std::stop_token stop) {
       failed = prepare(k, stop);
       if (!failed && plan_.usesFlow()) findFlows(k, stop);
       if (!failed) table = tableOf(k);
-    } catch (const std::bad_alloc&) {
-      failed = outOfMemoryError();
+    } catch (...) {
+      failed = thrownError();
     }
     const std::scoped_lock lock(mutex_);
     if (failed)

@@ -6,6 +6,7 @@
 
 #include "core/parallel.h"
 #include "core/picture/halve.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -26,7 +27,7 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
       fillReaders_(footage_, decoderThreads, places),
       passingReader_(footage_, 1, 1) {
   thread_ = std::jthread([this](std::stop_token stop) { work(stop); });
-  budget_->onPart([this] {
+  roomMaker_.emplace(*budget_, [this] {
     const std::scoped_lock lock(mutex_);
     makeRoom();
   });
@@ -43,7 +44,7 @@ FrameFeed::FrameFeed(std::shared_ptr<const Footage> footage, std::shared_ptr<Mem
 
 FrameFeed::~FrameFeed() {
   if (given_) return;
-  budget_->onPart({});
+  roomMaker_.reset();
   {
     const std::scoped_lock lock(mutex_);
     for (Demand* demand : demands_) demand->abandoned.request_stop();
@@ -441,12 +442,13 @@ void FrameFeed::work(std::stop_token stop) {
     }
     try {
       decode(*task, stop, lock);
-    } catch (const std::bad_alloc&) {
+    } catch (...) {
+      const Error thrown = thrownError();
       if (!lock.owns_lock()) lock.lock();
       // Nothing is expected any more; who waits is told.
       expected_.clear();
       fillScale_ = 0;
-      for (Demand* waiting : demands_) waiting->failed = outOfMemoryError();
+      for (Demand* waiting : demands_) waiting->failed = thrown;
     }
     for (Demand* waiting : demands_) takeFromMemory(*waiting);
     changed_.notify_all();

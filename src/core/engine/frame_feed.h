@@ -167,6 +167,7 @@ class FrameFeed {
   ReaderPool passingReader_;  ///< of what is wanted in passing where nothing is filled in: it leaves the processor to others
   std::mutex starting_;  ///< of what follows
   std::unique_ptr<FrameReader> starts_;  ///< reads frames that need no other
+  std::optional<MemoryBudget::RoomMaker> roomMaker_;
   std::jthread thread_;  // last: it stops before the rest goes
 };
 

@@ -182,12 +182,13 @@ Result<std::shared_ptr<SoundFeed>> SoundFiles::open(const std::string& path) {
   return feed;
 }
 
-Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files) {
-  return heardOf(project, Played{project.chain, piece, {}, nullptr}, {std::move(reading)}, files);
+Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files,
+              const std::stop_token& stop) {
+  return heardOf(project, Played{project.chain, piece, {}, nullptr}, {std::move(reading)}, files, stop);
 }
 
 Heard heardOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
-              SoundFiles& files) {
+              SoundFiles& files, const std::stop_token& stop) {
   Heard heard;
   const Piece& piece = played.piece;
   heard.samples = samplesBefore(piece.length, piece.rate);
@@ -219,7 +220,7 @@ Heard heardOf(const Project& project, const Played& played, const std::vector<st
     if (played.row) one.secondsAt = secondsOfShot(rowAt, played.row->shots[k], reading);
     const std::string& footage = sourceOf(project, shot).path;
     // Stills and blanks have no sound to look for, and a clip may well have none.
-    if (!footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
+    if (!stop.stop_requested() && !footage.empty() && !namesBlank(footage) && std::filesystem::is_regular_file(footage))
       if (auto own = files.open(footage)) one.feed = *own;
     curves.push_back(std::make_shared<const SoundCurve>(one.secondsAt));
     seen.push_back(std::move(one));
@@ -267,12 +268,14 @@ Heard heardOf(const Project& project, const Played& played, const std::vector<st
   for (const Stage& stage : project.sounds) {
     Heard::Laid laid{stage, nullptr, {}};
     const std::string path = laidSound(stage).file;
+    if (stop.stop_requested()) break;
     if (auto feed = files.open(path)) {
       laid.feed = *feed;
       laid.placed = placedSound(stage, *feed, heard.samples, followed);
       if (isHeard(stage)) all.push_back(laid.placed);
     } else if (!path.empty()) {
       heard.findings.push_back(feed.error().message);
+      if (isHeard(stage) && !heard.missing) heard.missing = feed.error();
     }
     heard.laid.push_back(std::move(laid));
   }

@@ -5,6 +5,7 @@
 #include <list>
 #include <memory>
 #include <mutex>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -56,13 +57,15 @@ struct Heard {
   std::int64_t samples = 0;                 ///< as long as the pictures
   std::shared_ptr<const SoundSource> mix;   ///< of all that is not muted
   std::vector<std::string> findings;        ///< sentences about what cannot be read
+  std::optional<Error> missing;             ///< of a laid sound that is to be heard and cannot be read: what is heard lacks it
 };
 /// `readings`: of each shot's chain over its source, by its number; nullptr: it is silent. Works as long as it takes to open
-/// files.
+/// files. A stopped one lacks sounds.
 Heard heardOf(const Project& project, const Played& played, const std::vector<std::shared_ptr<const ChainReading>>& readings,
-              SoundFiles& files);
+              SoundFiles& files, const std::stop_token& stop = {});
 /// The same of a project that is no reel.
-Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files);
+Heard heardOf(const Project& project, std::shared_ptr<const ChainReading> reading, const Piece& piece, SoundFiles& files,
+              const std::stop_token& stop = {});
 
 /// A laid sound in a piece of so many samples. `followed`: by which its gain goes; none: nothing that it follows is known.
 PlacedSound placedSound(const Stage& laid, const std::shared_ptr<SoundFeed>& feed, std::int64_t samples,

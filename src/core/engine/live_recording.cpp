@@ -1,4 +1,5 @@
 #include "core/engine/live_recording.h"
+#include "core/thrown.h"
 
 #include <algorithm>
 #include <cmath>
@@ -89,7 +90,7 @@ void LiveRecording::write() {
       next = std::move(waiting_.front());
       waiting_.pop_front();
     }
-    const Status done = put(next);
+    const Status done = orThrown([&] { return put(next); });
     const std::scoped_lock lock(mutex_);
     if (!done) {
       state_.failed = done.error();
@@ -100,7 +101,7 @@ void LiveRecording::write() {
     state_.seconds = static_cast<double>(*last_ - *first_ + 1) / rate_.toDouble();
   }
   if (!writer_) return;
-  const Status finished = writer_->finish();
+  const Status finished = orThrown([&]() -> Status { return writer_->finish(); });
   const std::scoped_lock lock(mutex_);
   if (!finished && !state_.failed) state_.failed = finished.error();
 }
@@ -111,15 +112,15 @@ Status keepAsClip(const std::vector<LiveRing::Kept>& frames, Rational rate, Outp
   spec.shape = frames.front().frame->layout().shape();
   auto writer = PictureWriter::open(spec);
   if (!writer) return writer.error();
-  const double all = static_cast<double>(frames.back().number - frames.front().number + 1);
+  const auto all = static_cast<double>(frames.back().place - frames.front().place + 1);
   for (std::size_t i = 0; i < frames.size(); ++i) {
-    const std::int32_t next = i + 1 < frames.size() ? frames[i + 1].number : frames[i].number + 1;
+    const std::int64_t next = i + 1 < frames.size() ? frames[i + 1].place : frames[i].place + 1;
     const Picture picture = frames[i].frame->picture();
     // What was lost shows the frame before.
-    for (std::int32_t n = frames[i].number; n < next; ++n) {
+    for (std::int64_t n = frames[i].place; n < next; ++n) {
       if (stop.stop_requested()) return cancelledError();
       if (auto put = (*writer)->write(picture); !put) return put;
-      if (progress) progress(static_cast<double>(n - frames.front().number + 1) / all);
+      if (progress) progress(static_cast<double>(n - frames.front().place + 1) / all);
     }
   }
   return (*writer)->finish();

@@ -9,6 +9,8 @@
 namespace molten {
 namespace {
 
+/// When nothing has come for so many seconds there was no camera. What is held stays meanwhile.
+constexpr double dropOut = 1;
 /// As long as a number of a frame goes, at 240 a second: a hundred days.
 constexpr std::int64_t endless = std::int64_t(2'000'000'000);
 
@@ -71,7 +73,9 @@ Result<std::int32_t> LiveRing::put(const Picture& picture, double seconds) {
   const std::scoped_lock lock(mutex_);
   const std::int32_t last = frames_.empty() ? -1 : frames_.back().number;
   const double number = std::floor(seconds * rate_.toDouble() + 0.5);
-  Kept frame{std::max(last + 1, static_cast<std::int32_t>(std::clamp(number, 0.0, static_cast<double>(endless)))), seconds, std::move(held)};
+  Kept frame{std::max(last + 1, static_cast<std::int32_t>(std::clamp(number, 0.0, static_cast<double>(endless)))), seconds, std::move(held), 0};
+  const double since = frames_.empty() ? 0 : seconds - frames_.back().seconds;
+  frame.place = frames_.empty() ? 0 : frames_.back().place + (since > dropOut ? 1 : frame.number - frames_.back().number);
   if (passing_) frames_.pop_back();
   passing_ = count_++ % std::max(1, settings_.everyNth) != 0;
   const std::int32_t its = frame.number;
@@ -88,7 +92,7 @@ void LiveRing::letGo() {
   const auto longest = static_cast<std::int32_t>(std::min(1e9, std::ceil(settings_.seconds * rate_.toDouble())));
   const std::size_t most = this->most();
   // The oldest one that is wanted stands until the next: what lies between is read from it.
-  while (frames_.size() > most || (frames_.size() > 2 && frames_.back().number - frames_[1].number >= longest)) frames_.pop_front();
+  while (frames_.size() > most || (frames_.size() > 2 && frames_.back().place - frames_[1].place >= longest)) frames_.pop_front();
   budget_->remove(counted_);
   counted_ = 0;
   for (const Kept& one : frames_) counted_ += one.frame->layout().frameBytes();
@@ -158,17 +162,13 @@ RingState LiveRing::state() const {
   state.bytes = counted_;
   state.mayHold = settings_.bytes;
   state.bytesPerSecond = static_cast<std::size_t>(each * rate / std::max(1, settings_.everyNth));
-  if (!frames_.empty()) state.held = static_cast<double>(frames_.back().number - frames_.front().number) / rate;
+  if (!frames_.empty()) state.held = static_cast<double>(frames_.back().place - frames_.front().place) / rate;
   return state;
 }
 
-std::vector<LiveRing::Kept> LiveRing::last(double seconds) const {
+std::vector<LiveRing::Kept> LiveRing::all() const {
   const std::scoped_lock lock(mutex_);
-  std::vector<Kept> all;
-  if (frames_.empty()) return all;
-  const double from = frames_.back().number - seconds * rate_.toDouble();
-  std::copy_if(frames_.begin(), frames_.end(), std::back_inserter(all), [&](const Kept& one) { return one.number > from; });
-  return all;
+  return {frames_.begin(), frames_.end()};
 }
 
 }  // namespace molten

@@ -25,7 +25,7 @@ struct RingSettings {
 
 /// How full it is.
 struct RingState {
-  double held = 0;    ///< seconds, from the oldest frame to the newest
+  double held = 0;    ///< seconds, from the oldest frame to the newest, without the times at which there was no camera
   double wanted = 0;  ///< seconds
   double fits = 0;    ///< seconds, of what may be held
   std::size_t bytes = 0, mayHold = 0;
@@ -67,9 +67,10 @@ class LiveRing : public HeldFrames {
     std::int32_t number = 0;
     double seconds = 0;
     FrameTable::Held frame;
+    std::int64_t place = 0;  ///< as its number, but times without a camera are left out: it counts how much is held
   };
-  /// Those of the last so many seconds, the oldest first.
-  std::vector<Kept> last(double seconds) const;
+  /// All that it holds, the oldest first.
+  std::vector<Kept> all() const;
 
  private:
   FrameTable::Held stored(const Picture& picture, Layout layout);

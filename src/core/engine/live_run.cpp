@@ -5,6 +5,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/source_material.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -102,9 +103,13 @@ LiveState LiveRun::state() const {
 void LiveRun::shown(const LivePicture& picture) {
   const double took = options_.clock->now() - picture.arrived;
   const std::scoped_lock lock(mutex_);
-  ++state_.shown;
-  state_.toScreen = state_.shown == 1 ? took : state_.toScreen + newCounts * (took - state_.toScreen);
-  if (took > 2 / state_.rate.toDouble()) ++state_.shownLate;
+  const bool first = state_.shown + state_.late == 0;
+  state_.toScreen = first ? took : state_.toScreen + newCounts * (took - state_.toScreen);
+  for (; !unseen_.empty() && unseen_.front() <= picture.number; unseen_.pop_front()) {
+    --state_.onTheWay;
+    if (unseen_.front() < picture.number) ++state_.passedOver;
+  }
+  ++(picture.late || took > 2 / state_.rate.toDouble() ? state_.late : state_.shown);
 }
 
 void LiveRun::troubled(const std::string& sentence) {
@@ -126,11 +131,15 @@ void LiveRun::readCamera(std::stop_token stop) {
       choice = camera_;
       number = cameraNumber_;
     }
-    auto camera = openCamera(choice, options_.clock, reading);
+    auto camera = orThrown([&] { return openCamera(choice, options_.clock, reading); });
     if (!camera) {
       if (!camera.error().cancelled) troubled(camera.error().message);
     } else {
-      readFrames(**camera, reading);
+      try {
+        readFrames(**camera, reading);
+      } catch (...) {
+        troubled(thrownError().message);
+      }
     }
     // Closed before it is looked for again.
     if (camera) *camera = nullptr;
@@ -187,12 +196,11 @@ bool LiveRun::take(const CameraFrame& frame, const PictureShape& shape, Rational
   const std::scoped_lock lock(mutex_);
   // Settings that came meanwhile are those of the next ring.
   if (settings_.smaller == settings.smaller && settings_.lessColour == settings.lessColour) ring_ = ring;
-  ++state_.arrived;
   if (last_) state_.lost += std::max(0, *number - *last_ - 1);
   last_ = *number;
-  if (arrived - frame.seconds > 1.5 / rate.toDouble()) ++state_.late;
   if (newest_) ++state_.passedOver;
-  newest_ = Newest{*number, frame.seconds, arrived};
+  if (!newest_) ++state_.onTheWay;
+  newest_ = Newest{*number, frame.seconds, arrived, arrived - frame.seconds > 1.5 / rate.toDouble()};
   changed_.notify_all();
   return true;
 }
@@ -246,16 +254,23 @@ void LiveRun::makePictures(std::stop_token stop) {
         prepare(making);
         if (!making.plan) return cancelledError();
         return making.evaluator->picture(*making.plan, Moment{std::max<std::int64_t>(0, now.number - making.ahead)}, stop);
-      } catch (const std::bad_alloc&) {
-        return outOfMemoryError();
+      } catch (...) {
+        return thrownError();
       }
     }();
     if (picture || !picture.error().cancelled) {
       const std::scoped_lock lock(mutex_);
       state_.chainTrouble = picture ? std::string() : picture.error().message;
     }
+    {
+      const std::scoped_lock lock(mutex_);
+      if (picture)
+        unseen_.push_back(now.number);
+      else
+        --state_.onTheWay, ++state_.passedOver;
+    }
     if (picture)
-      made_({std::move(*picture), now.number, now.seconds, now.arrived, making.ring->rate(), making.ring->scale()});
+      made_({std::move(*picture), now.number, now.seconds, now.arrived, now.late, making.ring->rate(), making.ring->scale()});
   }
 }
 

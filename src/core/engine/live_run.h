@@ -3,6 +3,7 @@
 
 #include <atomic>
 #include <condition_variable>
+#include <deque>
 #include <functional>
 #include <memory>
 #include <mutex>
@@ -32,6 +33,7 @@ struct LivePicture {
   std::int64_t number = 0;  ///< of the newest frame when it was made: see LiveRing
   double seconds = 0;       ///< when that was taken, by the clock
   double arrived = 0;       ///< when it came
+  bool late = false;        ///< it came late
   Rational rate = 30;       ///< that numbers are counted in
   int scale = 1;            ///< it is so many times smaller each way than the camera's pictures make it
 };
@@ -45,12 +47,14 @@ struct LiveState {
   Size size;                  ///< of the camera's pictures
   Rational rate = 30;         ///< likewise
   double seconds = 0;         ///< since it began
-  std::int64_t arrived = 0;   ///< frames that came
-  std::int64_t lost = 0;      ///< that did not
-  std::int64_t late = 0;      ///< that came more than a frame's time and a half after they were taken
-  std::int64_t passedOver = 0;  ///< that came while a picture was made, and were replaced by a newer one
-  std::int64_t shown = 0;
-  std::int64_t shownLate = 0;  ///< more than two frames' time after they had come
+  // Each frame that the camera took is counted once among those that follow: taken = shown + late + lost + passedOver + onTheWay.
+  std::int64_t shown = 0;       ///< in time
+  std::int64_t late = 0;        ///< shown, but it came over a frame's time and a half after it was taken, or was shown over two after it came
+  std::int64_t lost = 0;        ///< it never came
+  std::int64_t passedOver = 0;  ///< it came, and gave way to a newer one, or the chain made nothing of it
+  std::int64_t onTheWay = 0;    ///< it came, and will be one of these
+  std::int64_t taken() const { return shown + late + lost + passedOver + onTheWay; }
+  std::int64_t arrived() const { return taken() - lost; }
   std::int64_t found = 0;     ///< how often the camera was found again
   double toScreen = 0;        ///< from its arrival to the screen, lately, in seconds
   LiveReach reach;
@@ -80,7 +84,7 @@ class LiveRun {
   void setRing(const RingSettings& settings);
   /// Another camera; the ring begins anew.
   void setCamera(CameraChoice camera);
-  /// The picture of a frame that arrived then is on the screen now.
+  /// The picture of a frame that arrived then is on the screen now. Those before it that were not will not be.
   void shown(const LivePicture& picture);
 
   LiveState state() const;
@@ -113,8 +117,10 @@ class LiveRun {
   struct Newest {
     std::int32_t number;
     double seconds, arrived;
+    bool late;
   };
   std::optional<Newest> newest_;  ///< frame that no picture is made of yet
+  std::deque<std::int64_t> unseen_;  ///< of pictures that are not on the screen yet, rising
   std::optional<std::int32_t> last_;  ///< frame that came
   std::stop_source reading_;  ///< ends with another camera
   std::jthread reader_, maker_;  // last: they stop before the rest goes

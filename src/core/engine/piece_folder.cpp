@@ -7,10 +7,13 @@
 #include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
 #include "core/files/digest.h"
+#include "core/files/path_text.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
 #include "core/media/av_handles.h"
+#include "core/media/piece_file.h"
 #include "core/media/stills_reader.h"
+#include "core/number_text.h"
 #include "core/project/files_behind.h"
 #include "core/project/json_text.h"
 #include "core/project/project_file.h"
@@ -81,7 +84,7 @@ Result<Json> filesOf(const std::string& project) {
   const auto behind = filesBehind(project);
   if (!behind) return behind.error();
   Json files = Json::array();
-  for (std::size_t i = 1; i < behind->size(); ++i) files.push_back({{"path", (*behind)[i]}, {"check", checkOf((*behind)[i])}});
+  for (std::size_t i = 1; i < behind->size(); ++i) files.push_back({{"path", pathText((*behind)[i])}, {"check", checkOf((*behind)[i])}});
   return files;
 }
 
@@ -92,10 +95,6 @@ std::string keyOf(const Json& manifest, const std::string& project) {
   digest.add(told.dump());
   digest.add(project);
   return digest.text();
-}
-
-Json spanJson(const Span& span) {
-  return Json::array({span.first, span.last});
 }
 
 std::optional<Span> spanIn(const Json& json) {
@@ -110,15 +109,35 @@ std::vector<PieceSpan> dividedInto(std::int64_t pictures, std::int64_t group) {
   return pieces;
 }
 
-/// And the paintings of the project.
-void removePieces(const std::string& folder) {
+bool isPieceName(const std::string& name) {
+  return name.starts_with(pieceHead) && name.ends_with(pieceEnd);
+}
+
+std::vector<fs::path> filesNamed(const std::string& folder, const std::function<bool(const std::string&)>& wanted) {
   std::error_code none;
-  std::vector<fs::path> own;
-  for (const auto& entry : fs::directory_iterator(folder, none)) {
-    const std::string name = entry.path().filename().string();
-    if (name.starts_with(painted) || (name.starts_with(pieceHead) && name.ends_with(pieceEnd))) own.push_back(entry.path());
-  }
-  for (const fs::path& one : own) fs::remove(one, none);
+  std::vector<fs::path> found;
+  for (const auto& entry : fs::directory_iterator(folder, none))
+    if (wanted(entry.path().filename().string())) found.push_back(entry.path());
+  return found;
+}
+
+/// Of a folder without a list: pieces of the render with this key stay, others cannot be used.
+void removeOtherPieces(const std::string& folder, const std::string& key) {
+  std::error_code none;
+  for (const fs::path& one : filesNamed(folder, isPieceName))
+    if (!PieceFile::open(one.string(), key)) fs::remove(one, none);
+}
+
+Json spanJson(const Span& span) {
+  return Json::array({span.first, span.last});
+}
+
+/// What the list says of a render itself, without the files that it is made of and what it is made with.
+Json renderJson(const RenderOutline& outline, SoundWish sound) {
+  return {{"codec", outline.plan.codec->id},
+          {"pictures", spanJson(outline.pictures)},
+          {"sound", soundWord(sound)},
+          {"closed-group", outline.plan.closedGroup}};
 }
 
 std::string textOf(const Json& json) {
@@ -144,22 +163,17 @@ Result<PieceFolder> PieceFolder::make(const std::string& folder, const RenderSet
   if (failed) return Error{"The folder " + folder + " cannot be made: " + failed.message() + ". Choose another place for the pieces."};
   const std::string path = projectPath(folder);
   const bool there = isThere(folder);
-  // Without a list, pieces are none of it. Several may write this at a time: they write the very same.
-  if (!there) removePieces(folder);
+  // Several may write this at a time: they write the very same.
   if (!there)
     if (auto saved = saveProject(settings.project, path); !saved) return saved.error();
   const auto project = readWhole(path, mostBytes);
   if (!project) return project.error();
   const auto files = filesOf(path);
   if (!files) return files.error();
-  Json manifest{{"format", manifestFormat},
-                {"made-with", madeWith()},
-                {"codec", outline->plan.codec->id},
-                {"pictures", spanJson(outline->pictures)},
-                {"sound", soundWord(settings.sound)},
-                {"closed-group", outline->plan.closedGroup},
-                {"pieces", Json::array()},
-                {"files", *files}};
+  Json manifest{{"format", manifestFormat}, {"made-with", madeWith()}};
+  manifest.update(renderJson(*outline, settings.sound));
+  manifest["pieces"] = Json::array();
+  manifest["files"] = *files;
   for (const PieceSpan& piece : dividedInto(outline->pictures.count(), outline->plan.closedGroup)) manifest["pieces"].push_back(spanJson(piece));
   if (there) {
     const auto text = readWhole(manifestPath(folder), mostBytes);
@@ -167,10 +181,12 @@ Result<PieceFolder> PieceFolder::make(const std::string& folder, const RenderSet
     manifest["key"] = keyOf(manifest, *project);
     const auto loaded = loadProject(path);
     const bool same = loaded && *loaded == settings.project && *text == textOf(manifest);
-    if (!same) return Error{folder + " holds the pieces of another render, or of this one before something in it was changed. Remove them, or choose another folder."};
-    return open(folder);
+    auto opened = open(folder);
+    if (!same && opened) return Error{folder + " holds the pieces of another render, or of this one before something in it was changed. Remove them, or choose another folder."};
+    return opened;
   }
   manifest["key"] = keyOf(manifest, *project);
+  removeOtherPieces(folder, manifest["key"]);
   auto file = SafeFile::of(manifestPath(folder), textOf(manifest));
   if (!file) return file.error();
   std::vector<SafeFile> all;
@@ -215,11 +231,32 @@ Result<PieceFolder> PieceFolder::open(const std::string& folder) {
   for (std::size_t i = 0; i < files->size(); ++i) {
     const Json& now = (*files)[i];
     if (i < before.size() && before[i] == now) continue;
-    const std::string path = now["path"];
+    const std::string path = pathOfText(now["path"]);
     if (now["check"] == "missing") return Error{fileName(path) + " is not there any more, and the pieces in " + folder + " are made of it. Put it back at " + path + "."};
     return Error{fileName(path) + " has been changed since the render in " + folder + " was begun. Put the file back as it was, or remove the folder and begin again."};
   }
   return opened;
+}
+
+bool PieceFolder::isOfAnother(const std::string& folder, const RenderSettings& asked) {
+  RenderSettings settings = asked;
+  writePathsInFull(settings.project);
+  const auto outline = outlineRender(settings);
+  const auto text = readWhole(manifestPath(folder), mostBytes);
+  const auto manifest = text ? parseJson(*text) : std::nullopt;
+  const auto project = loadProject(projectPath(folder));
+  if (!outline || !manifest || !manifest->is_object() || !project) return false;
+  if (!(*project == settings.project)) return true;
+  Json wished = renderJson(*outline, settings.sound);
+  // How many pictures there are goes by the files.
+  const auto files = filesOf(projectPath(folder));
+  if (!files || manifest->value("files", Json()) != *files) wished.erase("pictures");
+  const auto items = wished.items();
+  return std::any_of(items.begin(), items.end(), [&](const auto& one) { return manifest->value(one.key(), Json()) != one.value(); });
+}
+
+bool PieceFolder::holdsPieces(const std::string& folder) {
+  return !filesNamed(folder, isPieceName).empty();
 }
 
 bool PieceFolder::isThere(const std::string& folder) {
@@ -227,9 +264,8 @@ bool PieceFolder::isThere(const std::string& folder) {
 }
 
 std::string PieceFolder::pathOf(const PieceSpan& piece) const {
-  char number[24];
-  std::snprintf(number, sizeof number, "%07lld", static_cast<long long>(piece.first));
-  return (fs::path(folder_) / (std::string(pieceHead) + number + std::string(pieceEnd))).string();
+  constexpr int digits = 7;
+  return (fs::path(folder_) / (std::string(pieceHead) + paddedText(piece.first, digits) + std::string(pieceEnd))).string();
 }
 
 std::vector<PieceSpan> PieceFolder::missing(Share share) const {
@@ -305,7 +341,8 @@ Result<RenderOutline> PieceFolder::join(const std::string& output, const RenderS
 void PieceFolder::discard(const std::string& folder) {
   std::error_code none;
   // The list last: what is left behind on the way is found to be missing.
-  removePieces(folder);
+  for (const fs::path& one : filesNamed(folder, [](const std::string& name) { return isPieceName(name) || name.starts_with(painted); }))
+    fs::remove(one, none);
   fs::remove(projectPath(folder), none);
   fs::remove(manifestPath(folder), none);
   if (fs::exists(folder, none)) clearLeftovers(folder);

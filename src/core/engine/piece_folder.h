@@ -23,12 +23,17 @@ std::string piecesBeside(const std::string& output);
 class PieceFolder {
  public:
   /// Makes the folder, for a render with these settings; its file, codec and size are those of the project's output. One that is
-  /// there for the very same is taken as it is. Fails with a sentence: if it holds pieces of another, if such a render is not made in
+  /// there for the very same is taken as it is; where only the list is missing, the pieces of this render are used. Fails with a sentence: if it holds pieces of another, if such a render is not made in
   /// pieces, or if it cannot be done at all.
   static Result<PieceFolder> make(const std::string& folder, const RenderSettings& settings);
   /// One that is there. Fails with a sentence if it is none, or if what the pieces are made of, or the program, has changed since.
   static Result<PieceFolder> open(const std::string& folder);
 
+  /// Whether a folder holds the pieces of a render with other settings. False where that cannot be told, and where the settings are
+  /// the same but files, or the program, have changed since: those pieces are the user's to remove.
+  static bool isOfAnother(const std::string& folder, const RenderSettings& settings);
+  /// Whether any piece is there, of whatever render.
+  static bool holdsPieces(const std::string& folder);
   /// Whether it tells of pieces at all.
   static bool isThere(const std::string& folder);
 

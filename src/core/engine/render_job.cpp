@@ -13,6 +13,7 @@
 #include "core/project/files_read.h"
 #include "core/project/played.h"
 #include "core/stopwatch.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -112,7 +113,9 @@ Result<RenderOutline> outlineWhole(const RenderSettings& settings, const RenderW
   // One picture needs no number in its name.
   outline.spec.single = outline.pictures.count() == 1 && !isStillsPattern(output.path);
   outline.spec.threads = settings.threads;
-  outline.spec.sound = heardIn(settings, job.played, describedBy(*job.material), job.budget).has_value();
+  const auto heard = heardIn(settings, job.played, describedBy(*job.material), job.budget);
+  if (!heard) return heard.error();
+  outline.spec.sound = heard->has_value();
   if (settings.sound == SoundWish::Copy && job.played.row)
     return Error{"The sound of several shots cannot be copied as it lies in their files; mix it, or leave it out."};
   if (settings.sound == SoundWish::Copy && namesProject(settings.project.source.path))
@@ -235,8 +238,9 @@ Result<RenderOutline> renderWhole(const RenderSettings& settings,
     maker.emplace(
         settings.project.chain, settings.footage, job->material, job->wish, *settings.timeMap,
         [&](std::int64_t k) { return piece.moment(span.first + k); }, span.count());
-  std::optional<Heard> heard;
-  if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  auto found = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  if (!found) return found.error();
+  const std::optional<Heard> heard = std::move(*found);
   const Delivery to{**writer, outline->pictures, soundAlong(heard, span.first + outline->pictures.first, piece.rate), maker ? &*maker : nullptr};
   if (auto delivered = deliver(settings, *job, outline->spec, to, tellingPictures(progress, outline->plan), stop); !delivered) return delivered.error();
   std::vector<SafeFile> beside;
@@ -281,8 +285,9 @@ Result<RenderOutline> joinAll(const RenderSettings& settings, const PieceRun& ru
   auto joiner = PieceJoiner::open(outline->spec, run.key);
   if (!joiner) return joiner.error();
   const Piece& piece = job->played.piece;
-  std::optional<Heard> heard;
-  if (outline->spec.sound) heard = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  auto found = heardIn(settings, job->played, describedBy(*job->material), job->budget);
+  if (!found) return found.error();
+  const std::optional<Heard> heard = std::move(*found);
   auto sounds = soundAlong(heard, spanOf(settings.project, piece.length).first + outline->pictures.first, piece.rate);
   const std::int64_t count = outline->pictures.count();
   const double firstPass = outline->plan.secondPass ? firstOfTwo : 1;
@@ -308,9 +313,9 @@ std::size_t usualBudget() {
   return std::min<std::size_t>(machineMemory() / 4, std::size_t(4) << 30);
 }
 
-Result<RenderOutline> outlineRender(const RenderSettings& settings) {
-  return orOutOfMemory([&]() -> Result<RenderOutline> {
-    const auto job = jobOf(settings, {});
+Result<RenderOutline> outlineRender(const RenderSettings& settings, std::stop_token stop) {
+  return orThrown([&]() -> Result<RenderOutline> {
+    const auto job = jobOf(settings, stop);
     if (!job) return job.error();
     return outlineWhole(settings, *job);
   });
@@ -319,7 +324,7 @@ Result<RenderOutline> outlineRender(const RenderSettings& settings) {
 Result<RenderOutline> render(const RenderSettings& settings, const std::function<void(const RenderProgress&)>& progress,
                              std::stop_token stop) {
   if (!settings.timeMap && holdsSoundAlone(settings.project.output.path))
-    return orOutOfMemory([&]() -> Result<RenderOutline> {
+    return orThrown([&]() -> Result<RenderOutline> {
       auto sound = renderSound(settings, progress, std::move(stop));
       if (!sound) return sound.error();
       RenderOutline outline;
@@ -327,17 +332,17 @@ Result<RenderOutline> render(const RenderSettings& settings, const std::function
       for (const auto* const said : {&sound->findings, &sound->notes}) outline.findings.insert(outline.findings.end(), said->begin(), said->end());
       return outline;
     });
-  return orOutOfMemory([&] { return renderWhole(settings, progress, std::move(stop)); });
+  return orThrown([&] { return renderWhole(settings, progress, std::move(stop)); });
 }
 
 Result<std::vector<std::string>> renderPieces(const RenderSettings& settings, const PieceRun& run,
                                               const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
-  return orOutOfMemory([&] { return renderRun(settings, run, progress, std::move(stop)); });
+  return orThrown([&] { return renderRun(settings, run, progress, std::move(stop)); });
 }
 
 Result<RenderOutline> joinPieces(const RenderSettings& settings, const PieceRun& run,
                                  const std::function<void(const RenderProgress&)>& progress, std::stop_token stop) {
-  return orOutOfMemory([&] { return joinAll(settings, run, progress, std::move(stop)); });
+  return orThrown([&] { return joinAll(settings, run, progress, std::move(stop)); });
 }
 
 }  // namespace molten

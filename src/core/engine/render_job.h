@@ -55,7 +55,7 @@ struct RenderOutline {
   std::int64_t replaced = 0;  ///< files of their names that are there already
   std::string firstReplaced, lastReplaced;  ///< their names, without folders; empty where there are none
 };
-Result<RenderOutline> outlineRender(const RenderSettings& settings);
+Result<RenderOutline> outlineRender(const RenderSettings& settings, std::stop_token stop = {});
 
 /// Decoding, assembling and encoding go on at the same time. On failure or when stopped nothing is left behind. To a .wav or
 /// .flac the sound alone is written (see sound_job.h). Returns what was written.

@@ -12,6 +12,7 @@
 #include "core/engine/piece_folder.h"
 #include "core/engine/project_footage.h"
 #include "core/engine/sound_job.h"
+#include "core/thrown.h"
 
 namespace molten {
 namespace {
@@ -31,7 +32,7 @@ class Run {
     render_.sentence.clear();
     keep();
     std::jthread watching([this](std::stop_token over) { watch(over); });
-    const auto result = made();
+    const auto result = orThrown([this] { return made(); });
     watching = {};
     if (result) {
       render_.state = State::Written;
@@ -39,16 +40,16 @@ class Run {
     } else if (!result.error().cancelled) {
       render_.state = State::Failed;
       render_.sentence = said(result.error().message);
-      // What is whole is there for another try; where nothing is, nothing stays.
-      const std::string pieces = piecesBeside(render_.path());
-      if (const auto folder = PieceFolder::open(pieces); !folder || folder->missing().size() == folder->pieces().size()) PieceFolder::discard(pieces);
     } else {
       // Called off by the list, or with the process.
-      const State wished = stateInList();
+      const State wished = stateInList().value_or(State::Running);
       render_.state = wished == State::Running ? State::Waiting : wished;
     }
+    // What is whole is there for another try; where nothing is, nothing stays.
+    const std::string pieces = piecesBeside(render_.path());
+    if (render_.state != State::Written && !PieceFolder::holdsPieces(pieces)) PieceFolder::discard(pieces);
     keep();
-    if (render_.state == State::Written || render_.state == State::Cancelled) store_.discardPieces(render_);
+    if (render_.state == State::Written) store_.discardJoined(render_);
     return render_.state != State::Failed;
   }
 
@@ -68,10 +69,11 @@ class Run {
     told_(render_);
   }
 
-  State stateInList() const {
+  /// None while its entry cannot be read: nobody has called it off then.
+  std::optional<State> stateInList() const {
     for (const StoredRender& one : store_.all())
       if (one.id == render_.id) return one.state;
-    return State::Cancelled;
+    return std::nullopt;
   }
 
   /// What others do to the list, and what they want to know.
@@ -82,8 +84,13 @@ class Run {
     constexpr std::chrono::milliseconds often{200};
     while (!over.stop_requested()) {
       never.wait_for(lock, over, often, [] { return false; });
-      store_.tellProgress(render_.id, latest());
-      if (stateInList() != State::Running) stop_.request_stop();
+      try {
+        store_.tellProgress(render_.id, latest());
+        if (stateInList().value_or(State::Running) != State::Running) stop_.request_stop();
+      } catch (...) {
+        // The list is looked at again in a moment.
+        continue;
+      }
     }
   }
 
@@ -137,12 +144,9 @@ class Run {
     if (render_.joining) settings.mayReplace.reset();
     const std::string place = piecesBeside(settings.project.output.path);
     auto folder = PieceFolder::make(place, settings);
-    if (!folder && std::filesystem::exists(place)) {
-      // Pieces of what something was before it was changed.
-      const Error why = folder.error();
+    if (!folder && PieceFolder::isOfAnother(place, settings)) {
       PieceFolder::discard(place);
       folder = PieceFolder::make(place, settings);
-      if (!folder) return why;
     }
     if (!folder) return folder.error();
     for (const PieceSpan& piece : folder->missing()) before_ -= piece.count();
@@ -176,7 +180,7 @@ class Run {
 /// What a process that ended did not come to.
 void tidy(RenderStore& store) {
   for (const StoredRender& one : store.all())
-    if (one.state == State::Written || one.state == State::Cancelled) store.discardPieces(one);
+    if (one.state == State::Written && one.joining) store.discardJoined(one);
 }
 
 }  // namespace

@@ -14,6 +14,7 @@
 #include <utility>
 
 #include "core/engine/piece_folder.h"
+#include "core/files/path_text.h"
 #include "core/files/read_file.h"
 #include "core/files/safe_file.h"
 #include "core/project/files_behind.h"
@@ -56,10 +57,10 @@ Json jsonOf(const StoredRender& render) {
   Json json{{"format", 1},
             {"order", render.order},
             {"state", stateWords[static_cast<std::size_t>(render.state)]},
-            {"output", render.job.project.output.path},
+            {"output", pathText(render.job.project.output.path)},
             {"summary", render.summary},
             {"sound", soundWords[static_cast<std::size_t>(render.job.sound)]}};
-  if (!render.keeps.empty()) json["keeps"] = render.keeps;
+  if (!render.keeps.empty()) json["keeps"] = pathText(render.keeps);
   if (!render.sentence.empty()) json["sentence"] = render.sentence;
   if (render.joining) json["joining"] = true;
   if (render.job.pictures) json["first"] = render.job.pictures->first, json["last"] = render.job.pictures->last;
@@ -74,9 +75,9 @@ std::optional<StoredRender> renderIn(const Json& json) {
   StoredRender render;
   render.state = static_cast<State>(*state);
   render.order = numberIn(json, "order", -large).value_or(0);
-  render.job.project.output.path = textIn(json, "output");
+  render.job.project.output.path = pathOfText(textIn(json, "output"));
   render.summary = textIn(json, "summary");
-  render.keeps = textIn(json, "keeps");
+  render.keeps = pathOfText(textIn(json, "keeps"));
   render.sentence = textIn(json, "sentence");
   render.joining = json.contains("joining");
   if (const auto sound = wordIn(json, "sound", soundWords)) render.job.sound = static_cast<SoundWish>(*sound);
@@ -242,8 +243,13 @@ Status RenderStore::move(const std::string& id, int by) {
 void RenderStore::discardPieces(const StoredRender& render) const {
   if (render.path().empty() || !render.keeps.empty()) return;
   for (const StoredRender& one : all())
-    if (one.id != render.id && one.path() == render.path() && (!one.over() || one.state == State::Failed)) return;
+    if (one.id != render.id && one.path() == render.path() && one.state != State::Written) return;
   PieceFolder::discard(piecesBeside(render.path()));
+}
+
+void RenderStore::discardJoined(const StoredRender& render) {
+  discardPieces(render);
+  if (render.joining) (void)change(render.id, [](StoredRender& stored) { stored.joining = false; });
 }
 
 Status RenderStore::remove(const std::string& id) {
@@ -252,7 +258,8 @@ Status RenderStore::remove(const std::string& id) {
   const auto at = std::find_if(list.begin(), list.end(), [&](auto& one) { return one.id == id; });
   if (at == list.end()) return {};
   if (at->state == State::Running) return Error{"The render is under way: cancel it first."};
-  discardPieces(*at);
+  // What stands there after a result is written is not this render's.
+  if (at->state != State::Written || at->joining) discardPieces(*at);
   std::error_code failed;
   fs::remove_all(fs::path(folder_) / id, failed);
   return failed ? Status(Error{"The list of renders cannot be changed: " + failed.message() + "."}) : Status();

@@ -21,7 +21,7 @@ struct StoredRender {
   std::string summary;      ///< what will be written, in words
   std::string keeps;        ///< the project whose result is kept; empty: a render
   std::string sentence;     ///< afterwards: what was met, or why nothing was written
-  bool joining = false;     ///< all its pieces are there, and its file may be half put in place
+  bool joining = false;     ///< all its pieces are there, and its file may be half put in place; once that is done, its pieces are to go
   std::int64_t order = 0;   ///< the lower, the earlier
   RenderProgress progress;  ///< as it was last told
 
@@ -49,11 +49,12 @@ class RenderStore {
   void tellProgress(const std::string& id, const RenderProgress& progress);
   /// It changes places with the one before (−1) or after it (+1) that is not over.
   Status move(const std::string& id, int by);
-  /// The entry and its pieces; what was written stays. Not while it runs.
+  /// The entry and its pieces; what was written stays. Not while it runs. Of one that was cancelled or failed the pieces stay until
+  /// then, so that it can go on.
   Status remove(const std::string& id);
 
-  /// The pieces of one that is over, unless another that is not is on its way to the same place.
-  void discardPieces(const StoredRender& render) const;
+  /// The pieces of one whose result is written: they are not needed any more.
+  void discardJoined(const StoredRender& render);
 
   /// Held by the process that renders. None if another does.
   class Turn {
@@ -74,6 +75,8 @@ class RenderStore {
   std::string pathOf(const std::string& id, const char* file) const;
   std::optional<StoredRender> readAlone(const std::string& id) const;
   Status write(const StoredRender& render) const;
+  /// Unless another that is not written is on its way to the same place.
+  void discardPieces(const StoredRender& render) const;
   std::optional<Turn> lock(const char* name, bool wait) const;
 
   std::string folder_;

@@ -1,4 +1,5 @@
 #include "core/engine/sound_feed.h"
+#include "core/thrown.h"
 
 #include <algorithm>
 
@@ -87,23 +88,22 @@ Status SoundFeed::read(std::int64_t first, Sound& out, std::stop_token stop) con
   return {};
 }
 
-void SoundFeed::readThrough(std::stop_token stop) {
-  auto reader = newReading_();
-  std::optional<Error> failed;
-  if (!reader) failed = reader.error();
+Status SoundFeed::outlineAll(SoundReading& reader, const std::stop_token& stop) {
   Sound sound(outlined);
-  for (std::int64_t at = 0; !failed && !stop.stop_requested() && at < longest; at += outlined) {
-    const auto read = (*reader)->read(at, sound, stop);
-    if (!read) {
-      if (!read.error().cancelled) failed = read.error();
-      break;
-    }
-    const auto end = (*reader)->end();
+  for (std::int64_t at = 0; !stop.stop_requested() && at < longest; at += outlined) {
+    if (auto read = reader.read(at, sound, stop); !read) return read;
+    const auto end = reader.end();
     if (end && *end <= at) break;
     outline_->add(sound);
   }
+  return {};
+}
+
+void SoundFeed::readThrough(std::stop_token stop) {
+  auto reader = orThrown([&] { return newReading_(); });
+  const Status read = reader ? orThrown([&] { return outlineAll(**reader, stop); }) : Status(reader.error());
   const std::scoped_lock lock(mutex_);
-  failed_ = failed;
+  if (!read && !read.error().cancelled) failed_ = read.error();
   if (reader) end_ = (*reader)->end(), damaged_ = std::max(damaged_, (*reader)->damaged());
   outline_->finish();
   through_ = true;

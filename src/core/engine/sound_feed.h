@@ -54,6 +54,7 @@ class SoundFeed : public SoundSource {
   Result<std::shared_ptr<const Sound>> block(std::int64_t number, std::stop_token stop) const;
   std::shared_ptr<const Sound> held(std::int64_t number) const;
   void readThrough(std::stop_token stop);
+  Status outlineAll(SoundReading& reader, const std::stop_token& stop);
 
   const std::string path_;
   const std::shared_ptr<MemoryBudget> budget_;

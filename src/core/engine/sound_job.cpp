@@ -1,12 +1,12 @@
 #include "core/engine/sound_job.h"
 
-#include <cstdio>
 #include <filesystem>
 
 #include "core/engine/source_material.h"
 #include "core/files/safe_file.h"
 #include "core/media/footage.h"
 #include "core/media/muxer.h"
+#include "core/number_text.h"
 #include "core/project/files_read.h"
 
 namespace molten {
@@ -17,14 +17,15 @@ constexpr std::int64_t picturesALot = 25;
 
 }  // namespace
 
-std::optional<Heard> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
+Result<std::optional<Heard>> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
                              const std::shared_ptr<MemoryBudget>& budget) {
-  if (settings.sound != SoundWish::Mix || settings.timeMap) return std::nullopt;
+  if (settings.sound != SoundWish::Mix || settings.timeMap) return std::optional<Heard>();
   SoundFiles files(budget, Outline::No);
   const Project& project = settings.project;
   Heard heard = heardOf(project, played, readingsOf(project, played, settings.footage->video(project.source.between), describe), files);
-  if (heard.own.empty() && heard.laid.empty()) return std::nullopt;
-  return heard;
+  if (heard.missing) return Error{heard.missing->message + " It is among the sounds that are mixed: find it, or switch it off there."};
+  if (heard.own.empty() && heard.laid.empty()) return std::optional<Heard>();
+  return std::optional(std::move(heard));
 }
 
 Result<Sound> SoundWriting::upTo(std::int64_t k, std::stop_token stop) {
@@ -37,21 +38,15 @@ Result<Sound> SoundWriting::upTo(std::int64_t k, std::stop_token stop) {
 
 std::string loudnessOf(const SoundTrack& track) {
   if (track.loudest() <= 0) return {};
-  char text[120];
-  const double peak = decibelsOf(track.loudest());
-  if (const auto whole = track.loudness().whole())
-    std::snprintf(text, sizeof text, "The sound's loudness is %.1f LUFS, its loudest sample %.1f dB.", *whole, peak);
-  else
-    std::snprintf(text, sizeof text, "The sound's loudest sample is %.1f dB; it is too short or too soft for a loudness.", peak);
-  return text;
+  const std::string peak = fixedText(decibelsOf(track.loudest()), 1) + " dB";
+  if (const auto whole = track.loudness().whole()) return "The sound's loudness is " + fixedText(*whole, 1) + " LUFS, its loudest sample " + peak + ".";
+  return "The sound's loudest sample is " + peak + "; it is too short or too soft for a loudness.";
 }
 
 std::string tooLoud(const SoundTrack& track) {
   if (track.loudest() <= 1) return {};
-  char text[160];
-  std::snprintf(text, sizeof text, "The sound goes %.1f dB over full scale, most at %.2f s, and was cut there: lower it by as much.",
-                decibelsOf(track.loudest()), static_cast<double>(track.loudestAt()) / soundRate);
-  return text;
+  return "The sound goes " + fixedText(decibelsOf(track.loudest()), 1) + " dB over full scale, most at " +
+         fixedText(static_cast<double>(track.loudestAt()) / soundRate, 2) + " s, and was cut there: lower it by as much.";
 }
 
 bool holdsSoundAlone(const std::string& path) {
@@ -70,7 +65,9 @@ Result<SoundRendered> renderSound(const RenderSettings& settings, const std::fun
   const auto played = playedOf(settings.project, settings.footage->video(settings.project.source.between), describe);
   if (!played) return played.error();
   const Piece& piece = played->piece;
-  const auto heard = heardIn(settings, *played, describe, budget);
+  auto found = heardIn(settings, *played, describe, budget);
+  if (!found) return found.error();
+  const std::optional<Heard> heard = std::move(*found);
   if (!heard) return Error{"There is no sound to write: the footage has none, and none is laid."};
   const Span whole = spanOf(settings.project, piece.length);
   const Span wished = settings.pictures.value_or(Span{0, whole.count() - 1});

@@ -11,9 +11,10 @@
 
 namespace molten {
 
-/// What is heard of a render; none where nothing is, or nothing is to be.
+/// What is heard of a render; none where nothing is, or nothing is to be. Fails with a sentence if a laid sound is to be heard and
+/// cannot be read.
 /// `describe`: what shots after the first give.
-std::optional<Heard> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
+Result<std::optional<Heard>> heardIn(const RenderSettings& settings, const Played& played, const DescribeSource& describe,
                              const std::shared_ptr<MemoryBudget>& budget);
 
 /// Sound that goes as far as pictures do.

@@ -1,4 +1,5 @@
 #include "core/engine/viewer.h"
+#include "core/thrown.h"
 
 #include <algorithm>
 #include <cmath>
@@ -368,7 +369,25 @@ bool Viewer::makeSharp(const View& view, std::stop_token stop, Sides sides) {
   return complete;
 }
 
+/// What is thrown is said, and the next request is answered all the same.
 void Viewer::work(std::stop_token stop) {
+  while (!stop.stop_requested()) {
+    try {
+      answerAll(stop);
+    } catch (...) {
+      const Error thrown = thrownError();
+      for (Planned* const planned : {&sharp_, &small_, &near_, &other_}) *planned = {};
+      made_.reset();
+      owed_.reset();
+      arrived_(thrown);
+      const std::scoped_lock lock(mutex_);
+      replaceable_ = false;
+      if (run_) run_->ended = true;
+    }
+  }
+}
+
+void Viewer::answerAll(const std::stop_token& stop) {
   std::unique_lock lock(mutex_);
   const auto prepares = [&] { return run_ && !run_->ended && prepared_.size() < preparedAhead; };
   while (!stop.stop_requested()) {

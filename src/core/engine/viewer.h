@@ -46,7 +46,7 @@ struct Shown {
 };
 
 /// Thread-safe. Works on a thread of its own, which single pictures and a run share with their plans: hence its
-/// thirty-two methods.
+/// thirty-three methods.
 class Viewer {
  public:
   using Clock = std::chrono::steady_clock;
@@ -132,6 +132,7 @@ class Viewer {
   static bool areThere(const std::vector<Needed>& needed);
 
   void work(std::stop_token stop);
+  void answerAll(const std::stop_token& stop);
   /// `smaller`: times smaller than the screen could show. `mayBeLeft`: for a newer request, when it takes long.
   /// `sides`: those of a stage.
   enum class Sides { None, AtHand, All };

@@ -1,18 +1,12 @@
 #include "core/field/response_curve.h"
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
-
-std::optional<double> numberIn(std::string_view text) {
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return std::nullopt;
-  return value;
-}
 
 }  // namespace
 
@@ -65,7 +59,7 @@ std::optional<CurvePoints> parseCurve(std::string_view text) {
     text.remove_prefix(std::min(plus + 1, text.size()));
     const auto cross = pair.find('x');
     if (cross == std::string_view::npos) return std::nullopt;
-    const auto x = numberIn(pair.substr(0, cross)), y = numberIn(pair.substr(cross + 1));
+    const auto x = readNumber(pair.substr(0, cross)), y = readNumber(pair.substr(cross + 1));
     if (!x || !y) return std::nullopt;
     points.push_back({*x, *y});
   }
@@ -75,15 +69,9 @@ std::optional<CurvePoints> parseCurve(std::string_view text) {
 std::string curveText(const CurvePoints& points) {
   if (points == straightCurve) return "straight";
   std::string text;
-  const auto number = [&](double value) {
-    char digits[32];
-    text.append(digits, std::to_chars(digits, digits + sizeof digits, value).ptr);
-  };
   for (const Place& point : points) {
     if (!text.empty()) text += '+';
-    number(point.x);
-    text += 'x';
-    number(point.y);
+    text += exactText(point.x) + "x" + exactText(point.y);
   }
   return text;
 }

@@ -2,9 +2,10 @@
 // A number that tells what something was made of. Not one that a stranger could not forge.
 
 #include <cstdint>
-#include <cstdio>
 #include <string>
 #include <string_view>
+
+#include "core/number_text.h"
 
 namespace molten {
 
@@ -17,11 +18,7 @@ class Digest {
   }
   void add(std::int64_t number) { add(std::to_string(number)); }
   /// Sixteen hexadecimal digits.
-  std::string text() const {
-    char digits[17];
-    std::snprintf(digits, sizeof digits, "%016llx", static_cast<unsigned long long>(value_));
-    return digits;
-  }
+  std::string text() const { return hexText(value_); }
 
  private:
   std::uint64_t value_ = 0xcbf29ce484222325u;

@@ -17,7 +17,7 @@ Result<OpenFile> OpenFile::open(const std::string& path) {
   // Opening a pipe waits for its writer, unless it is told not to.
   const int file = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
   if (file < 0) {
-    if (errno == ENOENT || errno == ENOTDIR) return Error{name + " is not there (looked for " + path + ")."};
+    if (errno == ENOENT || errno == ENOTDIR) return noSuchFile(path);
     return Error{name + " cannot be read: " + std::strerror(errno) + ". Check its permissions."};
   }
   OpenFile opened(file, 0);
@@ -68,6 +68,26 @@ std::optional<FileStamp> stampOf(const std::string& path) {
   struct stat info {};
   if (::stat(path.c_str(), &info) != 0) return std::nullopt;
   return FileStamp{{info.st_dev, info.st_ino}, info.st_size, info.st_mtim.tv_sec, info.st_mtim.tv_nsec};
+}
+
+Error noSuchFile(const std::string& path) {
+  const auto colon = path.find("://");
+  if (colon != std::string::npos && colon > 0 && path.find('/') == colon + 1)
+    return Error{path + " is an address, and no addresses are opened. Save what is there as a file, and open that."};
+  std::error_code none;
+  const std::filesystem::path whole = std::filesystem::absolute(path, none).lexically_normal();
+  const std::string folder = whole.parent_path().string(), name = whole.filename().string();
+  if (name.empty()) return Error{"There is no folder " + path + "."};
+  if (!std::filesystem::is_directory(folder, none)) return Error{"There is no folder " + folder + ", and so no " + name + " in it."};
+  return Error{"There is no file " + name + " in " + folder + "."};
+}
+
+std::filesystem::path placeOfBytes(const std::string& path) {
+  std::error_code error;
+  const std::filesystem::path whole = std::filesystem::absolute(path, error);
+  if (error) return path;
+  const std::filesystem::path place = std::filesystem::weakly_canonical(whole, error);
+  return error ? whole : place;
 }
 
 }  // namespace molten

@@ -5,6 +5,7 @@
 
 #include <compare>
 #include <cstdint>
+#include <filesystem>
 #include <optional>
 #include <string>
 
@@ -32,8 +33,15 @@ class OpenFile {
   std::int64_t size_;
 };
 
+/// Says of a path at which no file is, why: there is none of that name in its folder, or no such folder, or it is an address.
+Error noSuchFile(const std::string& path);
+
 /// The whole of a small file. Fails with a sentence if it cannot be read or is larger than `most` bytes.
 Result<std::string> readWhole(const std::string& path, std::size_t most);
+
+/// The absolute path at which a file's bytes lie or will lie, after all links on the way. Whatever a project or a starter
+/// names lies relative to the folder of that, not to the folder of a link.
+std::filesystem::path placeOfBytes(const std::string& path);
 
 /// What tells a file from all others, whatever name leads to it.
 struct FileIdentity {

@@ -13,6 +13,7 @@
 #include <sstream>
 
 #include "core/files/disk.h"
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -42,9 +43,7 @@ std::string beginOf(const std::string& process) {
 std::string machine() {
   char name[256] = "";
   gethostname(name, sizeof name - 1);
-  char text[20];
-  std::snprintf(text, sizeof text, "%08zx", std::hash<std::string>{}(name)&0xffffffff);
-  return text;
+  return hexText(std::hash<std::string>{}(name)).substr(8);
 }
 
 /// `machine-process-begin`: who writes a temporary file.
@@ -108,6 +107,9 @@ Result<fs::path> targetOf(const std::string& path) {
 /// Why no file can be made in its folder, by errno.
 Error cannotCreate(const fs::path& target, int failed) {
   const std::string folder = folderOf(target).string(), name = target.filename().string();
+  std::error_code none;
+  if ((failed == ENOENT || failed == ENOTDIR) && fs::is_directory(folder, none))
+    return Error{name + " cannot be written: " + folder + " takes no new files. Choose another folder."};
   if (failed == ENOENT || failed == ENOTDIR)
     return Error{"The folder " + folder + " does not exist; make it, or choose another place for " + name + "."};
   if (isFull(failed)) return noRoom(name);

@@ -63,7 +63,7 @@ Result<Demuxer> Demuxer::open(const std::string& path, AVMediaType wanted) {
   std::error_code none;
   const std::filesystem::file_status there = std::filesystem::status(path, none);
   if (there.type() == std::filesystem::file_type::not_found)
-    return Error{name + " is not there any more (looked for " + path + "). Choose where it is now."};
+    return noSuchFile(path);
   if (std::filesystem::is_directory(there))
     return Error{name + (sound ? " is a folder; choose a sound file." : " is a folder without numbered stills; choose a clip, or a folder of pictures.")};
   auto opened = OpenFile::open(path);

@@ -2,6 +2,7 @@
 
 #include <filesystem>
 
+#include "core/files/read_file.h"
 #include "core/media/blank_reader.h"
 
 namespace molten {
@@ -15,6 +16,13 @@ VideoDescription Footage::video(InBetween between) const {
   VideoDescription video{shape_.size, shape_.pixelAspect, clock_.rate(), clock_.length()};
   video.between = between;
   return video;
+}
+
+bool Footage::changedOnDisk(const std::stop_token& stop) const {
+  if (index_ && stampOf(path_) != index_->stamp) return true;
+  for (std::size_t i = 0; stills_ && i < stills_->paths.size() && !stop.stop_requested(); ++i)
+    if (stills_->stamps[i] && stampOf(stills_->paths[i]) != stills_->stamps[i]) return true;
+  return false;
 }
 
 std::string Footage::name() const {

@@ -62,6 +62,8 @@ class Footage {
   const std::string& codec() const { return codec_; }
   /// What has been amiss with frames that readers of it have read so far.
   const FrameFaults& faults() const { return *faults_; }
+  /// Whether its file, or one of its stills, is another one now than when it was opened, cut short, or gone. Asks the disk.
+  bool changedOnDisk(const std::stop_token& stop = {}) const;
   /// Sentences about what was found amiss when it was opened, and how it is dealt with.
   const std::vector<std::string>& warnings() const { return warnings_; }
   /// The frame at which decoding of frame n begins: n itself, or one before it that needs no other.

@@ -1,8 +1,8 @@
 #include "core/media/frame_index.h"
+#include "core/number_text.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 namespace molten {
 namespace {
@@ -115,11 +115,14 @@ std::int64_t promisedFrames(const Demuxer& demuxer) {
   if (stream.nb_frames > 0) return stream.nb_frames;
   // Matroska tells how long each stream is, as 00:00:06.000000000.
   const AVDictionaryEntry* const length = av_dict_get(stream.metadata, "DURATION", nullptr, 0);
-  int hours = 0, minutes = 0;
-  double seconds = 0;
-  if (!length || std::sscanf(length->value, "%d:%d:%lf", &hours, &minutes, &seconds) != 3) return 0;
+  const std::string text = length ? length->value : "";
+  const auto first = text.find(':'), second = text.find(':', first + 1);
+  if (first == text.npos || second == text.npos) return 0;
+  const auto hours = readWhole(text.substr(0, first)), minutes = readWhole(text.substr(first + 1, second - first - 1));
+  const auto seconds = readNumber(text.substr(second + 1));
+  if (!hours || !minutes || !seconds) return 0;
   const double rate = av_q2d(stream.avg_frame_rate.num > 0 ? stream.avg_frame_rate : stream.r_frame_rate);
-  const double frames = (hours * 3600.0 + minutes * 60.0 + seconds) * rate;
+  const double frames = (static_cast<double>(*hours) * 3600 + static_cast<double>(*minutes) * 60 + *seconds) * rate;
   return frames > 0 && frames < 1e9 ? static_cast<std::int64_t>(std::floor(frames * 0.98)) : 0;
 }
 

@@ -8,6 +8,7 @@
 #include "core/media/recoded_file.h"
 #include "core/media/picture_writer.h"
 #include "core/media/stills_reader.h"
+#include "core/near_word.h"
 
 extern "C" {
 #include <libavutil/pixdesc.h>
@@ -120,35 +121,46 @@ std::string outputFile(const OutputSpec& spec, std::int64_t k) {
   return numbered ? stillPath(spec.path, spec.first + k) : spec.path;
 }
 
-Result<OutputPlan> planOutput(const OutputSpec& spec) {
-  const std::string extension = extensionOf(spec.path), name = fileName(spec.path);
-  const PictureFormat& from = spec.shape.format;
-  OutputPlan plan;
+Result<const CodecDescription*> codecAsked(const std::string& path, const std::string& id, int quality) {
+  const std::string extension = extensionOf(path), name = fileName(path);
+  const CodecDescription* asked = nullptr;
   std::string endings;
+  std::vector<std::string> ids;
   bool known = false;
   for (const auto& codec : codecs()) {
     const bool fits = std::find(codec.extensions.begin(), codec.extensions.end(), extension) != codec.extensions.end();
     known = known || fits;
-    if (!spec.codec.empty() ? codec.id == spec.codec && fits : fits && codec.extensions[0] == extension) {
-      plan.codec = &codec;
+    ids.push_back(codec.id);
+    if (!id.empty() ? codec.id == id && fits : fits && codec.extensions[0] == extension) {
+      asked = &codec;
       break;
     }
-    if (!spec.codec.empty() && codec.id == spec.codec)
+    if (!id.empty() && codec.id == id)
       for (const auto& e : codec.extensions) endings += (endings.empty() ? "" : ", ") + e;
   }
-  if (!plan.codec && !spec.codec.empty() && !endings.empty())
-    return Error{"The codec " + spec.codec + " goes into " + endings + ", not into " + name +
-                 "; change the name's ending."};
+  if (!asked && !id.empty() && !endings.empty())
+    return Error{"The codec " + id + " goes into " + endings + ", not into " + name + "; change the name's ending."};
   // `.mov` alone means ProRes, `.tiff` and `.mkv` their usual codec.
-  if (!plan.codec && spec.codec.empty())
+  if (!asked && id.empty())
     for (const auto& codec : codecs())
-      if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff"))
-        plan.codec = &codec;
-  if (!plan.codec)
-    return Error{known ? "There is no codec named " + spec.codec + "."
-                       : name +
-                             " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png, "
-                             "-%05d.tif or -%05d.exr; .gif and .webp hold loops."};
+      if ((extension == ".mov" && codec.id == "prores") || (extension == ".tiff" && codec.id == "tiff")) asked = &codec;
+  if (!asked && known) return Error{"There is no codec named " + id + "." + didYouMean(id, ids)};
+  if (!asked)
+    return Error{name +
+                 " does not say what to write: end the name in .mp4, .mov, .mkv, .webm, -%05d.png, "
+                 "-%05d.tif or -%05d.exr; .gif and .webp hold loops."};
+  if (quality >= 0 && asked->qualityDefault >= 0 && (quality < asked->qualityLeast || quality > asked->qualityMost))
+    return Error{"Quality " + std::to_string(quality) + " is not one of " + asked->label + "'s: " + asked->qualityHelp + "."};
+  return asked;
+}
+
+Result<OutputPlan> planOutput(const OutputSpec& spec) {
+  const auto asked = codecAsked(spec.path, spec.codec, spec.quality);
+  if (!asked) return asked.error();
+  const std::string extension = extensionOf(spec.path), name = fileName(spec.path);
+  const PictureFormat& from = spec.shape.format;
+  OutputPlan plan;
+  plan.codec = *asked;
   // What is deeper than 8 bits stays so, unless it is asked to be otherwise.
   if (spec.codec.empty() && from.bits > 8)
     for (const auto& deep : codecs())
@@ -163,10 +175,6 @@ Result<OutputPlan> planOutput(const OutputSpec& spec) {
     return Error{name + " asks for numbers of more than " + std::to_string(mostDigits) + " digits; write name-%05d" +
                  extension + "."};
   plan.quality = spec.quality >= 0 ? spec.quality : plan.codec->qualityDefault;
-  if (plan.codec->qualityDefault >= 0 &&
-      (plan.quality < plan.codec->qualityLeast || plan.quality > plan.codec->qualityMost))
-    return Error{"Quality " + std::to_string(spec.quality) + " is not one of " + plan.codec->label +
-                 "'s: " + plan.codec->qualityHelp + "."};
   if (spec.sound) plan.soundText = plan.codec->stills ? "" : soundIn(extension);
   if (!spec.soundOf.empty()) plan.soundText = plan.codec->stills || isRecoded(*plan.codec) ? "" : "as it is";
   if ((spec.sound || !spec.soundOf.empty()) && plan.soundText.empty()) plan.notes.push_back((plan.codec->stills ? "Stills hold" : plan.codec->label + " holds") + " no sound: write that to a .wav or .flac.");

@@ -62,6 +62,9 @@ struct OutputPlan {
   std::vector<std::string> notes;  ///< sentences: what the kind of file cannot hold
 };
 Result<OutputPlan> planOutput(const OutputSpec& spec);
+/// Which codec a name's ending, an id (empty: the ending's usual one) and a quality (below 0: the usual one) ask for. Fails with a
+/// sentence where they ask for none; planOutput() fails with the same.
+Result<const CodecDescription*> codecAsked(const std::string& path, const std::string& codec, int quality);
 
 /// How a second pass goes, and what calls it off.
 struct FinishWatch {

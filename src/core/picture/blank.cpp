@@ -1,7 +1,8 @@
 #include "core/picture/blank.h"
 
 #include <algorithm>
-#include <charconv>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -10,10 +11,9 @@ constexpr int mostSide = 16384;
 constexpr std::int64_t mostSeconds = 24 * 3600;
 
 std::optional<int> sideOf(std::string_view text) {
-  int side = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), side);
-  if (error != std::errc() || end != text.data() + text.size() || side < 1 || side > mostSide) return std::nullopt;
-  return side;
+  const auto side = readWhole(text);
+  if (!side || *side < 1 || *side > mostSide) return std::nullopt;
+  return static_cast<int>(*side);
 }
 
 }  // namespace

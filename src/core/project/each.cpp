@@ -27,13 +27,14 @@ bool isClip(const fs::directory_entry& entry) {
 
 }  // namespace
 
-Result<std::vector<EachClip>> eachClipOf(const std::string& folder, const std::string& output) {
+Result<std::vector<EachClip>> eachClipOf(const std::string& folder, const std::string& output, const std::stop_token& stop) {
   const auto place = output.find(placeOfName);
   if (place == std::string::npos) return Error{"Each clip needs a name of its own: write %s where it goes, as in results/%s.mp4."};
   std::error_code failed;
   std::vector<EachClip> all;
-  for (fs::directory_iterator at(folder, failed), end; !failed && at != end; at.increment(failed))
+  for (fs::directory_iterator at(folder, failed), end; !failed && at != end && !stop.stop_requested(); at.increment(failed))
     if (isClip(*at)) all.push_back({at->path().string(), {}});
+  if (stop.stop_requested()) return cancelledError();
   if (failed) return Error{folder + " cannot be looked through: " + failed.message() + "."};
   if (all.empty()) return Error{"There is no clip in " + folder + "."};
   std::sort(all.begin(), all.end(), [](const EachClip& a, const EachClip& b) { return a.path < b.path; });

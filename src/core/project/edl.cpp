@@ -2,10 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <filesystem>
 #include <map>
 #include <sstream>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -18,11 +19,8 @@ std::int64_t framesIn(Rational rate) {
 }
 
 std::string stamp(std::int64_t frames, std::int64_t rate) {
-  char text[48];
   const std::int64_t seconds = frames / rate;
-  std::snprintf(text, sizeof text, "%02lld:%02lld:%02lld:%02lld", static_cast<long long>(seconds / 3600), static_cast<long long>(seconds / 60 % 60),
-                static_cast<long long>(seconds % 60), static_cast<long long>(frames % rate));
-  return text;
+  return paddedText(seconds / 3600, 2) + ":" + paddedText(seconds / 60 % 60, 2) + ":" + paddedText(seconds % 60, 2) + ":" + paddedText(frames % rate, 2);
 }
 
 /// `drops`: numbers are left out, two of thirty at the beginning of each minute but every tenth, so that a timecode of 29.97 or 59.94
@@ -51,6 +49,12 @@ std::string reelOf(const std::string& path, std::map<std::string, std::string>& 
     reel = name.substr(0, reelLetters - number.size()) + number;
   }
   return known[path] = reel;
+}
+
+/// With blanks after it, up to a width.
+std::string filled(std::string text, std::size_t width) {
+  if (text.size() < width) text.resize(width, ' ');
+  return text;
 }
 
 std::vector<std::string> wordsOf(const std::string& line) {
@@ -85,7 +89,6 @@ std::string edlText(const CutList& list, std::vector<std::string>& lost) {
   for (const char c : list.name) title += c >= ' ' && c < 127 ? c : '_';
   std::string text = "TITLE: " + title + "\nFCM: NON-DROP FRAME\n";
   std::map<std::string, std::string> reels;
-  char line[200];
   std::int64_t at = recordFrom * rate;
   for (std::size_t i = 0; i < list.clips.size(); ++i) {
     const ListedClip& clip = list.clips[i];
@@ -97,24 +100,24 @@ std::string edlText(const CutList& list, std::vector<std::string>& lost) {
     const double from = clip.from.toDouble() - (clip.before * clip.speed).toDouble();
     const std::int64_t first = std::max<std::int64_t>(0, std::llround(from * list.rate.toDouble()));
     // The source's out is counted as if it ran at its own speed; the speed stands in a line of its own.
-    const auto number = static_cast<int>(i + 1);
-    const std::string reel = reelOf(clip.path, reels);
+    const std::string number = paddedText(static_cast<std::int64_t>(i + 1), 3), reel = reelOf(clip.path, reels);
+    const auto event = [&](const std::string& source, const std::string& how, std::int64_t begin, std::int64_t lasts) {
+      text += number + "  " + filled(source, reelLetters) + " V     " + how + " " + stamp(begin, rate) + " " + stamp(begin + lasts, rate) + " " +
+              stamp(at, rate) + " " + stamp(at + lasts, rate) + "\n";
+    };
     if (dissolve > 0) {
       const ListedClip& was = list.clips[i - 1];
       const std::int64_t left = std::max<std::int64_t>(0, std::llround((was.from + was.length * was.speed).toDouble() * list.rate.toDouble()) - frames(clip.before));
-      std::snprintf(line, sizeof line, "%03d  %-8s V     C        %s %s %s %s\n", number, reelOf(was.path, reels).c_str(), stamp(left, rate).c_str(),
-                    stamp(left, rate).c_str(), stamp(at, rate).c_str(), stamp(at, rate).c_str());
-      text += line;
-      std::snprintf(line, sizeof line, "%03d  %-8s V     D    %03d %s %s %s %s\n", number, reel.c_str(), static_cast<int>(dissolve), stamp(first, rate).c_str(),
-                    stamp(first + own, rate).c_str(), stamp(at, rate).c_str(), stamp(at + own, rate).c_str());
+      event(reelOf(was.path, reels), "C       ", left, 0);
+      event(reel, "D    " + paddedText(dissolve, 3), first, own);
     } else {
-      std::snprintf(line, sizeof line, "%03d  %-8s V     C        %s %s %s %s\n", number, reel.c_str(), stamp(first, rate).c_str(),
-                    stamp(first + own, rate).c_str(), stamp(at, rate).c_str(), stamp(at + own, rate).c_str());
+      event(reel, "C       ", first, own);
     }
-    text += line;
     if (!(clip.speed == Rational(1))) {
-      std::snprintf(line, sizeof line, "M2   %-8s %05.1f                %s\n", reel.c_str(), clip.speed.toDouble() * list.rate.toDouble(), stamp(first, rate).c_str());
-      text += line;
+      std::string fps = fixedText(clip.speed.toDouble() * list.rate.toDouble(), 1);
+      constexpr std::size_t fpsDigits = 5;
+      if (fps.size() < fpsDigits) fps.insert(fps[0] == '-' ? 1 : 0, fpsDigits - fps.size(), '0');
+      text += "M2   " + filled(reel, reelLetters) + " " + fps + "                " + stamp(first, rate) + "\n";
       if (std::abs(std::round(clip.speed.toDouble() * list.rate.toDouble() * 10) / 10 - clip.speed.toDouble() * list.rate.toDouble()) > 1e-9)
         lost.push_back(clip.name + ": its speed is rounded to a tenth of a frame a second.");
     }
@@ -147,9 +150,8 @@ Result<CutList> parseEdl(const std::string& text, Rational rate, const std::stri
       list.name = after(line, "TITLE:");
     } else if (words[0] == "M2") {
       if (words.size() < 3 || events.empty()) return wrong("a speed belongs to an event before it");
-      char* end = nullptr;
-      const double fps = std::strtod(words[2].c_str(), &end);
-      if (!end || *end || !std::isfinite(fps) || std::abs(fps) > fastestSpeed * rate.toDouble()) return wrong("its speed is no number of frames a second");
+      const auto fps = readNumber(words[2]);
+      if (!fps || std::abs(*fps) > fastestSpeed * rate.toDouble()) return wrong("its speed is no number of frames a second");
       events.back().fps = fps;
     } else if (words[0][0] == '*') {
       if (events.empty()) continue;

@@ -1,10 +1,10 @@
 #include "core/project/frame_list.h"
 
 #include <algorithm>
-#include <charconv>
 #include <cmath>
-#include <cstdio>
 #include <filesystem>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -49,12 +49,6 @@ std::vector<std::string> nextLine(const std::string& text, std::size_t& at) {
   return fields;
 }
 
-std::optional<double> numberOf(const std::string& text) {
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  return error == std::errc() && end == text.data() + text.size() && std::isfinite(value) ? std::optional(value) : std::nullopt;
-}
-
 struct Line {
   std::int64_t frame = 0;
   double seconds = 0;
@@ -72,15 +66,13 @@ std::string frameListText(const Project& project, const Played& played, const st
   const Piece& piece = played.piece;
   const Span span = spanOf(project, piece.length);
   const auto put = [&](std::int64_t frame, std::size_t shot, double position, double share) {
-    char numbers[120];
     const Source& source = sourceOf(project, shot);
     const auto& reading = readings[shot];
-    std::snprintf(numbers, sizeof numbers, "%lld,%.6f,%zu,", static_cast<long long>(frame - span.first), (Rational(frame - span.first) / piece.rate).toDouble(), shot + 1);
-    text += numbers + quoted(shotTitle(project, shot)) + "," + quoted(source.path) + ",";
+    text += std::to_string(frame - span.first) + "," + fixedText((Rational(frame - span.first) / piece.rate).toDouble(), 6) + "," +
+            std::to_string(shot + 1) + "," + quoted(shotTitle(project, shot)) + "," + quoted(source.path) + ",";
     if (reading) {
       const double whole = std::floor(position + samePosition), part = std::max(0.0, position - whole);
-      std::snprintf(numbers, sizeof numbers, "%s,%lld,%.6f,%.4f\n", rateText(reading->source().rate).c_str(), static_cast<long long>(whole), part < samePosition ? 0.0 : part, share);
-      text += numbers;
+      text += rateText(reading->source().rate) + "," + fixedText(whole, 0) + "," + fixedText(part < samePosition ? 0.0 : part, 6) + "," + fixedText(share, 4) + "\n";
     } else {
       text += ",,,\n";
     }
@@ -123,7 +115,7 @@ Result<CutList> parseFrameList(const std::string& text, const std::string& folde
     const auto wrong = [&](const std::string& why) { return Error{"Line " + std::to_string(number) + " of the list cannot be read: " + why + "."}; };
     if (fields.size() != columns) return wrong("it has not " + std::to_string(columns) + " fields");
     if (lines.size() == mostLines) return wrong("it has too many lines");
-    const auto frame = numberOf(fields[0]), seconds = numberOf(fields[1]), source = numberOf(fields[6]), part = numberOf(fields[7]), share = numberOf(fields[8]);
+    const auto frame = readNumber(fields[0]), seconds = readNumber(fields[1]), source = readNumber(fields[6]), part = readNumber(fields[7]), share = readNumber(fields[8]);
     const auto fps = parseRate(fields[5]);
     if (!frame || *frame < 0 || *frame > 1e12 || !seconds || !source || !part || !share || !fps || std::abs(*source) > 1e12) return wrong("a number is missing, or none");
     std::string file = fields[4];

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <map>
 
+#include "core/files/read_file.h"
 #include "core/media/stills_reader.h"
 #include "core/picture/blank.h"
 
@@ -14,7 +15,8 @@ namespace fs = std::filesystem;
 
 bool isThere(const std::string& path) {
   std::error_code none;
-  return namesBlank(path) || fs::exists(path, none) || (isStillsPattern(path) && listStills(path));
+  const fs::file_status there = fs::status(path, none);
+  return namesBlank(path) || fs::is_regular_file(there) || fs::is_directory(there) || (isStillsPattern(path) && listStills(path));
 }
 
 void inChain(Chain& chain, const std::function<void(std::string&, const Stage*)>& act) {
@@ -38,11 +40,12 @@ void forEachPath(Project& project, const std::function<void(std::string&, const 
   inChain(project.sounds, act);
 }
 
-std::vector<MissingFile> missingFiles(const Project& project) {
+std::vector<MissingFile> missingFiles(const Project& project, const std::stop_token& stop) {
   Project copy = project;
   std::vector<MissingFile> all;
   std::map<std::string, bool> there;
   forEachPath(copy, [&](const std::string& path, const Stage* stage) {
+    if (stop.stop_requested()) return;
     if (const auto [at, isNew] = there.try_emplace(path); isNew) at->second = isThere(path);
     if (there[path]) return;
     const auto known = std::find_if(all.begin(), all.end(), [&](const MissingFile& one) { return one.path == path; });
@@ -55,6 +58,29 @@ std::vector<MissingFile> missingFiles(const Project& project) {
     }
   });
   return all;
+}
+
+Project withoutMissing(const Project& before, std::vector<std::string>& said) {
+  Project after = before;
+  const std::function<void(Chain&)> in = [&](Chain& chain) {
+    for (Stage& stage : chain) {
+      if (!stage.on) continue;
+      Chain alone{stage};
+      alone.front().branch.clear();
+      inChain(alone, [&](const std::string& path, const Stage*) {
+        if (!stage.on || isThere(path)) return;
+        stage.on = false;
+        const auto opened = OpenFile::open(path);
+        said.push_back(titleOf(stage) + " is left out: " + (opened ? path : opened.error().message));
+      });
+      if (stage.on) in(stage.branch);
+    }
+  };
+  in(after.chain);
+  for (Shot& shot : after.more) in(shot.chain);
+  in(after.reelChain);
+  in(after.sounds);
+  return after;
 }
 
 Edit withFound(const Project& before, const std::vector<MissingFile>& missing, const std::string& path,

@@ -2,6 +2,7 @@
 // Files that a project names and that are not there, and where they are found again.
 
 #include <functional>
+#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -20,7 +21,11 @@ struct MissingFile {
   friend bool operator==(const MissingFile&, const MissingFile&) = default;
 };
 /// Each path once, the shot's footage first. Asks the disk.
-std::vector<MissingFile> missingFiles(const Project& project);
+std::vector<MissingFile> missingFiles(const Project& project, const std::stop_token& stop = {});
+
+/// The same without what reads files that are not there, or are no files: those stages and sounds are switched off, in the chains that
+/// are rendered. The sentences say which. The shots' footage is not looked at. Asks the disk.
+Project withoutMissing(const Project& before, std::vector<std::string>& said);
 
 /// One that was missing is read as `found`. So are all the others that lie there now as they did before: beside it under their
 /// names, or as far off from it as they were. Rates, in and out stay, since it is the same footage. Asks the disk.

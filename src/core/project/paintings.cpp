@@ -4,10 +4,11 @@
 #include <filesystem>
 #include <set>
 
-#include "core/files/disk.h"
+#include "core/files/path_text.h"
 #include "core/files/read_file.h"
 #include "core/media/av_handles.h"
 #include "core/media/painting_file.h"
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -15,7 +16,6 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::size_t digits = 16;
-constexpr std::size_t mostBytes = std::size_t(64) << 20;
 
 template <class Visit>
 void eachPainting(Chain& chain, Visit visit) {
@@ -26,8 +26,14 @@ void eachPainting(Chain& chain, Visit visit) {
   }
 }
 
+/// A name may be 255 bytes long, and letters are kept whole.
 std::string prefixFor(const fs::path& project) {
-  return project.stem().string() + "-painted-";
+  constexpr std::size_t most = 200;
+  std::string stem = project.stem().string();
+  const bool whole = isUtf8(stem);
+  if (stem.size() > most) stem.resize(most);
+  while (whole && !isUtf8(stem)) stem.pop_back();
+  return stem + "-painted-";
 }
 
 /// FNV-1a, 64 bits (Fowler, Noll and Vo), of the size and all samples.
@@ -39,18 +45,20 @@ std::string fingerprint(const PaintedPicture& picture) {
   take(static_cast<std::uint32_t>(picture.size().width));
   take(static_cast<std::uint32_t>(picture.size().height));
   for (const std::uint16_t sample : picture.samples()) take(sample);
-  char text[digits + 1];
-  std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(sum));
-  return text;
-}
-
-bool isPaintingOf(const std::string& name, const std::string& prefix) {
-  constexpr std::string_view ending = ".png";
-  return name.size() == prefix.size() + digits + ending.size() && name.starts_with(prefix) && name.ends_with(ending) &&
-         name.find_first_not_of("0123456789abcdef", prefix.size()) == prefix.size() + digits;
+  return hexText(sum);
 }
 
 }  // namespace
+
+std::optional<std::string> paintingDigits(const std::string& path) {
+  constexpr std::string_view before = "-painted-", ending = ".png";
+  constexpr std::size_t length = before.size() + digits + ending.size();
+  if (path.size() < length || !path.ends_with(ending)) return std::nullopt;
+  const std::string_view last = std::string_view(path).substr(path.size() - length);
+  const std::string_view found = last.substr(before.size(), digits);
+  if (!last.starts_with(before) || found.find_first_not_of("0123456789abcdef") != found.npos) return std::nullopt;
+  return std::string(found);
+}
 
 Status readPaintings(Chain& chain) {
   Status done;
@@ -86,30 +94,6 @@ Result<std::vector<SafeFile>> writePaintings(const std::vector<Chain*>& chains, 
     });
   if (failed) return *failed;
   return files;
-}
-
-void removeUnnamedPaintings(const std::string& path) {
-  const fs::path project(path);
-  const std::string prefix = prefixFor(project);
-  std::vector<std::string> unnamed, tellers;
-  std::error_code error;
-  for (fs::directory_iterator entry(project.parent_path().empty() ? "." : project.parent_path(), error), end;
-       !error && entry != end; entry.increment(error)) {
-    const std::string name = entry->path().filename().string(), kind = entry->path().extension().string();
-    if (isPaintingOf(name, prefix)) unnamed.push_back(entry->path().string());
-    if (kind == ".molten" || kind == ".molten-starter") tellers.push_back(entry->path().string());
-  }
-  // This project first: mostly it names all that there is.
-  std::partition(tellers.begin(), tellers.end(), [&](const std::string& one) { return fs::path(one) == project; });
-  for (const std::string& teller : tellers) {
-    if (unnamed.empty()) return;
-    const auto text = readWhole(teller, mostBytes);
-    if (!text) return;  // what it names is not known
-    std::erase_if(unnamed, [&](const std::string& painting) {
-      return text->find(fs::path(painting).filename().string()) != text->npos;
-    });
-  }
-  for (const std::string& painting : unnamed) (void)disk::remove(painting);
 }
 
 }  // namespace molten

@@ -57,10 +57,10 @@ Piece pieceOf(const Project& project, const VideoDescription& footage) {
   return pieceOf(project.chain, project.output, footage);
 }
 
-std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span) {
+std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span, const std::stop_token& stop) {
   std::vector<OutsideRun> runs;
   const std::int64_t step = std::max<std::int64_t>(1, span.count() / mostLooked);
-  for (std::int64_t n = span.first; n <= span.last; n += step) {
+  for (std::int64_t n = span.first; n <= span.last && !stop.stop_requested(); n += step) {
     const double moment = piece.moment(n).pictures();
     const auto at = reading.bounds({moment, moment}, reading.size());
     if (!at.beforeFirst && !at.pastLast) continue;

@@ -1,6 +1,7 @@
 #pragma once
 // The piece that a project makes: its picture rate and length, and which moment of the chain each picture shows.
 
+#include <stop_token>
 #include <vector>
 
 #include "core/project/project.h"
@@ -39,7 +40,7 @@ Piece pieceOf(const Chain& chain, const OutputSettings& output, const VideoDescr
 
 /// Where the pictures of a stretch of the piece read outside of the footage; rising. Of a very long stretch every few
 /// pictures are looked at.
-std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span);
+std::vector<OutsideRun> outsideRuns(const ChainReading& reading, const Piece& piece, const Span& span, const std::stop_token& stop = {});
 
 /// In and out so that no picture reads outside: the longest stretch of that kind; nothing if there is none.
 std::optional<Edit> trimToFootage(const Project& before, const VideoDescription& footage);

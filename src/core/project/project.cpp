@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/near_word.h"
 #include "core/stages/drive_words.h"
 
 namespace molten {
@@ -176,12 +177,9 @@ Edit setSpan(const Project& before, std::optional<std::int64_t> in, std::optiona
 }
 
 Edit replaceFootage(const Project& before, const std::string& path, const std::string& name) {
-  // The chain stays. In and out belonged to the clip that is gone.
   Edit edit{before.source.path.empty() ? "Open " + name : "Replace footage with " + name, before, {}};
   edit.after.source.path = path;
   edit.after.source.rate.reset();
-  edit.after.in.reset();
-  edit.after.out.reset();
   return edit;
 }
 
@@ -250,8 +248,17 @@ Status readValue(Stage& stage, std::size_t parameter, std::string_view written, 
   return {};
 }
 
+namespace {
+
+bool isDigit(char c) {
+  return c >= '0' && c <= '9';
+}
+
+}  // namespace
+
 Status readValues(Stage& stage, std::string_view rest, Rational rate) {
   const StageDescription& described = stage.kind->description();
+  std::string_view before;
   while (!rest.empty()) {
     // One after a backslash is a part of words.
     std::size_t comma = 0;
@@ -263,13 +270,22 @@ Status readValues(Stage& stage, std::string_view rest, Rational rate) {
     const std::string_view name = pair.substr(0, equals);
     const std::size_t i = parameterIndex(described, name);
     if (i == described.parameters.size()) {
+      const bool cutNumber = equals == std::string_view::npos && !before.empty() && isDigit(before.back()) && !name.empty() && isDigit(name.front());
+      if (cutNumber)
+        return Error{described.label + ": a comma separates values, so \"" + std::string(before) + "," + std::string(name) +
+                     "\" is read as two. Write " + std::string(before) + "." + std::string(name) + "."};
       std::string known;
-      for (const auto& p : described.parameters) known += (known.empty() ? "" : ", ") + p.id;
-      return Error{described.label + " has no parameter \"" + std::string(name) + "\"; it has: " + known + "."};
+      std::vector<std::string> ids;
+      for (const auto& p : described.parameters) {
+        known += (known.empty() ? "" : ", ") + p.id;
+        ids.push_back(p.id);
+      }
+      return Error{described.label + " has no parameter \"" + std::string(name) + "\"; it has: " + known + "." + didYouMean(name, ids)};
     }
+    before = pair;
     // A toggle named alone is switched on.
     const std::string_view written = equals == std::string_view::npos ? "on" : pair.substr(equals + 1);
-    if (auto read = readValue(stage, i, written, rate); !read) return read.error();
+    if (auto read = readValue(stage, i, written, rate); !read) return Error{described.label + ": " + read.error().message};
   }
   return {};
 }
@@ -280,8 +296,12 @@ Result<Stage> parseStage(std::string_view text, Rational rate) {
   const StageKind* kind = findStageKind(id);
   if (!kind) {
     std::string known;
-    for (const StageKind* k : stageKinds()) known += (known.empty() ? "" : ", ") + k->description().id;
-    return Error{"There is no stage \"" + id + "\"; there is: " + known + "."};
+    std::vector<std::string> ids;
+    for (const StageKind* k : stageKinds()) {
+      ids.push_back(k->description().id);
+      known += (known.empty() ? "" : ", ") + ids.back();
+    }
+    return Error{"There is no stage \"" + id + "\"; there is: " + known + "." + didYouMean(id, ids)};
   }
   Stage stage = newStage(*kind);
   const std::string_view rest = colon == std::string_view::npos ? std::string_view{} : text.substr(colon + 1);

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <sstream>
 
+#include "core/files/path_text.h"
 #include "core/picture/blank.h"
 #include "core/media/demuxer.h"
 #include "core/media/stills_reader.h"
@@ -32,12 +33,13 @@ Status checkLength(std::size_t stages) {
 }
 
 std::string relativeTo(const std::string& path, const std::string& folder) {
-  if (path.empty() || folder.empty() || namesBlank(path)) return path;
+  if (path.empty() || folder.empty() || namesBlank(path)) return pathText(path);
   const fs::path relative = fs::path(path).lexically_relative(folder);
-  return relative.empty() ? path : relative.string();
+  return pathText(relative.empty() ? path : relative.string());
 }
 
-std::string absoluteFrom(const std::string& path, const std::string& folder) {
+std::string absoluteFrom(const std::string& text, const std::string& folder) {
+  const std::string path = pathOfText(text);
   if (path.empty() || folder.empty() || namesBlank(path) || fs::path(path).is_absolute()) return path;
   return (fs::path(folder) / path).lexically_normal().string();
 }
@@ -567,16 +569,15 @@ Result<Project> parseProject(const std::string& text, const std::string& folder)
 
 Status saveProject(const Project& project, const std::string& path, Paths paths) {
   Project saved = project;
-  const fs::path whole = fs::absolute(path);
+  const fs::path whole = placeOfBytes(path);
   auto files = writePaintings(chainsOf(saved), whole.string());
   if (!files) return files.error();
   auto file = SafeFile::of(
-      path, projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string()));
+      whole.string(), projectText(saved, paths == Paths::Relative ? whole.parent_path().string() : std::string()));
   if (!file) return file.error();
   // The project last: until it is the new one, nothing names what is new.
   files->push_back(std::move(*file));
   if (auto done = commitTogether(std::move(*files)); !done) return done;
-  removeUnnamedPaintings(whole.string());
   clearLeftovers(whole.parent_path().string());
   return {};
 }
@@ -584,7 +585,7 @@ Status saveProject(const Project& project, const std::string& path, Paths paths)
 Result<Project> loadProject(const std::string& path) {
   auto text = readWhole(path, mostBytes);
   if (!text) return text.error();
-  auto project = parseProject(*text, fs::absolute(path).parent_path().string());
+  auto project = parseProject(*text, placeOfBytes(path).parent_path().string());
   if (!project)
     return Error{fs::path(path).filename().string() + " cannot be opened: " + project.error().message + "."};
   // A painting that is missing is said where it is used; the project opens without it and goes on naming it.

@@ -198,17 +198,15 @@ Status saveStarter(const Starter& starter, const std::string& path) {
              {{"size", {made.size.width, made.size.height}},
               {"rate", std::to_string(made.rate.num()) + "/" + std::to_string(made.rate.den())},
               {"pictures", made.length}}}};
-  const fs::path whole = fs::absolute(path);
+  const fs::path whole = placeOfBytes(path);
   Chain chain = starter.chain;
   auto files = writePaintings({&chain}, whole.string());
   if (!files) return files.error();
   json["chain"] = Json::parse(chainText(chain, whole.parent_path().string()), nullptr, false);
-  auto file = SafeFile::of(path, json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
+  auto file = SafeFile::of(whole.string(), json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n");
   if (!file) return file.error();
   files->push_back(std::move(*file));
-  if (auto done = commitTogether(std::move(*files)); !done) return done;
-  removeUnnamedPaintings(whole.string());
-  return {};
+  return commitTogether(std::move(*files));
 }
 
 Result<Starter> loadStarter(const std::string& path) {
@@ -240,7 +238,7 @@ Result<Starter> loadStarter(const std::string& path) {
     if (const auto length = made->find("pictures"); length != made->end())
       starter.madeFor.length = wholeNumber(*length, 1, 1 << 29).value_or(240);
   }
-  auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, fs::absolute(path).parent_path().string(),
+  auto chain = parseChain(json["chain"].dump(), starter.madeFor.rate, placeOfBytes(path).parent_path().string(),
                           static_cast<int>(*format));
   if (!chain) return Error{name + " cannot be used: " + chain.error().message};
   starter.chain = std::move(*chain);

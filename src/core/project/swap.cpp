@@ -1,8 +1,8 @@
 #include "core/project/swap.h"
 
-#include <cstdio>
 
 #include "core/media/av_handles.h"
+#include "core/number_text.h"
 #include "core/project/piece.h"
 #include "core/project/played.h"
 
@@ -10,9 +10,7 @@ namespace molten {
 namespace {
 
 std::string secondsText(const Rational& seconds) {
-  char text[40];
-  std::snprintf(text, sizeof text, "%.2f s", seconds.toDouble());
-  return text;
+  return fixedText(seconds.toDouble(), 2) + " s";
 }
 
 std::string sizeText(const VideoDescription& video) {
@@ -41,14 +39,11 @@ Edit swapFootage(const Project& before, const std::string& was, const std::strin
   swap(edit.after.source);
   for (Shot& shot : edit.after.more) swap(shot.source);
   if (const std::size_t shots = shotsOf(before, was); shots > 1) edit.name += " in " + std::to_string(shots) + " shots";
-  if (!isReel(before)) edit.after.in.reset(), edit.after.out.reset();
   return edit;
 }
 
 Project withClip(const Project& project, const std::string& path) {
-  Project one = swapFootage(project, project.source.path, path).after;
-  one.in = project.in, one.out = project.out;
-  return one;
+  return swapFootage(project, project.source.path, path).after;
 }
 
 std::vector<Misfit> misfits(const Project& now, std::size_t shot, const VideoDescription& was, const VideoDescription& is) {
@@ -82,14 +77,29 @@ std::vector<Misfit> misfits(const Project& now, std::size_t shot, const VideoDes
     Misfit one{title + " has " + rateText(is.rate) + " pictures a second in place of " + rateText(was.rate) + ".", {}};
     // The piece went by its footage.
     if (!reel && !now.output.rate && after.rate == is.rate) {
-      one.remedy = setOutputRate(now, was.rate, is);
-      one.remedy->name = "Stay at " + rateText(was.rate) + " fps";
+      // In and out are the frames that they were: at the old rate they are where they were.
+      one.remedy = Edit{"Stay at " + rateText(was.rate) + " fps", now, {}};
+      one.remedy->after.output.rate = was.rate;
+      if (now.in || now.out)
+        one.says += " In and out are the frames " + std::to_string(now.in.value_or(0)) + " to " +
+                    (now.out ? std::to_string(*now.out) : std::string("the last")) + " still, which are other moments now.";
     }
     all.push_back(std::move(one));
   }
   if (!reel) {
     const auto whole = ChainReading(chain, is);
     const Piece piece = pieceOf(whole.outgoing(), now.output);
+    if (const std::int64_t last = std::max(now.in.value_or(0), now.out.value_or(0)); last >= piece.length) {
+      Edit remedy{"Take off in and out", now, {}};
+      if (now.in.value_or(0) < piece.length) {
+        remedy.name = "End where the result ends";
+        remedy.after.out.reset();
+      } else {
+        remedy.after.in.reset(), remedy.after.out.reset();
+      }
+      all.push_back({"In and out are the frames " + std::to_string(now.in.value_or(0)) + " to " + std::to_string(last) + ", and the result has " +
+                         std::to_string(piece.length) + " now.", remedy});
+    }
     if (!outsideRuns(whole, piece, spanOf(now, piece.length)).empty()) {
       const auto wasWhole = ChainReading(chain, was);
       const Piece wasPiece = pieceOf(wasWhole.outgoing(), now.output);

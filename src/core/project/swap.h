@@ -10,7 +10,7 @@ namespace molten {
 
 /// How many shots read a file as their footage.
 std::size_t shotsOf(const Project& project, const std::string& path);
-/// All of them read another one; chains and trims stay. In and out of a project of one shot belonged to the old one.
+/// All of them read another one; chains, trims, in and out stay. What does not fit then, misfits() says.
 Edit swapFootage(const Project& before, const std::string& was, const std::string& path);
 
 /// A project of one shot with other footage, of which as many pictures are taken: from in to out.

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/moving_values.h"
 #include "core/stages/weighted_mixture.h"
@@ -293,35 +293,23 @@ class Echoes : public StageKind {
   }
 
   std::string summary(const StageValues& values, const VideoDescription&) const override {
-    char text[96];
-    std::snprintf(text, sizeof text, "%.0f × %s %s", of().repeats(values), secondsText(of().spacing(values)).c_str(),
-                  sideOf(of().direction(values)));
-    return text;
+    return fixedText(of().repeats(values), 0) + " × " + secondsText(of().spacing(values)) + " " + sideOf(of().direction(values));
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     std::vector<StageNote> found;
     const double rate = in.rate.toDouble(), frames = of().spacing(values) * rate, drift = driftOf(values).toDouble();
-    char text[200];
-    if (drift > 0) {
-      std::snprintf(text, sizeof text, "The spacing grows from %s to %s at the end.",
-                    secondsText(of().spacing(values)).c_str(),
-                    secondsText(of().spacing(values) + drift * in.seconds().toDouble()).c_str());
-      found.push_back({"Repeats", text});
-    } else if (std::abs(frames - std::round(frames)) > samePosition) {
-      std::snprintf(text, sizeof text, "A spacing is %.2f frames: the footage's in-between says what lies between two.",
-                    frames);
-      found.push_back({"Repeats", text});
-    }
+    if (drift > 0)
+      found.push_back({"Repeats", "The spacing grows from " + secondsText(of().spacing(values)) + " to " +
+                                      secondsText(of().spacing(values) + drift * in.seconds().toDouble()) + " at the end."});
+    else if (std::abs(frames - std::round(frames)) > samePosition)
+      found.push_back({"Repeats", "A spacing is " + fixedText(frames, 2) + " frames: the footage's in-between says what lies between two."});
     double sum = of().present(values);
     for (const double strength : strengthsOf(values))
       sum += strength * (of().direction(values) == Direction::Both ? 2 : 1);
     if (of().mix(values) == Mix::Light && !of().belowWhite(values) && sum > 1.01 && !of().keepBrightness(values) &&
-        !of().onlyWhatMoves(values)) {
-      std::snprintf(text, sizeof text,
-                    "What stands still becomes %.1f times as bright: keep brightness, or only what moves.", sum);
-      found.push_back({"Mix", text});
-    }
+        !of().onlyWhatMoves(values))
+      found.push_back({"Mix", "What stands still becomes " + fixedText(sum, 1) + " times as bright: keep brightness, or only what moves."});
     found.push_back({"Where moments are missing", whatIsMissing(values, in)});
     return found;
   }

@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/frame_work.h"
 #include "core/stages/framing_view.h"
 
@@ -117,16 +117,10 @@ class Framing : public StageKind {
     Stage stage = newStage(*this);
     stage.values = values;
     const FramingView view(stage, in, {});
-    char text[160];
-    if (const double more = view.enlargedAt(0); more > 1 + 1e-9) {
-      std::snprintf(text, sizeof text, "Enlarged by %.1f %%, so that no edge is seen.", (more - 1) * 100);
-      found.push_back({"Edges", text});
-    }
+    if (const double more = view.enlargedAt(0); more > 1 + 1e-9)
+      found.push_back({"Edges", "Enlarged by " + fixedText((more - 1) * 100, 1) + " %, so that no edge is seen."});
     const double step = 1 / std::sqrt(std::abs(view.wayAt(0).determinant()));
-    if (step > 1.0001) {
-      std::snprintf(text, sizeof text, "Each pixel that enters is %.2g pixels wide here.", step);
-      found.push_back({"Frame", text});
-    }
+    if (step > 1.0001) found.push_back({"Frame", "Each pixel that enters is " + shortText(step, 2) + " pixels wide here."});
     return found;
   }
 

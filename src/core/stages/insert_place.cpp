@@ -33,7 +33,7 @@ InsertParameters::InsertParameters()
       letters(list.number({"letters", "Letters", cardTitle, "How large they are, as a part of the picture's height.", true, isTitle}, percent(0.01, 3, 0.14, 0.01, 0.5))),
       colour(list.colour({"colour", "Colour", cardTitle, "Of the letters.", true, isTitle}, {0xf3, 0xef, 0xe6})),
       startsAt(list.number({"starts-at", "Starts at", cardTime, "The moment of the picture at which it begins.", false},
-                           {Unit::Seconds, -36000, 36000, 0, 0.1, 10, 3, Tense::None})),
+                           {Unit::Seconds, -36000, 36000, 0, 0.1, 10, 3, Tense::None, false, nullptr, true})),
       at(list.place({"at", "At", cardPlace, "Where it stands on the picture.", true}, {0.5, 0.5})),
       scale(list.number({"scale", "Scale", cardPlace, "How large it is.", true}, percent(0, 100, 1, 0.02, 2))),
       turn(list.number({"turn", "Turn", cardPlace, "By how much it is turned, clockwise.", true},

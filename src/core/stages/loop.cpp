@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/weighted_mixture.h"
 #include "core/time/position_spans.h"
@@ -260,10 +260,8 @@ class LoopKind : public StageKind {
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     static constexpr const char* ways[] = {"there and back", "round", "dissolve"};
     const bool eases = easeOf(values, roundOf(values, in).count(), in.rate) > 0;
-    char text[96];
-    std::snprintf(text, sizeof text, "%s%s · loop of %.2f s", ways[static_cast<int>(of().kindOfLoop(values))],
-                  eases ? ", eased" : "", looped(values, in).seconds().toDouble());
-    return text;
+    return ways[static_cast<int>(of().kindOfLoop(values))] + std::string(eases ? ", eased" : "") + " · loop of " +
+           fixedText(looped(values, in).seconds().toDouble(), 2) + " s";
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {

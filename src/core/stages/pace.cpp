@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/time/pace_text.h"
 
@@ -74,14 +74,9 @@ class Pace : public StageKind {
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const PaceCurve curve = paceCurve(values, in);
-    char text[96];
-    if (curve.spans().size() == 1)
-      std::snprintf(text, sizeof text, "%.1f s → %.1f s · %s", in.seconds().toDouble(), curve.length().toDouble(),
-                    speedText(curve.spans()[0].speed).c_str());
-    else
-      std::snprintf(text, sizeof text, "%.1f s → %.1f s · %zu spans", in.seconds().toDouble(),
-                    curve.length().toDouble(), curve.spans().size());
-    return text;
+    const std::size_t spans = curve.spans().size();
+    return fixedText(in.seconds().toDouble(), 1) + " s → " + fixedText(curve.length().toDouble(), 1) + " s · " +
+           (spans == 1 ? speedText(curve.spans()[0].speed) : std::to_string(spans) + " spans");
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in,

@@ -7,6 +7,9 @@
 #include <limits>
 #include <optional>
 
+#include "core/files/path_text.h"
+#include "core/near_word.h"
+#include "core/number_text.h"
 #include "core/time/pace_text.h"
 
 namespace molten {
@@ -18,14 +21,6 @@ struct Overloaded : Visitors... {
 };
 template <class... Visitors>
 Overloaded(Visitors...) -> Overloaded<Visitors...>;
-
-std::optional<double> parseDouble(std::string_view text) {
-  if (text.starts_with('+')) text.remove_prefix(1);
-  double value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return std::nullopt;
-  return value;
-}
 
 /// A comma between digits where there is no point is one: `1,5`.
 std::string withPoints(std::string text) {
@@ -80,7 +75,7 @@ bool takeEnding(std::string_view& text, std::string_view ending) {
 
 /// The number times ten to the power of `shift`, as near as a double comes: its digits are shifted, not the double.
 std::optional<double> parseShifted(std::string_view text, int shift) {
-  if (shift == 0) return parseDouble(text);
+  if (shift == 0) return readNumber(text);
   const auto e = text.find_first_of("eE");
   if (e != std::string_view::npos) {
     int exponent = 0;
@@ -90,7 +85,7 @@ std::optional<double> parseShifted(std::string_view text, int shift) {
     if (error != std::errc() || end != digits.data() + digits.size() || std::abs(exponent) > 1000) return std::nullopt;
     shift += exponent;
   }
-  return parseDouble(std::string(text.substr(0, e)) + "e" + std::to_string(shift));
+  return readNumber(std::string(text.substr(0, e)) + "e" + std::to_string(shift));
 }
 
 std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rate) {
@@ -136,7 +131,7 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
       takeEnding(text, "s");
   }
   if (const auto slash = text.find('/'); slash != std::string_view::npos) {
-    const auto num = parseShifted(text.substr(0, slash), shift), den = parseDouble(text.substr(slash + 1));
+    const auto num = parseShifted(text.substr(0, slash), shift), den = readNumber(text.substr(slash + 1));
     if (!num || !den || *den == 0) return std::nullopt;
     return *num / *den * scale;
   }
@@ -144,16 +139,9 @@ std::optional<double> parseNumber(std::string_view text, Unit unit, Rational rat
   return number ? std::optional(*number * scale) : std::nullopt;
 }
 
-std::string shortest(double value) {
-  char text[32];
-  return {text, std::to_chars(text, text + sizeof text, value).ptr};
-}
-
 std::string fixed(double value, int decimals) {
-  char text[64];
-  std::snprintf(text, sizeof text, "%.*f", decimals, value);
   // No minus before a number that shows as nothing.
-  std::string out = text;
+  std::string out = fixedText(value, decimals);
   if (out.find_first_not_of("-0.") == std::string::npos && out[0] == '-') out.erase(0, 1);
   if (out[0] == '-') out.replace(0, 1, "−");
   return out;
@@ -276,7 +264,8 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    if (!value && n.none && lower(text) == n.none) value = 0;
                    const std::string unit = unitText(n.unit);
                    const double times = n.unit == Unit::Percent ? 100 : 1;
-                   const std::string range = shortest(n.least * times) + " to " + shortest(n.most * times) + unit;
+                   constexpr int digits = 6;
+                   const std::string range = shortText(n.least * times, digits) + " to " + shortText(n.most * times, digits) + unit;
                    if (!value)
                      return wrong(n.unit == Unit::Seconds     ? "a time like 1.5s, 36f or 1/12s"
                                   : n.unit == Unit::PerSecond ? "a rate like 8, 12.5 or 24000/1001"
@@ -290,9 +279,9 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    if (const auto times = pair.find("×"); times != std::string::npos)
                      pair.replace(times, std::string_view("×").size(), "x");
                    const auto cross = pair.find('x');
-                   const auto x = parseDouble(std::string_view(pair).substr(0, cross));
+                   const auto x = readNumber(std::string_view(pair).substr(0, cross));
                    const auto y = cross == std::string::npos ? std::nullopt
-                                                             : parseDouble(std::string_view(pair).substr(cross + 1));
+                                                             : readNumber(std::string_view(pair).substr(cross + 1));
                    if (!x || !y) return wrong("a place as fractions of the picture, across x down, like 0.5x1");
                    if (*x < -2 || *x > 3 || *y < -2 || *y > 3) return wrong("a place from -2 to 3 each way");
                    return ParameterValue(Place{*x, *y});
@@ -305,12 +294,14 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                  },
                  [&](const ChoicesDescription& c) -> Result<ParameterValue> {
                    std::string all;
+                   std::vector<std::string> ids;
                    for (std::size_t i = 0; i < c.choices.size(); ++i) {
                      if (lower(text) == c.choices[i].id || lower(text) == lower(plain(c.choices[i].label)))
                        return ParameterValue(i);
                      all += (i == 0 ? "" : i + 1 == c.choices.size() ? " or " : ", ") + c.choices[i].id;
+                     ids.push_back(c.choices[i].id);
                    }
-                   return wrong(all);
+                   return Error{wrong(all).message + didYouMean(text, ids)};
                  },
                  [&](const SpansDescription&) -> Result<ParameterValue> {
                    auto spans = parsePaceSpans(withPoints(text), rate);
@@ -325,7 +316,10 @@ Result<ParameterValue> parseValue(const ParameterDescription& parameter, std::st
                    return wrong("points of a curve from 0 to 1 in rising order, like 0x0+0.3x0.7+1x1, or straight");
                  },
                  [&](const FileDescription&) -> Result<ParameterValue> { return ParameterValue(meantBy(written)); },
-                 [&](const TextDescription&) -> Result<ParameterValue> { return ParameterValue(meantBy(written)); },
+                 [&](const TextDescription&) -> Result<ParameterValue> {
+                   if (!isUtf8(written)) return Error{parameter.label + " takes words in UTF-8, and these are not."};
+                   return ParameterValue(meantBy(written));
+                 },
                  [&](const PaintingDescription&) -> Result<ParameterValue> {
                    return ParameterValue(Painting{meantBy(written), nullptr});
                  },
@@ -366,11 +360,11 @@ std::string valueText(const ParameterDescription& parameter, const ParameterValu
       Overloaded{[&](const NumberDescription& n) {
                    const double number = std::get<double>(value);
                    if (n.unit == Unit::PerSecond) return rationalText(Rational::near(number));
-                   return (n.unit == Unit::Percent ? percentDigits(number) : shortest(number)) + textEnding(n.unit);
+                   return (n.unit == Unit::Percent ? percentDigits(number) : exactText(number)) + textEnding(n.unit);
                  },
                  [&](const PlaceDescription&) {
                    const Place place = std::get<Place>(value);
-                   return shortest(place.x) + "x" + shortest(place.y);
+                   return exactText(place.x) + "x" + exactText(place.y);
                  },
                  [&](const ToggleDescription&) { return std::string(std::get<bool>(value) ? "on" : "off"); },
                  [&](const ChoicesDescription& c) { return c.choices[std::get<std::size_t>(value)].id; },

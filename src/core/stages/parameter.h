@@ -50,6 +50,7 @@ struct NumberDescription {
   Tense tense = Tense::None;
   bool whole = false;          ///< whole numbers only
   const char* none = nullptr;  ///< what a value of 0 is called, where that means something of its own: `off`
+  bool moment = false;         ///< a moment of what enters, in seconds: it goes along when what lies before it gets longer
 };
 
 struct PlaceDescription {

@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <map>
 #include <mutex>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/material.h"
 #include "core/stages/moving_values.h"
@@ -179,19 +179,13 @@ class Shutter : public StageKind {
 
   std::string summary(const StageValues& values, const VideoDescription& in) const override {
     const double open = of().open(values) * turnOf(values, in).toDouble() / in.rate.toDouble();
-    char text[96];
-    std::snprintf(text, sizeof text, "open %s%s", secondsText(open).c_str(),
-                  of().builtFrom(values) == BuiltFrom::Motion ? " · from motion" : "");
-    return text;
+    return "open " + secondsText(open) + (of().builtFrom(values) == BuiltFrom::Motion ? " · from motion" : "");
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {
     const double open = of().open(values) * turnOf(values, in).toDouble();
-    char text[200];
     std::vector<StageNote> found;
-    std::snprintf(text, sizeof text, "Open for %s: %.2f pictures of what enters.",
-                  secondsText(open / in.rate.toDouble(), 4).c_str(), open);
-    found.push_back({"Shutter", text});
+    found.push_back({"Shutter", "Open for " + secondsText(open / in.rate.toDouble(), 4) + ": " + fixedText(open, 2) + " pictures of what enters."});
     if (of().builtFrom(values) == BuiltFrom::Moments && open < 1.5 && in.between == InBetween::Whole)
       found.push_back({"Blur",
                        "Footage has no pictures between two frames: this shows where a Pace runs fast, with fewer fps, "

@@ -2,12 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <map>
 #include <memory>
 #include <mutex>
 #include <tuple>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
 #include "core/stages/kept_displacements.h"
@@ -369,16 +369,13 @@ class SlitScan : public StageKind {
     const VideoDescription out = scanned(values, in);
     const StripLayout blocks = blocksOf(values, out);
     const double frames = sweepOf(values, in), each = blocks.extent() / frames;
-    char text[240];
     std::vector<StageNote> found;
-    std::snprintf(text, sizeof text, "%.4g px for each of %.0f frames of a sweep.", each, frames);
-    found.push_back({"Sweep", text});
+    found.push_back({"Sweep", shortText(each, 4) + " px for each of " + fixedText(frames, 0) + " frames of a sweep."});
     if (of().slitWidth(values) > each * 1.5)
       found.push_back({"Slit", "The slit is wider than its way in one frame: some frames are left out."});
     else if (each > of().slitWidth(values) * 1.5 && of().slit(values) == Slit::Stands) {
-      std::snprintf(text, sizeof text, "Each frame is shown %.3g times in a row; a slit of %.0f px shows it once.",
-                    each / of().slitWidth(values), std::max(1.0, std::round(each)));
-      found.push_back({"Slit", text});
+      found.push_back({"Slit", "Each frame is shown " + shortText(each / of().slitWidth(values), 3) + " times in a row; a slit of " +
+                                   fixedText(std::max(1.0, std::round(each)), 0) + " px shows it once."});
     }
     if (of().slit(values) == Slit::Stands) {
       if (of().length(values) > 0 && !quarterTurn(values))

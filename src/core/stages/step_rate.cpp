@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/moving_values.h"
 
@@ -102,15 +102,10 @@ class StepRate : public StageKind {
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in,
                                Rational outputRate) const override {
     const double rate = of().rate(values), held = outputRate.toDouble() / rate;
-    char text[128];
-    if (rate > in.rate.toDouble() + 1e-9)
-      std::snprintf(text, sizeof text, "The video has %s fps: there is nothing to hold.", rateText(in.rate).c_str());
-    else if (std::abs(held - std::round(held)) < 1e-6)
-      std::snprintf(text, sizeof text, "Each is held for %.0f pictures of the output.", held);
-    else
-      std::snprintf(text, sizeof text, "Held for %.0f or %.0f pictures of the output in turn: %.3g on average.",
-                    std::floor(held), std::ceil(held), held);
-    return {{"Steps", text}};
+    if (rate > in.rate.toDouble() + 1e-9) return {{"Steps", "The video has " + rateText(in.rate) + " fps: there is nothing to hold."}};
+    if (std::abs(held - std::round(held)) < 1e-6) return {{"Steps", "Each is held for " + fixedText(held, 0) + " pictures of the output."}};
+    return {{"Steps", "Held for " + fixedText(std::floor(held), 0) + " or " + fixedText(std::ceil(held), 0) + " pictures of the output in turn: " +
+                          shortText(held, 3) + " on average."}};
   }
 };
 

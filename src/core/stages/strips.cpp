@@ -2,8 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/direction_handle.h"
 #include "core/stages/moving_values.h"
@@ -327,27 +327,19 @@ class Strips : public StageKind {
     const double stagger = staggerOf(values, in, ranks), rate = in.rate.toDouble();
     const double most = *std::max_element(ranks.begin(), ranks.end());
     std::vector<StageNote> found;
-    char text[240];
-    if (tiled(values)) {
-      std::snprintf(text, sizeof text, "%d × %d tiles.", layout.columns(), layout.rows());
-      found.push_back({"Strips", text});
-    } else if (layout.count() > 1) {
-      std::snprintf(text, sizeof text, "%d strips, %.4g px each.", layout.count(), layout.width());
-      found.push_back({"Strips", text});
-    }
+    const std::string count = std::to_string(layout.count());
+    if (tiled(values))
+      found.push_back({"Strips", std::to_string(layout.columns()) + " × " + std::to_string(layout.rows()) + " tiles."});
+    else if (layout.count() > 1)
+      found.push_back({"Strips", count + " strips, " + shortText(layout.width(), 4) + " px each."});
     if (typed(values)) {
       const int taps = static_cast<int>(of().tapCount(values));
-      if (layout.count() < taps)
-        std::snprintf(text, sizeof text, "There is room for %d of the %d taps.", layout.count(), taps);
-      else
-        std::snprintf(text, sizeof text, "The farthest is %s behind.", secondsText(farthestTap(values), 2).c_str());
-      found.push_back({"Time", text});
+      found.push_back({"Time", layout.count() < taps ? "There is room for " + count + " of the " + std::to_string(taps) + " taps."
+                                                     : "The farthest is " + secondsText(farthestTap(values), 2) + " behind."});
       return found;
     }
-    std::snprintf(text, sizeof text, "Neighbours are %s apart, the last one %s %s.",
-                  secondsText(std::abs(stagger) / rate).c_str(),
-                  secondsText(std::abs(most * stagger / rate), 2).c_str(), stagger < 0 ? "ahead" : "behind");
-    found.push_back({"Time", text});
+    found.push_back({"Time", "Neighbours are " + secondsText(std::abs(stagger) / rate) + " apart, the last one " +
+                                 secondsText(std::abs(most * stagger / rate), 2) + (stagger < 0 ? " ahead." : " behind.")});
     if (std::abs(stagger) < 0.5 && layout.count() > 1)
       found.push_back({"Time", "Less than half a frame from one strip to the next: some show the same frame."});
     if (of().gap(values) == Gap::OverTheClip && !in.endless)

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
 
 #include "core/field/field_shaping.h"
+#include "core/number_text.h"
 #include "core/stages/common_parameters.h"
 #include "core/stages/time_field_map.h"
 
@@ -66,18 +66,11 @@ class TimeField : public StageKind {
   std::string summary(const StageValues& values, const VideoDescription&) const override {
     const double back = of().back(values), ahead = of().ahead(values);
     const auto index = of().shape.shape.index();
-    const std::string named = valueText(description().parameters[index], values[index]);
-    const char* const shape = named.c_str();
-    char text[96];
-    if (of().startHolds(values) == StartHolds::Pinned)
-      std::snprintf(text, sizeof text, "%s · pinned at %.4g s", shape, of().pinnedMoment(values));
-    else if (back > 0 && ahead > 0)
-      std::snprintf(text, sizeof text, "%s · %.4g s back, %.4g s ahead", shape, back, ahead);
-    else if (ahead > 0)
-      std::snprintf(text, sizeof text, "%s · %.4g s ahead", shape, ahead);
-    else
-      std::snprintf(text, sizeof text, "%s · %.4g s back", shape, back);
-    return text;
+    const std::string shape = valueText(description().parameters[index], values[index]) + " · ";
+    const auto seconds = [](double value) { return shortText(value, 4) + " s"; };
+    if (of().startHolds(values) == StartHolds::Pinned) return shape + "pinned at " + seconds(of().pinnedMoment(values));
+    if (back > 0 && ahead > 0) return shape + seconds(back) + " back, " + seconds(ahead) + " ahead";
+    return ahead > 0 ? shape + seconds(ahead) + " ahead" : shape + seconds(back) + " back";
   }
 
   std::vector<StageNote> notes(const StageValues& values, const VideoDescription& in, Rational) const override {

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -106,11 +107,8 @@ FramePick FrameClock::pickStamped(double t, PastTheEnds past, InBetween inBetwee
 std::string timecode(std::int64_t frame, Rational rate) {
   const std::int64_t perSecond = std::max<std::int64_t>(1, (rate + Rational(1, 2)).floor());
   const std::int64_t seconds = frame / perSecond;
-  char text[48];
-  std::snprintf(text, sizeof text, "%02lld:%02lld:%02lld:%02lld", static_cast<long long>(seconds / 3600),
-                static_cast<long long>(seconds / 60 % 60), static_cast<long long>(seconds % 60),
-                static_cast<long long>(frame % perSecond));
-  return text;
+  return paddedText(seconds / 3600, 2) + ":" + paddedText(seconds / 60 % 60, 2) + ":" + paddedText(seconds % 60, 2) + ":" +
+         paddedText(frame % perSecond, 2);
 }
 
 }  // namespace molten

@@ -1,8 +1,8 @@
 #include "core/time/frame_order.h"
 
 #include <algorithm>
-#include <charconv>
 
+#include "core/number_text.h"
 #include "core/time/pace_text.h"
 
 namespace molten {
@@ -13,10 +13,9 @@ constexpr std::int64_t mostPictures = 1 << 30;
 constexpr std::size_t mostItems = 100'000;
 
 std::optional<std::int32_t> number(std::string_view text) {
-  std::int32_t value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc() || end != text.data() + text.size() || value < 0 || value > mostFrames) return std::nullopt;
-  return value;
+  const auto value = readWhole(text);
+  if (!value || *value < 0 || *value > mostFrames) return std::nullopt;
+  return static_cast<std::int32_t>(*value);
 }
 
 std::optional<OrderItem> parseItem(std::string_view text, Rational rate) {

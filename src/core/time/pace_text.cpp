@@ -1,6 +1,7 @@
 #include "core/time/pace_text.h"
 
-#include <cstdio>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -113,9 +114,7 @@ std::string paceSpansText(const PaceSpans& spans) {
 }
 
 std::string speedText(Rational speed) {
-  char text[48];
-  std::snprintf(text, sizeof text, "%.2f", speed.toDouble() * 100);
-  std::string out = text;
+  std::string out = fixedText(speed.toDouble() * 100, 2);
   while (out.back() == '0') out.pop_back();
   if (out.back() == '.') out.pop_back();
   if (out == "-0") out = "0";

@@ -1,11 +1,12 @@
 #include "core/time/rational.h"
 
-#include <charconv>
+#include <algorithm>
 #include <cmath>
-#include <cstdio>
 #include <limits>
 #include <numeric>
 #include <utility>
+
+#include "core/number_text.h"
 
 namespace molten {
 namespace {
@@ -26,23 +27,16 @@ Rational reduced(Wide num, Wide den) {
   return {static_cast<std::int64_t>(num), den == 0 ? 1 : static_cast<std::int64_t>(den)};
 }
 
-std::optional<std::int64_t> parseInteger(std::string_view text) {
-  std::int64_t value = 0;
-  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-  if (error != std::errc() || end != text.data() + text.size()) return std::nullopt;
-  return value;
-}
-
-/// Decimal digits with at most one point, exactly.
+/// Decimal digits with at most one point or comma, exactly.
 std::optional<Rational> parseDecimal(std::string_view text) {
-  const auto point = text.find('.');
+  const auto point = text.find_first_of(".,");
   if (point == std::string_view::npos) {
-    const auto whole = parseInteger(text);
+    const auto whole = readWhole(text);
     return whole ? std::optional<Rational>(*whole) : std::nullopt;
   }
   const auto decimals = text.substr(point + 1);
   if (decimals.empty() || decimals.size() > 9 || point > 9) return std::nullopt;
-  const auto digits = parseInteger(std::string(text.substr(0, point)) + std::string(decimals));
+  const auto digits = readWhole(std::string(text.substr(0, point)) + std::string(decimals));
   if (!digits) return std::nullopt;
   std::int64_t scale = 1;
   for (std::size_t i = 0; i < decimals.size(); ++i) scale *= 10;
@@ -140,23 +134,24 @@ std::string rationalText(Rational value) {
 std::optional<Rational> parseRate(std::string_view text) {
   std::optional<Rational> rate;
   if (const auto slash = text.find('/'); slash != std::string_view::npos) {
-    const auto num = parseInteger(text.substr(0, slash)), den = parseInteger(text.substr(slash + 1));
+    const auto num = readWhole(text.substr(0, slash)), den = readWhole(text.substr(slash + 1));
     if (num && den && *den > 0) rate = Rational(*num, *den);
   } else {
     rate = parseDecimal(text);
-    if (text == "23.976" || text == "23.98") rate = Rational(24000, 1001);
-    if (text == "29.97") rate = Rational(30000, 1001);
-    if (text == "59.94") rate = Rational(60000, 1001);
-    if (text == "119.88") rate = Rational(120000, 1001);
+    // What these mean is no decimal number.
+    std::string digits(text);
+    std::replace(digits.begin(), digits.end(), ',', '.');
+    if (digits == "23.976" || digits == "23.98") rate = Rational(24000, 1001);
+    if (digits == "29.97") rate = Rational(30000, 1001);
+    if (digits == "59.94") rate = Rational(60000, 1001);
+    if (digits == "119.88") rate = Rational(120000, 1001);
   }
   if (!rate || *rate <= Rational(0) || *rate > Rational(1000)) return std::nullopt;
   return rate;
 }
 
 std::string rateText(Rational rate) {
-  char text[32];
-  std::snprintf(text, sizeof text, "%.3f", rate.toDouble());
-  std::string out = text;
+  std::string out = fixedText(rate.toDouble(), 3);
   while (out.back() == '0') out.pop_back();
   if (out.back() == '.') out.pop_back();
   return out;

@@ -1,0 +1,25 @@
+#pragma once
+// The application of the window, which outlives what its parts throw.
+
+#include <QApplication>
+#include <QString>
+
+namespace molten {
+
+/// Whatever handling an event throws ends there: it is told, and the next event is handled.
+class Application : public QApplication {
+  Q_OBJECT
+
+ public:
+  using QApplication::QApplication;
+  bool notify(QObject* receiver, QEvent* event) override;
+
+ signals:
+  /// What was thrown, in a sentence. Whoever has work that is not saved keeps it now.
+  void troubled(const QString& sentence);
+
+ private:
+  bool telling_ = false;
+};
+
+}  // namespace molten
