@@ -37,7 +37,8 @@ class Mailbox : public QObject {
 
  private:
   void open() {
-    for (;;) {
+    // Those that come meanwhile have a turn of their own.
+    for (std::size_t left = waiting(); left > 0; --left) {
       std::function<void()> letter;
       {
         const std::scoped_lock lock(mutex_);
@@ -48,6 +49,10 @@ class Mailbox : public QObject {
       letter();
     }
   }
+  std::size_t waiting() {
+    const std::scoped_lock lock(mutex_);
+    return letters_.size();
+  }
 
   std::mutex mutex_;
   std::deque<std::function<void()>> letters_;
@@ -55,7 +60,7 @@ class Mailbox : public QObject {
 
 /// Work of another thread: what it throws goes to the interface's.
 template <class Work>
-void guarded(Mailbox& inbox, Work work) noexcept {
+void guarded(Mailbox& inbox, Work&& work) noexcept {
   try {
     work();
   } catch (...) {

@@ -10,7 +10,7 @@ bool Application::notify(QObject* receiver, QEvent* event) {
   } catch (...) {
     const Error thrown = thrownError();
     // What is thrown while it is told is the same trouble.
-    if (std::exchange(telling_, true)) return false;
+    if (telling_.exchange(true)) return false;
     try {
       emit troubled(QString::fromStdString(thrown.message));
     } catch (...) {

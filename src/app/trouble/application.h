@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <QString>
+#include <atomic>
 
 namespace molten {
 
@@ -19,7 +20,7 @@ class Application : public QApplication {
   void troubled(const QString& sentence);
 
  private:
-  bool telling_ = false;
+  std::atomic<bool> telling_ = false;  ///< events are handled on other threads too
 };
 
 }  // namespace molten

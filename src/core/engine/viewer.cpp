@@ -379,7 +379,11 @@ void Viewer::work(std::stop_token stop) {
       for (Planned* const planned : {&sharp_, &small_, &near_, &other_}) *planned = {};
       made_.reset();
       owed_.reset();
-      arrived_(thrown);
+      try {
+        arrived_(thrown);
+      } catch (...) {
+        // There is not even memory to say so.
+      }
       const std::scoped_lock lock(mutex_);
       replaceable_ = false;
       if (run_) run_->ended = true;
