@@ -3,6 +3,7 @@
 #include <random>
 
 #include "core/time/past_the_ends.h"
+#include "core/number_text.h"
 #include "support/clips.h"
 
 namespace molten {
@@ -24,13 +25,8 @@ struct WrittenPace {
   std::string text() const {
     std::string all = "pace:from=" + std::to_string(from) + "f,spans=";
     for (std::size_t i = 0; i < spans.size(); ++i) {
-      char span[64];
-      std::snprintf(span, sizeof span, "%s%.2fs@%d%%", i ? "+" : "", spans[i].length / 100.0, spans[i].speed);
-      all += span;
-      if (i + 1 < spans.size() && spans[i].glide > 0) {
-        std::snprintf(span, sizeof span, "~%.2fs", spans[i].glide / 100.0);
-        all += span;
-      }
+      all += (i ? "+" : "") + fixedText(spans[i].length / 100.0, 2) + "s@" + std::to_string(spans[i].speed) + "%";
+      if (i + 1 < spans.size() && spans[i].glide > 0) all += "~" + fixedText(spans[i].glide / 100.0, 2) + "s";
     }
     return all;
   }

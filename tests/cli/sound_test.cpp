@@ -2,6 +2,7 @@
 #include <cstring>
 
 #include "support/clips.h"
+#include "core/number_text.h"
 #include "support/sounds.h"
 
 namespace molten {
@@ -61,7 +62,7 @@ class SoundRender : public ::testing::Test {
     return folder / name;
   }
   std::string tone(double seconds, const std::string& name = "tone.wav") {
-    const auto made = test::runCommand("ffmpeg -v error -y -f lavfi -i \"sine=f=1000:r=48000:d=" + std::to_string(seconds) +
+    const auto made = test::runCommand("ffmpeg -v error -y -f lavfi -i \"sine=f=1000:r=48000:d=" + exactText(seconds) +
                                        ",volume=4\" -ac 2 " + (folder / name));
     EXPECT_EQ(made.exitCode, 0) << made.err;
     return folder / name;

@@ -7,6 +7,7 @@
 #include "core/engine/measured_course.h"
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
+#include "core/number_text.h"
 #include "core/project/project_file.h"
 #include "core/stages/drive_words.h"
 #include "core/stages/moving_values.h"
@@ -242,10 +243,8 @@ TEST_F(DrivesOnFootage, BrightnessIsThatOfThePictureThatEnters) {
     const GrayPicture gray = grayOf(*entering);
     double mean = 0;
     for (const float v : gray.samples) mean += static_cast<double>(v) / static_cast<double>(gray.samples.size());
-    char text[96];
-    std::snprintf(text, sizeof text, "finish:exposure=%.17g", 2 * (1 - mean));
     Chain plain = below;
-    plain.push_back(stage(text));
+    plain.push_back(stage("finish:exposure=" + shortText(2 * (1 - mean), 17)));
     const auto wanted = evaluator.picture(evaluator.plan(plain, {1, InBetween::Whole, 30}), {n, 0}, {});
     ASSERT_TRUE(wanted);
     EXPECT_TRUE(test::samePicture(*made, *wanted)) << n;

@@ -6,6 +6,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/engine/render_job.h"
+#include "core/number_text.h"
 #include "core/picture/accumulator.h"
 #include "core/picture/primaries.h"
 #include "core/stages/insert_place.h"
@@ -254,8 +255,9 @@ TEST_F(InsertTest, ShowsItsFramesAtTheirMoments) {
       for (const double starts : {0.0, 0.2, -0.1})
         for (const int trimmed : {0, 2}) {
           const double from = trimmed / rate.fps, to = trimmed ? (count - 1) / rate.fps : 0;
-          char words[300];
-          std::snprintf(words, sizeof words, "insert:source=%s,past-the-ends=%s,starts-at=%.9gs,from=%.9gs,to=%.9gs", numbered.c_str(), ends, starts, from, to);
+          const auto seconds = [](double value) { return shortText(value, 9) + "s"; };
+          const std::string words = "insert:source=" + numbered + ",past-the-ends=" + ends + ",starts-at=" + seconds(starts) + ",from=" +
+                                    seconds(from) + ",to=" + seconds(to);
           const Chain chain = chainOf({words});
           const auto plan = evaluator->plan(chain, {});
           const int length = trimmed ? count - 1 - trimmed : count;

@@ -4,6 +4,7 @@
 
 #include "core/engine/sound_feed.h"
 #include "core/media/sound_reader.h"
+#include "core/number_text.h"
 #include "support/clips.h"
 #include "support/sounds.h"
 
@@ -20,7 +21,7 @@ class SoundReaderTest : public ::testing::Test {
   }
   /// Noise of its own at each moment, in two channels.
   static std::string noise(double seconds, int rate = 48000) {
-    return "-f lavfi -i \"anoisesrc=d=" + std::to_string(seconds) + ":r=" + std::to_string(rate) +
+    return "-f lavfi -i \"anoisesrc=d=" + exactText(seconds) + ":r=" + std::to_string(rate) +
            ":a=0.4:s=7,aformat=sample_fmts=s16,pan=stereo|c0=c0|c1=-0.5*c0\"";
   }
   static std::unique_ptr<SoundReader> open(const std::string& path) {

@@ -5,6 +5,7 @@
 
 #include "core/engine/evaluator.h"
 #include "core/media/title_picture.h"
+#include "core/number_text.h"
 #include "core/stages/insert.h"
 #include "core/picture/blank.h"
 #include "core/stages/insert.h"
@@ -160,7 +161,7 @@ class TitleInserted : public ::testing::Test {
 
 TEST_F(TitleInserted, StandsAtItsPlaceWhileItLasts) {
   const double rate = evaluator->feed().footage().clock().rate().toDouble();
-  const std::string times = "text=HHH,starts-at=" + std::to_string(10 / rate) + "s,to=" + std::to_string(20 / rate) + "s";
+  const std::string times = "text=HHH,starts-at=" + exactText(10 / rate) + "s,to=" + exactText(20 / rate) + "s";
   EXPECT_EQ(white(at(times, 9)).first, -1);
   const auto there = white(at(times, 10));
   EXPECT_NEAR(there.first + there.second, 320, 4) << "in the middle";
@@ -187,9 +188,9 @@ TEST_F(TitleInserted, GrowsFromASideAndBack) {
 /// What comes after it treats it as a part of the picture.
 TEST_F(TitleInserted, IsBentByAFieldAndMovesWithTheTime) {
   const double rate = evaluator->feed().footage().clock().rate().toDouble();
-  const std::string second = std::to_string(20 / rate);
+  const std::string second = exactText(20 / rate);
   // It slides across; a field from top to bottom reads it earlier above than below.
-  const std::string slides = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + std::to_string(40 / rate) + "s";
+  const std::string slides = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + exactText(40 / rate) + "s";
   const Chain chain{*parseStage(slides, 30), *parseStage("time-field:back=" + second + "s,start=0.5x0.3,end=0.5x0.7", 30)};
   const auto picture = evaluator->picture(evaluator->plan(chain, {}), {30}, {});
   ASSERT_TRUE(picture);
@@ -218,8 +219,8 @@ TEST(TitleWords, AreWrittenAndReadAgain) {
 TEST_F(TitleInserted, InABlankItHasAChainOfItsOwn) {
   const double rate = evaluator->feed().footage().clock().rate().toDouble();
   const std::string blank = blankPath({{320, 180}, evaluator->feed().footage().clock().rate(), evaluator->feed().footage().video().seconds()});
-  const std::string title = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + std::to_string(40 / rate) + "s";
-  const std::string field = "time-field:back=" + std::to_string(20 / rate) + "s,start=0.5x0.3,end=0.5x0.7";
+  const std::string title = "insert:shows=title,colour=ffffff,letters=30%,text=H,at=0.1x0.5@0s+0.9x0.5@" + exactText(40 / rate) + "s";
+  const std::string field = "time-field:back=" + exactText(20 / rate) + "s,start=0.5x0.3,end=0.5x0.7";
   const auto made = [&](const std::vector<std::string>& words) {
     auto picture = evaluator->picture(evaluator->plan(chainOf(words), {}), {30}, {});
     EXPECT_TRUE(picture) << (picture ? "" : picture.error().message);

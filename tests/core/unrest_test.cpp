@@ -5,6 +5,7 @@
 
 #include "core/engine/render_job.h"
 #include "core/engine/viewer.h"
+#include "core/number_text.h"
 #include "core/project/piece.h"
 #include "support/clips.h"
 
@@ -55,7 +56,7 @@ TEST(Unrest, DraggingReplacingAndCancelling) {
     for (int i = 0; i < drags; ++i) {
       View view{{}, static_cast<std::int64_t>(random() % 40), {160, 120}, pieceOf(Chain{}, {}, footage->video())};
       const double x = static_cast<double>(random() % 100) / 100;
-      view.chain = {*parseStage("time-field:back=0.3s,start=" + std::to_string(x) + "x0", footage->clock().rate())};
+      view.chain = {*parseStage("time-field:back=0.3s,start=" + exactText(x) + "x0", footage->clock().rate())};
       view.between = static_cast<InBetween>(random() % 3);
       if (i % 7 == 3)
         viewer.play(view, {0, 39}, true, 1);
