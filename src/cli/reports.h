@@ -20,7 +20,7 @@ enum ExitCode { Done = 0, Failed = 1, WordsOff = 2 };
 int say(int code, const Error& error);
 /// The notes and findings of what was rendered.
 void sayOutline(const RenderOutline& outline);
-/// That a result took the place of what was there; nothing where nothing was.
+/// Says that a result took the place of files that were there; says nothing where there were none.
 void sayReplaced(const RenderOutline& outline);
 void sayReplaced(const std::string& path);
 

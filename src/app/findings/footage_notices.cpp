@@ -38,8 +38,11 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
       where_([](const WhereQuestion& of,
                 const std::stop_token& stop) { return picturesOf(*of.reading, of.piece, of.frames, stop); },
              [this](const std::vector<std::int64_t>& pictures) { showWhere(pictures); }),
-      changed_([](const std::shared_ptr<const Footage>& footage, const std::stop_token& stop) { return footage->changedOnDisk(stop) ? footage : nullptr; },
-               [this](const std::shared_ptr<const Footage>& footage) { tellChanged(footage); }),
+      changed_([](const std::shared_ptr<const Footage>& footage, const std::stop_token& stop) { return footage && footage->changedOnDisk(stop) ? footage : nullptr; },
+               [this](const std::shared_ptr<const Footage>& footage) {
+                 tellChanged(footage);
+                 changeTimer_.start();
+               }),
       view_(new MisfitView(&window)) {
   connect(view_, &MisfitView::remedyWanted, this, [this](const Edit& edit) { session_.document().apply(edit); });
   // What is remedied, or taken back, is seen anew.
@@ -68,10 +71,10 @@ FootageNotices::FootageNotices(Session& session, Playback& playback, LogView& lo
   faultTimer_.setInterval(500);
   connect(&faultTimer_, &QTimer::timeout, this, &FootageNotices::lookForFaults);
   faultTimer_.start();
+  // The disk is asked again only after it has answered: a slow one would otherwise be called off each time.
   changeTimer_.setInterval(1000);
-  connect(&changeTimer_, &QTimer::timeout, this, [this] {
-    if (session_.footage()) changed_.ask(session_.footage());
-  });
+  changeTimer_.setSingleShot(true);
+  connect(&changeTimer_, &QTimer::timeout, this, [this] { changed_.ask(session_.footage()); });
   changeTimer_.start();
 }
 
@@ -145,7 +148,7 @@ void FootageNotices::lookForFaults() {
   }
 }
 
-/// Once for each footage that is opened. nullptr: it has not.
+/// Says once for each footage that is opened that it has changed. nullptr: it has not changed.
 void FootageNotices::tellChanged(const std::shared_ptr<const Footage>& footage) {
   if (!footage || footage != session_.footage()) return;
   const QString about = "changed on the disk";

@@ -54,7 +54,7 @@ class LiveRoom : public QObject {
   QString stateLine() const;
   /// The same with what is amiss and what is recorded.
   QString logLine() const;
-  /// The same as a JSON object in one line: see docs/live.md.
+  /// How Live goes, as a JSON object in one line; docs/live.md says what its members mean.
   QByteArray statusJson() const;
   /// None while it is off.
   std::optional<LiveState> state() const;

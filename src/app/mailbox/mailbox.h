@@ -37,7 +37,7 @@ class Mailbox : public QObject {
 
  private:
   void open() {
-    // Those that come meanwhile have a turn of their own.
+    // Letters that are posted while these are run wait for the next turn of the event loop.
     for (std::size_t left = waiting(); left > 0; --left) {
       std::function<void()> letter;
       {
@@ -74,7 +74,7 @@ std::jthread guardedThread(Mailbox& inbox, Work work) {
   return std::jthread([&inbox, work = std::move(work)](std::stop_token stop) mutable { guarded(inbox, [&] { work(stop); }); });
 }
 
-/// One whose work goes on until it is stopped: what throws begins anew.
+/// A thread whose work goes on until it is stopped: work that throws is begun anew.
 template <class Work>
 std::jthread lastingThread(Mailbox& inbox, Work work) {
   return std::jthread([&inbox, work = std::move(work)](std::stop_token stop) mutable {

@@ -85,7 +85,7 @@ RenderRow* RenderList::makeRow(const RenderEntry& entry) {
   });
   column_->insertWidget(column_->count() - 1, row);
   row->show();
-  // Once it has its place.
+  // The row has its place only after the layout has run.
   QTimer::singleShot(0, row, [this, row] { scroll_->ensureWidgetVisible(row); });
   return row;
 }

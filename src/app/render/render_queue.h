@@ -48,7 +48,7 @@ class RenderQueue : public QObject {
   /// All answer at once; the work ends, or begins, a moment later.
   void cancel(std::uint64_t number);
   void pause(std::uint64_t number);
-  /// Of what is paused, was cancelled or has failed: it waits again, and goes on where it was.
+  /// A render that is paused, was cancelled or has failed waits again, and goes on where it was.
   void resume(std::uint64_t number);
   /// Earlier (−1) or later (+1) among those that are not over.
   void move(std::uint64_t number, int by);

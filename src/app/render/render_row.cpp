@@ -114,7 +114,7 @@ RenderRow::RenderRow(QWidget* parent) : QWidget(parent) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 8, 0, 10);
   column->setSpacing(6);
-  // Also where they are not there any more.
+  // Both keep their room while they are hidden, so that nothing beneath them moves.
   for (auto* const one : {pause_, cancel_}) {
     QSizePolicy policy = one->sizePolicy();
     policy.setRetainSizeWhenHidden(true);

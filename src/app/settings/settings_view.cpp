@@ -38,7 +38,7 @@ int interfaceSize() {
   return std::clamp(percent, 100, 200);
 }
 
-SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent) 
+SettingsView::SettingsView(Commands& commands, SettingsOf of, QWidget* parent)
     : QDialog(parent),
       commands_(commands),
       of_(std::move(of)),

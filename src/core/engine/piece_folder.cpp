@@ -121,7 +121,7 @@ std::vector<fs::path> filesNamed(const std::string& folder, const std::function<
   return found;
 }
 
-/// Of a folder without a list: pieces of the render with this key stay, others cannot be used.
+/// Removes from a folder without a list all pieces but those of the render with this key: other pieces cannot be used.
 void removeOtherPieces(const std::string& folder, const std::string& key) {
   std::error_code none;
   for (const fs::path& one : filesNamed(folder, isPieceName))

@@ -23,8 +23,8 @@ struct MissingFile {
 /// Each path once, the shot's footage first. Asks the disk.
 std::vector<MissingFile> missingFiles(const Project& project, const std::stop_token& stop = {});
 
-/// The same without what reads files that are not there, or are no files: those stages and sounds are switched off, in the chains that
-/// are rendered. The sentences say which. The shots' footage is not looked at. Asks the disk.
+/// The project with every stage and sound switched off that reads a path at which there is no file or folder, in the chains that are
+/// rendered; a sentence is added for each. The footage of the shots is not looked at. Asks the disk.
 Project withoutMissing(const Project& before, std::vector<std::string>& said);
 
 /// One that was missing is read as `found`. So are all the others that lie there now as they did before: beside it under their
